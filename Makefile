@@ -1,0 +1,33 @@
+# Both targets do all of their own set-up; nothing but Python 3.11 or later is needed.
+PYTHON ?= python3
+VENV := .venv
+BIN := $(VENV)/bin
+
+.PHONY: demo test bench clean
+
+demo: $(VENV)/installed
+	$(BIN)/integrum demo demo-lakes
+
+test: $(VENV)/installed-test
+	$(BIN)/ruff check .
+	$(BIN)/ruff format --check .
+	$(BIN)/mypy
+	$(BIN)/lint-imports
+	$(BIN)/pytest
+
+bench: $(VENV)/installed
+	$(BIN)/python benchmarks/run.py
+
+clean:
+	rm -rf $(VENV) demo-lakes benchmarks/data
+
+$(VENV)/bin/python:
+	$(PYTHON) -m venv $(VENV)
+
+$(VENV)/installed: pyproject.toml | $(VENV)/bin/python
+	$(BIN)/python -m pip install --quiet --disable-pip-version-check --editable .
+	touch $@
+
+$(VENV)/installed-test: pyproject.toml | $(VENV)/bin/python
+	$(BIN)/python -m pip install --quiet --disable-pip-version-check --editable '.[test]'
+	touch $@ $(VENV)/installed

@@ -1,0 +1,64 @@
+"""Write the two benchmark sets: many small files with three header variants, and a few large ones."""
+
+from __future__ import annotations
+
+import sys
+from pathlib import Path
+
+import numpy as np
+import pyarrow as pa
+import pyarrow.csv as pacsv
+
+SMALL_HEADERS = (
+    ("time", "lake", "depth", "water_temp", "oxygen", "ph", "serial", "remark"),
+    ("Time", "Lake", "Depth", "Water Temp", "Oxygen", "pH", "Serial", "Remark"),
+    ("time", "lake", "serial", "depth", "water_temp", "ph", "oxygen_mgl", "remark"),
+)
+LARGE_HEADER = ("time", "lake", "logger", "depth", *(f"channel_{number}" for number in range(1, 9)), "flag")
+LAKES = ("Ambermere", "Lake Quillon", "Vessel Tarn", "Hollow Water", "Upper Brindle")
+
+
+def _table(rng: np.random.Generator, rows: int, header: tuple[str, ...], start: int) -> pa.Table:
+    first = np.datetime64("2020-01-01T00:00:00") + np.timedelta64(start, "m")
+    columns: list[pa.Array] = []
+    for name in header:
+        plain = name.lower().replace(" ", "_")
+        if plain == "time":
+            text = np.char.replace(
+                np.datetime_as_string(first + np.arange(rows) * np.timedelta64(10, "m")), "T", " "
+            )
+            columns.append(pa.array(text.tolist()))
+        elif plain == "lake":
+            columns.append(pa.array(LAKES).take(pa.array(rng.integers(0, len(LAKES), rows))))
+        elif plain in ("serial", "logger"):
+            columns.append(pa.array(rng.integers(1000, 9999, rows)))
+        elif plain == "remark":
+            remarks = pa.array(["", "ok", "calm", "ice at the shore", "checked"])
+            columns.append(remarks.take(pa.array(rng.integers(0, 5, rows))))
+        elif plain == "flag":
+            columns.append(pa.array(["true", "false"]).take(pa.array(rng.integers(0, 2, rows))))
+        else:
+            columns.append(pa.array(np.round(rng.normal(10, 3, rows), 2)))
+    return pa.table(columns, names=list(header))
+
+
+def write_set(folder: Path, files: int, rows: int, headers: tuple[tuple[str, ...], ...], seed: int) -> None:
+    """Write `files` CSV files of `rows` rows, their headers in turn."""
+    folder.mkdir(parents=True, exist_ok=True)
+    rng = np.random.default_rng(seed)
+    options = pacsv.WriteOptions(quoting_style="none", quoting_header="none")
+    for number in range(files):
+        table = _table(rng, rows, headers[number % len(headers)], number * rows)
+        pacsv.write_csv(table, folder / f"part{number + 1}.csv", options)
+
+
+def generate(root: Path) -> None:
+    """Write both sets below `root`, unless they are there."""
+    if not (root / "small").exists():
+        write_set(root / "small", 1000, 1000, SMALL_HEADERS, 1)
+    if not (root / "large").exists():
+        write_set(root / "large", 4, 1_500_000, (LARGE_HEADER,), 2)
+
+
+if __name__ == "__main__":
+    generate(Path(sys.argv[1]))

@@ -1,0 +1,36 @@
+"""The baseline: the loop that analysts write by hand (read each, rename, add the source, stack, write)."""
+
+from __future__ import annotations
+
+import sys
+from pathlib import Path
+
+import pandas as pd
+
+RENAMES = {
+    "Time": "time",
+    "Lake": "lake",
+    "Depth": "depth",
+    "Water Temp": "water_temp",
+    "Oxygen": "oxygen",
+    "pH": "ph",
+    "Serial": "serial",
+    "Remark": "remark",
+    "oxygen_mgl": "oxygen",
+}
+
+
+def loop(folder: Path, output: Path) -> None:
+    """Stack all files of a folder into one CSV."""
+    frames = []
+    for path in sorted(folder.glob("*.csv")):
+        frame = pd.read_csv(path, parse_dates=["time"] if "large" in str(folder) else None)
+        frame = frame.rename(columns=RENAMES)
+        frame["time"] = pd.to_datetime(frame["time"])
+        frame.insert(0, "source", path.name)
+        frames.append(frame)
+    pd.concat(frames, ignore_index=True).to_csv(output, index=False)
+
+
+if __name__ == "__main__":
+    loop(Path(sys.argv[1]), Path(sys.argv[2]))

@@ -1,0 +1,5 @@
+"""`python -m integrum` is the command line."""
+
+from integrum.cli import main
+
+main()

@@ -1,0 +1,88 @@
+"""Between numpy, Python texts and Arrow, without `pyarrow.array` and `pyarrow.scalar`.
+
+Their first call imports pandas, which costs more time than a small run takes as a whole.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from itertools import accumulate
+
+import numpy as np
+import numpy.typing as npt
+import pyarrow as pa
+
+
+def ints(values: npt.NDArray[np.int64]) -> pa.Array:
+    """An int64 array.
+
+    Examples
+    --------
+    >>> ints(np.arange(3)).to_pylist()
+    [0, 1, 2]
+    """
+    values = np.ascontiguousarray(values, np.int64)
+    return pa.Array.from_buffers(pa.int64(), len(values), [None, pa.py_buffer(values)])
+
+
+def flags(values: npt.NDArray[np.bool_]) -> pa.Array:
+    """A boolean array.
+
+    Examples
+    --------
+    >>> flags(np.array([True, False, True])).to_pylist()
+    [True, False, True]
+    """
+    bits = np.packbits(values, bitorder="little")
+    return pa.Array.from_buffers(pa.bool_(), len(values), [None, pa.py_buffer(bits)])
+
+
+def texts(values: Sequence[str | None]) -> pa.Array:
+    """A string array.
+
+    Examples
+    --------
+    >>> texts(["lake", None, "µ"]).to_pylist()
+    ['lake', None, 'µ']
+    """
+    encoded = [b"" if value is None else value.encode("utf-8") for value in values]
+    offsets = np.fromiter(accumulate(map(len, encoded), initial=0), np.int32, len(encoded) + 1)
+    valid = None
+    if None in values:
+        valid = pa.py_buffer(np.packbits([value is not None for value in values], bitorder="little"))
+    buffers = [valid, pa.py_buffer(offsets), pa.py_buffer(b"".join(encoded))]
+    return pa.Array.from_buffers(pa.string(), len(encoded), buffers)
+
+
+def text(value: str) -> pa.Scalar:
+    """A string scalar."""
+    return texts([value])[0]
+
+
+def positions(values: pa.Array) -> npt.NDArray[np.int64]:
+    """Where a boolean array is true; null counts as false.
+
+    Examples
+    --------
+    >>> positions(flags(np.array([True, False, True]))).tolist()
+    [0, 2]
+    """
+    return np.flatnonzero(truths(values))
+
+
+def truths(values: pa.Array) -> npt.NDArray[np.bool_]:
+    """A boolean array as numpy; null counts as false.
+
+    Examples
+    --------
+    >>> truths(texts(["a", None]).is_null()).tolist()
+    [False, True]
+    """
+    valid, data = values.buffers()
+    result = _bits(data, values.offset, len(values))
+    return result if valid is None else result & _bits(valid, values.offset, len(values))
+
+
+def _bits(buffer: pa.Buffer, offset: int, count: int) -> npt.NDArray[np.bool_]:
+    unpacked = np.unpackbits(np.frombuffer(buffer, np.uint8), count=offset + count, bitorder="little")
+    return unpacked[offset:].astype(bool)

@@ -1,0 +1,123 @@
+"""The account of rows, per source, and the law that it obeys."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from dataclasses import dataclass, field, fields
+
+from integrum.errors import LedgerError
+
+
+@dataclass
+class Ledger:
+    """The rows of one source, each in exactly one part.
+
+    Attributes
+    ----------
+    rows
+        Rows in the file, counted on its bytes before anything is parsed.
+    preamble, header, units, repeated_header, blank, comment, footer, set_aside, data
+        What they were; these add up to `rows`.
+
+    Examples
+    --------
+    >>> Ledger(rows=4, header=1, blank=1, data=2).adds_up
+    True
+    """
+
+    rows: int = 0
+    preamble: int = 0
+    header: int = 0
+    units: int = 0
+    repeated_header: int = 0
+    blank: int = 0
+    comment: int = 0
+    footer: int = 0
+    set_aside: int = 0
+    data: int = 0
+
+    @property
+    def adds_up(self) -> bool:
+        """Whether every row is in exactly one part."""
+        return self.rows == sum(getattr(self, part) for part in PARTS)
+
+
+PARTS = tuple(each.name for each in fields(Ledger) if each.name != "rows")
+
+
+@dataclass
+class Account:
+    """What became of one source.
+
+    Attributes
+    ----------
+    source
+        Its name.
+    path
+        Where it lies.
+    group
+        The number of its group in the plan, from 1.
+    size
+        Bytes.
+    content
+        The content hash: BLAKE2b, 256 bits, in hexadecimal.
+    variant
+        The number of its header variant, from 1; 0 when it has none.
+    status
+        ``"assembled"`` or ``"set aside"``.
+    reason
+        The code of the problem for which it was set aside, or ``""``.
+    ledger
+        Its rows.
+    """
+
+    source: str
+    path: str
+    group: int
+    size: int = 0
+    content: str = ""
+    variant: int = 0
+    status: str = "assembled"
+    reason: str = ""
+    ledger: Ledger = field(default_factory=Ledger)
+
+    def set_aside(self, reason: str) -> None:
+        """Keep the whole source out of the table: all its rows but the header are set aside."""
+        self.status, self.reason = "set aside", reason
+        self.ledger.set_aside = self.ledger.rows - self.ledger.header
+
+
+def check_law(accounts: Iterable[Account], table_rows: int) -> None:
+    """Make sure that rows in are rows out.
+
+    Parameters
+    ----------
+    accounts
+        All sources of the run.
+    table_rows
+        Rows that were handed to the output.
+
+    Raises
+    ------
+    LedgerError
+        Naming every source whose rows do not add up.
+
+    Examples
+    --------
+    >>> check_law([Account("a.csv", "", 1, ledger=Ledger(rows=3, header=1, data=1))], 1)
+    Traceback (most recent call last):
+    ...
+    integrum.errors.LedgerError: the rows do not add up, and nothing was written: a.csv has 3 rows but 2 are accounted for
+    """
+    wrong, data = [], 0
+    for account in accounts:
+        data += account.ledger.data
+        if not account.ledger.adds_up:
+            counted = sum(getattr(account.ledger, part) for part in PARTS)
+            wrong.append(
+                f"{account.source} has {account.ledger.rows:,} rows but {counted:,} are accounted for"
+            )
+    if data != table_rows:
+        wrong.append(f"the sources gave {data:,} rows of data but the table has {table_rows:,}")
+    if wrong:
+        raise LedgerError("the rows do not add up, and nothing was written: " + "; ".join(wrong))

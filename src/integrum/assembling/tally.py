@@ -1,0 +1,68 @@
+"""Count like findings together: one problem per source, column and kind, with its first place."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Mapping
+
+from integrum.assembling.job import Aside
+from integrum.plan import Column
+from integrum.problems import Problem
+
+_ROWS = {
+    "row-too-long": (
+        "the row has more cells than the header",
+        "a text with a delimiter in it may lack its quotes",
+    ),
+    "row-too-short": ("the row has fewer cells than the header", "a line break may be missing its quotes"),
+    "text-after-quote": (
+        "text stands behind a closing quote",
+        "a quote inside a quoted cell has to be doubled",
+    ),
+}
+_DONE = {
+    "blank": "its cell is empty in the table",
+    "set-row-aside": "its row was set aside",
+    "set-source-aside": "",
+}
+
+
+class Tally:
+    """Collects cells and rows that were set aside.
+
+    Parameters
+    ----------
+    columns
+        The table's columns, by name.
+    bad_values
+        The plan's rule.
+    """
+
+    def __init__(self, columns: Mapping[str, Column], bad_values: str) -> None:
+        self._columns = columns
+        self._rule = bad_values
+        self._found: dict[tuple[int, str, str], tuple[int, Aside]] = {}
+
+    def add(self, entries: Iterable[Aside]) -> None:
+        """Count these."""
+        for one in entries:
+            key = (one.source, one.code, one.column)
+            count, first = self._found.get(key, (0, one))
+            self._found[key] = (count + 1, first)
+
+    def problems(self, names: Mapping[int, str]) -> list[tuple[int, Problem]]:
+        """The findings with the number of their source, in order."""
+        keys = sorted(self._found, key=lambda key: (key[0], self._found[key][1].row))
+        return [(key[0], self._problem(names, key)) for key in keys]
+
+    def _problem(self, names: Mapping[int, str], key: tuple[int, str, str]) -> Problem:
+        source, code, column = key
+        count, first = self._found[key]
+        if code == "bad-value":
+            wanted = self._columns.get(column)
+            what = f"not of type {wanted.type}" if wanted else "not of their columns' types"
+            message = f"{what}; {_DONE[self._rule]}"
+            hint = "mend it in the source, list it in `missing`, or make the column text"
+        else:
+            message, hint = _ROWS[code]
+            message += "; it was set aside"
+        return Problem("warning", code, names[source], first.row, column, first.raw, count, message, hint)

@@ -1,0 +1,170 @@
+"""The commands and their options."""
+
+from __future__ import annotations
+
+import contextlib
+import os
+import signal
+import sys
+from pathlib import Path
+from types import FrameType
+from typing import Annotated, NoReturn
+
+import typer
+
+from integrum import __version__
+from integrum.errors import IntegrumError
+
+NOTHING = 2
+INTERRUPTED = 130
+
+app = typer.Typer(
+    add_completion=False,
+    no_args_is_help=True,
+    rich_markup_mode="rich",
+    pretty_exceptions_enable=False,
+    help="Many delimited files become one table that can be trusted: every row knows its file and row, "
+    "every line is accounted for.",
+    epilog="Exit status: 0 assembled; 1 assembled, but a source was set aside or is absent "
+    "(with --strict: any warning too); 2 nothing assembled.",
+)
+
+WhereArgument = Annotated[
+    list[str],
+    typer.Argument(metavar="WHERE...", help="Folders, patterns (quote them) and files.", show_default=False),
+]
+JsonOption = Annotated[bool, typer.Option("--json", help="Print JSON for machines.")]
+
+
+def _version(wanted: bool) -> None:
+    if wanted:
+        typer.echo(f"integrum {__version__}")
+        raise typer.Exit
+
+
+@app.callback()
+def _start(
+    version: Annotated[
+        bool, typer.Option("--version", help="Print the version.", callback=_version, is_eager=True)
+    ] = False,
+) -> None:
+    pass
+
+
+@app.command()
+def survey(where: WhereArgument, json: JsonOption = False) -> None:
+    """Look at every source: header variants, types, the odd ones out. Writes nothing."""
+    import integrum as ig
+    from integrum.cli import show
+    from integrum.cli.terminal import progress
+
+    with progress("looking") as watch:
+        seen = ig.survey(where, watch=watch)
+    show.survey(seen, json)
+
+
+@app.command()
+def draft(
+    where: WhereArgument,
+    plan: Annotated[
+        Path | None, typer.Option(metavar="P", help="The plan file to write; standard output when left out.")
+    ] = None,
+    replace: Annotated[bool, typer.Option("--replace", help="Replace a plan file that is there.")] = False,
+) -> None:
+    """Write the plan that a survey suggests, with the evidence as comments. Read it and edit it."""
+    import integrum as ig
+    from integrum.cli import show
+    from integrum.cli.terminal import progress
+
+    if plan and plan.exists() and not replace:
+        _stop(f"{plan} is there already, and may hold your edits; name another file, or add --replace")
+    with progress("looking") as watch:
+        made = ig.draft(where, watch=watch)
+    if plan:
+        try:
+            made.save(plan)
+        except OSError as error:
+            _stop(f"cannot write {plan}: {error.strerror}")
+    show.draft(made, plan)
+
+
+@app.command()
+def assemble(
+    what: Annotated[
+        list[str],
+        typer.Argument(
+            metavar="PLAN|WHERE...",
+            help="A plan file (.toml); or folders, patterns and files: then a plan is drafted on the fly.",
+            show_default=False,
+        ),
+    ],
+    to: Annotated[
+        str,
+        typer.Option(
+            metavar="OUT",
+            help="A .csv or .parquet file, or - for CSV on standard output.",
+            show_default=False,
+        ),
+    ],
+    record: Annotated[
+        Path | None,
+        typer.Option(
+            metavar="DIR", help="The folder that documents the run.", show_default="OUT-record beside OUT"
+        ),
+    ] = None,
+    strict: Annotated[bool, typer.Option("--strict", help="Exit with 1 for any warning, too.")] = False,
+    json: JsonOption = False,
+) -> None:
+    """Assemble sources into one table, as the plan says and nothing else."""
+    import integrum as ig
+    from integrum.cli import show
+    from integrum.cli.terminal import progress
+    from integrum.problems import number_of
+
+    plans = [one for one in what if one.lower().endswith(".toml")]
+    if plans and len(what) > 1:
+        _stop(f"give one plan, or places where sources are, not both: {', '.join(what)}")
+    if json and to == "-":
+        _stop("--json and --to - both want standard output; give a file as --to")
+    with progress("assembling") as watch:
+        outcome = ig.assemble(what[0] if plans else what, to, record=record, watch=watch)
+    show.outcome(outcome, json)
+    warned = strict and number_of("warning", outcome.problems) > 0
+    raise typer.Exit(max(outcome.status, int(warned)))
+
+
+@app.command()
+def demo(
+    folder: Annotated[Path, typer.Argument(metavar="FOLDER", help="A new or empty folder.")] = Path(
+        "demo-lakes"
+    ),
+) -> None:
+    """Write made-up lakes data, and go the whole way through it."""
+    from integrum.cli.tour import tour
+
+    tour(folder)
+
+
+def run() -> None:
+    """Run the command line; every error that a user can cause ends in a line on standard error."""
+    signal.signal(signal.SIGTERM, _terminate)
+    try:
+        app()
+    except IntegrumError as error:
+        _stop(str(error))
+    except BrokenPipeError:
+        # the reader of standard output has had enough
+        with contextlib.suppress(OSError):
+            os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())
+        raise SystemExit(1) from None
+    except KeyboardInterrupt:
+        _stop("interrupted; nothing was written", INTERRUPTED)
+
+
+def _stop(message: str, status: int = NOTHING) -> NoReturn:
+    sys.stderr.write(f"integrum: {message}\n")
+    raise SystemExit(status)
+
+
+def _terminate(number: int, frame: FrameType | None) -> NoReturn:  # noqa: ARG001
+    raise KeyboardInterrupt

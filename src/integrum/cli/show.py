@@ -1,0 +1,139 @@
+"""Surveys, drafts and outcomes on the terminal; plain and stable text when piped."""
+
+from __future__ import annotations
+
+import json
+from dataclasses import asdict
+from pathlib import Path
+from typing import Any
+
+from rich import box
+from rich.markup import escape
+from rich.table import Table
+from rich.text import Text
+
+from integrum.assembling.outcome import Outcome, summary
+from integrum.cli.terminal import STYLES, err, is_terminal, out
+from integrum.drafting import Draft
+from integrum.problems import Problem
+from integrum.surveying.survey import Survey
+from integrum.surveying.words import counted_problems, difference, shown_sources
+
+_MOST_PROBLEMS = 12
+
+
+def survey(seen: Survey, as_json: bool) -> None:
+    """Print a survey to standard output."""
+    if as_json:
+        out.print(_json(_survey_data(seen)), markup=False)
+    elif is_terminal(out):
+        _survey_tables(seen)
+    else:
+        out.print(str(seen), markup=False)
+
+
+def draft(made: Draft, path: Path | None) -> None:
+    """Print a drafted plan, or say where it was written."""
+    if path is None:
+        out.print(str(made), end="", markup=False)
+        return
+    types: dict[str, int] = {}
+    for column in made.plan.columns:
+        types[column.type] = types.get(column.type, 0) + 1
+    counted = ", ".join(f"{count} {name}" for name, count in types.items())
+    out.print(f"plan: {path}", markup=False)
+    out.print(f"{len(made.plan.columns)} columns: {counted}", markup=False)
+    for number, column in enumerate(made.plan.columns):
+        for line in made.remarks.get(("columns", number), ()):
+            if not line.startswith(("also written", "absent")):
+                out.print(Text.assemble("  ", (column.name, "bold"), f": {line}"))
+    out.print(f"next: read and edit it, then  integrum assemble {path} --to TABLE.csv", markup=False)
+
+
+def outcome(made: Outcome, as_json: bool) -> None:
+    """Print the summary of a run to standard error, so that a table on standard output stays clean."""
+    if as_json:
+        out.print(_json(_outcome_data(made)), markup=False)
+        return
+    where = err if made.output is None else out
+    lines = summary(made)
+    where.print(Text(lines[0], style="bold"))
+    for line in lines[1:]:
+        key, colon, rest = line.partition(":")
+        plain = line.startswith("  ") or not colon
+        where.print(Text(line) if plain else Text.assemble((key + colon, "dim"), rest))
+        if key == "problems":
+            _problems(made.problems, where)
+
+
+def _problems(problems: tuple[Problem, ...], where: Any) -> None:
+    order = list(STYLES)
+    ranked = sorted(problems, key=lambda problem: order.index(problem.severity))
+    for problem in ranked[:_MOST_PROBLEMS]:
+        severity, rest = str(problem).split(":", 1)
+        where.print(Text.assemble("  ", (severity, STYLES[severity]), f":{rest}"))
+    if len(ranked) > _MOST_PROBLEMS:
+        where.print(f"  and {len(ranked) - _MOST_PROBLEMS:,} more")
+
+
+def _survey_tables(seen: Survey) -> None:
+    out.print(
+        f"[bold]{len(seen.sources):,} sources[/] below {escape(str(seen.base))}: {seen.rows:,} rows of data\n"
+    )
+    variants = Table(box=box.SIMPLE_HEAD, title="Header variants", title_justify="left", title_style="bold")
+    variants.add_column("variant", justify="right")
+    variants.add_column("sources", justify="right")
+    variants.add_column("which")
+    variants.add_column("columns")
+    for variant in seen.variants:
+        variants.add_row(
+            str(variant.number),
+            f"{len(variant.sources):,}",
+            escape(shown_sources(variant)),
+            escape(difference(variant, seen)),
+        )
+    out.print(variants, soft_wrap=False)
+    columns = Table(box=box.SIMPLE_HEAD, title="Columns", title_justify="left", title_style="bold")
+    columns.add_column("column", style="bold")
+    columns.add_column("type")
+    columns.add_column("values", justify="right")
+    columns.add_column("sources", justify="right")
+    columns.add_column("evidence")
+    for column in seen.columns:
+        columns.add_row(
+            escape(column.name),
+            Text(column.type, style=STYLES["warning"] if column.against else ""),
+            f"{column.filled:,}",
+            f"{column.sources:,}",
+            escape("\n".join(column.remarks)),
+        )
+    out.print(columns, soft_wrap=False)
+    out.print(f"problems: {counted_problems(seen)}")
+    _problems(seen.problems, out)
+
+
+def _json(data: Any) -> str:
+    return json.dumps(data, indent=2, ensure_ascii=False)
+
+
+def _survey_data(seen: Survey) -> dict[str, Any]:
+    return {
+        "common_folder": str(seen.base),
+        "rows": seen.rows,
+        "sources": [asdict(account) for account in seen.sources],
+        "variants": [asdict(variant) for variant in seen.variants],
+        "columns": [asdict(column) | {"remarks": column.remarks} for column in seen.columns],
+        "problems": [asdict(problem) for problem in seen.problems],
+    }
+
+
+def _outcome_data(made: Outcome) -> dict[str, Any]:
+    return {
+        "status": made.status,
+        "rows": made.rows,
+        "columns": [{"name": each.name, "type": str(each.type)} for each in made.schema],
+        "output": str(made.output),
+        "record": str(made.record),
+        "sources": [asdict(account) for account in made.sources],
+        "problems": [asdict(problem) for problem in made.problems],
+    }

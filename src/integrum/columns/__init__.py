@@ -1,0 +1,1 @@
+"""Header names and the plan's columns."""

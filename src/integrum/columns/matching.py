@@ -1,0 +1,139 @@
+"""Which cell of a header belongs to which column of the plan."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from integrum.columns.names import loosened
+from integrum.plan import Column, Plan, nearest
+from integrum.problems import Problem
+
+
+@dataclass(frozen=True)
+class Match:
+    """A header held against the plan.
+
+    Attributes
+    ----------
+    positions
+        For each column of the plan the position of its cell in the header, from 0, or None.
+    unlisted
+        Names that no column claims, with their positions.
+    problems
+        What is to be said about this header; the source is left open.
+    refused
+        Whether a source with this header is set aside.
+    """
+
+    positions: tuple[int | None, ...]
+    unlisted: tuple[tuple[str, int], ...]
+    problems: tuple[Problem, ...]
+    refused: bool
+
+
+def match(names: Sequence[str], plan: Plan) -> Match:
+    """Hold a header against the plan: by name, then without regard to case, spaces and punctuation.
+
+    Parameters
+    ----------
+    names
+        The tidied names of the header cells, no two the same.
+    plan
+        The plan.
+
+    Returns
+    -------
+    Match
+    """
+    positions: dict[str, int] = {}
+    problems: list[Problem] = []
+    free = dict.fromkeys(range(len(names)))
+    refused = False
+    exact = {header: column for column in plan.columns for header in column.headers}
+    exact |= {" ".join(header.split()): column for header, column in exact.items()}
+    for position, name in enumerate(names):
+        column = exact.get(name)
+        if column is None:
+            continue
+        del free[position]
+        if column.name in positions:
+            first = names[positions[column.name]]
+            problems.append(_claimed_twice(column, first, name))
+            refused = True
+        else:
+            positions[column.name] = position
+    for column_name, position in _loose(names, free, plan, set(positions)):
+        positions[column_name] = position
+        del free[position]
+        problems.append(
+            Problem(
+                "note",
+                "header-spelling",
+                column=column_name,
+                raw=names[position],
+                message="its header differs in case, spaces or punctuation",
+                hint=f'add "{names[position]}" to `also` of this column to settle it',
+            )
+        )
+    unlisted = tuple((names[position], position) for position in free)
+    problems += [_unlisted(name, plan) for name, _ in unlisted if plan.rules.unlisted != "keep"]
+    absent = [column.name for column in plan.columns if column.required and column.name not in positions]
+    problems += [_absent(name, names) for name in absent]
+    refused |= bool(absent) or bool(unlisted and plan.rules.unlisted == "refuse")
+    return Match(
+        tuple(positions.get(column.name) for column in plan.columns), unlisted, tuple(problems), refused
+    )
+
+
+def _loose(
+    names: Sequence[str], free: dict[int, None], plan: Plan, settled: set[str]
+) -> list[tuple[str, int]]:
+    """Pairs of column and position that agree loosely and that nothing else could be meant by."""
+    columns: dict[str, set[str]] = {}
+    for column in plan.columns:
+        for header in column.headers:
+            columns.setdefault(loosened(header), set()).add(column.name)
+    cells: dict[str, list[int]] = {}
+    for position in free:
+        for column_name in columns.get(loosened(names[position]) or "\0", ()):
+            cells.setdefault(column_name, []).append(position)
+    wanted = [position for positions in cells.values() for position in positions]
+    return [
+        (column_name, positions[0])
+        for column_name, positions in cells.items()
+        if column_name not in settled and len(positions) == 1 and wanted.count(positions[0]) == 1
+    ]
+
+
+def _claimed_twice(column: Column, first: str, second: str) -> Problem:
+    return Problem(
+        "error",
+        "header-claimed-twice",
+        column=column.name,
+        raw=second,
+        message=f'the headers "{first}" and "{second}" of this source both belong to it',
+        hint="take one of them out of `also`, or give it a column of its own",
+    )
+
+
+def _unlisted(name: str, plan: Plan) -> Problem:
+    refuse = plan.rules.unlisted == "refuse"
+    near = nearest(name, [header for column in plan.columns for header in column.headers])
+    return Problem(
+        "error" if refuse else "warning",
+        "unlisted-header",
+        column=name,
+        message="no column of the plan claims this header" + ("" if refuse else "; it is not in the table"),
+        hint=f"add it to a column's `also`, or as a column of its own{near}",
+    )
+
+
+def _absent(name: str, names: Sequence[str]) -> Problem:
+    return Problem(
+        "error",
+        "required-absent",
+        column=name,
+        message="the plan requires this column and the source lacks it",
+        hint=f"its headers are: {', '.join(names[:12])}{nearest(name, names)}",
+    )

@@ -1,0 +1,92 @@
+"""The union of many headers as one list of columns, in a stable order."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from integrum.columns.names import loosened
+
+
+@dataclass(frozen=True)
+class Header:
+    """One distinct header and how many sources have it."""
+
+    names: tuple[str, ...]
+    sources: int
+
+
+@dataclass(frozen=True)
+class United:
+    """One column of the union.
+
+    Attributes
+    ----------
+    name
+        The spelling that most sources have.
+    spellings
+        Every spelling with the number of sources that have it, the most frequent first.
+    """
+
+    name: str
+    spellings: tuple[tuple[str, int], ...]
+
+
+def unite(headers: Sequence[Header]) -> list[United]:
+    """Unite headers: names that differ only in how they are written are one column.
+
+    Names that stand side by side in one header are different columns, however alike they are. A column
+    that only some headers have comes after the one that precedes it there.
+
+    Parameters
+    ----------
+    headers
+        In the order in which they come.
+
+    Returns
+    -------
+    list of United
+
+    Examples
+    --------
+    >>> one, two = Header(("day", "Depth (m)"), 3), Header(("Day", "wind", "depth m"), 1)
+    >>> [column.name for column in unite([one, two])]
+    ['day', 'wind', 'Depth (m)']
+    """
+    apart = _apart(headers)
+    order: list[str] = []
+    counts: dict[str, dict[str, int]] = {}
+    for header in headers:
+        at = -1
+        for name in header.names:
+            key = _key(name, apart)
+            if key in counts:
+                at = order.index(key)
+            else:
+                at += 1
+                order.insert(at, key)
+            spellings = counts.setdefault(key, {})
+            spellings[name] = spellings.get(name, 0) + header.sources
+    united = []
+    for key in order:
+        spellings_by_count = sorted(counts[key].items(), key=lambda item: -item[1])
+        united.append(United(spellings_by_count[0][0], tuple(spellings_by_count)))
+    return united
+
+
+def _apart(headers: Sequence[Header]) -> set[str]:
+    """Loosened names of which one header has two."""
+    apart = {""}
+    for header in headers:
+        seen: set[str] = set()
+        for name in header.names:
+            loose = loosened(name)
+            if loose in seen:
+                apart.add(loose)
+            seen.add(loose)
+    return apart
+
+
+def _key(name: str, apart: set[str]) -> str:
+    loose = loosened(name)
+    return f"={name}" if loose in apart else f"~{loose}"

@@ -1,0 +1,1 @@
+"""Made-up data: monitoring of invented lakes."""

@@ -1,0 +1,184 @@
+"""Write the demo data: loggers in lakes, field visits, laboratory results. All invented, and seeded."""
+
+from __future__ import annotations
+
+import csv
+import random
+from collections.abc import Iterable, Sequence
+from datetime import date, datetime, timedelta
+from math import cos, pi
+from pathlib import Path
+
+from integrum.errors import OutputError
+
+SEED = 20_26
+LAKES = ("Ambermere", "Quillon Tarn", "Vessel Lake", "Hollow Water", "Brindlemere")
+YEARS = (2021, 2022, 2023, 2024)
+_MARK = "about-this-data.txt"
+_ABOUT = """Made-up data of invented lakes, written by `integrum demo`. No lake, person or instrument here is real.
+
+loggers/   one file per lake and year from loggers moored in the lake
+visits/    one file per year of field visits
+lab/       one file per batch of laboratory results
+"""
+
+Rows = Iterable[Sequence[object]]
+
+
+def write_demo(folder: str | Path) -> Path:
+    """Write the demo data.
+
+    Parameters
+    ----------
+    folder
+        Where to write. It may be absent, empty, or hold the demo data of an earlier call.
+
+    Returns
+    -------
+    Path
+        The same folder.
+
+    Raises
+    ------
+    OutputError
+        When the folder holds other things.
+
+    Examples
+    --------
+    >>> import tempfile
+    >>> folder = write_demo(Path(tempfile.mkdtemp()) / "lakes")
+    >>> sorted(path.name for path in folder.iterdir())
+    ['about-this-data.txt', 'lab', 'loggers', 'visits']
+    """
+    folder = Path(folder)
+    try:
+        if folder.exists() and any(folder.iterdir()) and not (folder / _MARK).exists():
+            raise OutputError(f"the folder {folder} holds other things; name a new folder for the demo data")
+        folder.mkdir(parents=True, exist_ok=True)
+        (folder / _MARK).write_text(_ABOUT, encoding="utf-8")
+        chance = random.Random(SEED)
+        _loggers(folder / "loggers", chance)
+        _visits(folder / "visits", chance)
+        _lab(folder / "lab", chance)
+    except OSError as error:
+        raise OutputError(f"cannot write the demo data to {folder}: {error.strerror}") from error
+    return folder
+
+
+def _loggers(folder: Path, chance: random.Random) -> None:
+    for number, lake in enumerate(LAKES):
+        for year in YEARS:
+            rows = _logger_rows(lake, year, f"{417 + 31 * number:05}", chance)
+            name = f"{lake.lower().replace(' ', '-')}_{year}.csv"
+            _write(folder / name, *_LOGGER_YEARS[year](rows))
+    # one file was glued together from two downloads, as happens
+    glued = folder / "hollow-water_2022.csv"
+    lines = glued.read_text(encoding="utf-8").splitlines(keepends=True)
+    half = len(lines) // 2
+    glued.write_text("".join([*lines[:half], lines[0], *lines[half:]]), encoding="utf-8", newline="")
+
+
+def _logger_rows(lake: str, year: int, serial: str, chance: random.Random) -> list[dict[str, str]]:
+    rows = []
+    start = datetime(year, 4, 15) + timedelta(days=chance.randrange(10))
+    for step in range(360):
+        moment = start + timedelta(hours=12 * step)
+        season = -cos(2 * pi * (moment.timetuple().tm_yday - 30) / 365)
+        temperature = 11 + 9 * season + chance.gauss(0, 0.6)
+        oxygen = 14.2 - 0.28 * temperature + chance.gauss(0, 0.3)
+        broken = lake == "Vessel Lake" and year == 2023 and 200 <= step < 206
+        rows.append(
+            {
+                "time": moment.strftime("%Y-%m-%d %H:%M"),
+                "temp": f"{temperature:.2f}",
+                "depth": f"{2.5 + chance.gauss(0, 0.05):.2f}",
+                "oxygen": "n/a" if broken else f"{oxygen:.1f}",
+                "battery": f"{3.6 - step / 900:.2f}",
+                "serial": serial,
+            }
+        )
+    return rows
+
+
+def _columns(rows: list[dict[str, str]], *pairs: tuple[str, str]) -> tuple[list[str], list[list[str]]]:
+    return [header for header, _ in pairs], [[row[key] for _, key in pairs] for row in rows]
+
+
+_LOGGER_YEARS = {
+    2021: lambda rows: _columns(
+        rows, ("Date/Time", "time"), ("Water Temp", "temp"), ("Depth", "depth"), ("Serial", "serial")
+    ),
+    2022: lambda rows: _columns(
+        rows, ("date_time", "time"), ("water_temp", "temp"), ("depth", "depth"), ("serial", "serial")
+    ),
+    2023: lambda rows: _columns(
+        rows,
+        ("date_time", "time"),
+        ("serial", "serial"),
+        ("depth", "depth"),
+        ("water_temp", "temp"),
+        ("oxygen", "oxygen"),
+    ),
+    2024: lambda rows: _columns(
+        rows,
+        ("date_time", "time"),
+        ("depth", "depth"),
+        ("water_temp", "temp"),
+        ("oxygen", "oxygen"),
+        ("battery", "battery"),
+    ),
+}
+
+
+def _visits(folder: Path, chance: random.Random) -> None:
+    weather = ("calm", "light wind, clear", "rain", 'fog ("thick")', "overcast, gusts")
+    for year in YEARS:
+        header = ["visit", "day", "lake", "secchi_depth", "ice", "weather"]
+        if year >= 2023:
+            header[3] = "Secchi Depth"
+        rows = []
+        for number in range(1, 31):
+            day = date(year, 3, 1) + timedelta(days=7 * number + chance.randrange(5))
+            ice = day.month == 3 and chance.random() < 0.7
+            rows.append(
+                [
+                    f"{year % 100}-{number:03}",
+                    day.isoformat(),
+                    chance.choice(LAKES),
+                    "" if ice else f"{chance.uniform(1.2, 6.8):.1f}",
+                    "true" if ice else "false",
+                    chance.choice(weather),
+                ]
+            )
+        _write(folder / f"visits_{year}.csv", header, rows)
+
+
+def _lab(folder: Path, chance: random.Random) -> None:
+    for batch in range(1, 13):
+        header = ["sample", "lake", "sampled", "total_phosphorus", "chlorophyll_a"]
+        rows: list[list[str]] = []
+        for number in range(1, 26):
+            day = date(2021, 5, 3) + timedelta(days=110 * (batch - 1) + number)
+            rows.append(
+                [
+                    f"{batch:02}{number:04}",
+                    chance.choice(LAKES),
+                    day.isoformat(),
+                    str(chance.randint(4, 60)),
+                    f"{chance.lognormvariate(1.4, 0.6):.2f}",
+                ]
+            )
+        if batch == 5:
+            rows[7][3] = "<4"
+        if batch >= 9:
+            header.append("nitrate")
+            rows = [[*row, f"{chance.uniform(0.05, 1.4):.2f}"] for row in rows]
+        _write(folder / f"batch{batch}.csv", header, rows)
+
+
+def _write(path: Path, header: Sequence[str], rows: Rows) -> None:
+    path.parent.mkdir(parents=True, exist_ok=True)
+    with open(path, "w", encoding="utf-8", newline="") as file:
+        writer = csv.writer(file, lineterminator="\n")
+        writer.writerow(header)
+        writer.writerows(rows)

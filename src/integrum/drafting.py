@@ -1,0 +1,124 @@
+"""From a survey to a plan, with the evidence as comments."""
+
+from __future__ import annotations
+
+import os
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+from pathlib import Path
+
+from integrum.errors import NothingFound
+from integrum.plan import Column, Plan, Provenance
+from integrum.planfile import Remarks, write_plan
+from integrum.problems import clipped
+from integrum.surveying.survey import Survey
+
+
+@dataclass(frozen=True)
+class Draft:
+    """A drafted plan with its evidence; `str` gives the plan file.
+
+    Attributes
+    ----------
+    plan
+        The plan.
+    remarks
+        The evidence: comment lines by part of the plan.
+    folder
+        What the plan's relative paths are relative to.
+    """
+
+    plan: Plan
+    remarks: Remarks
+    folder: Path
+
+    def save(self, path: str | Path) -> Path:
+        """Write the plan file; its paths become relative to the folder of `path`.
+
+        Parameters
+        ----------
+        path
+            Where to write. An existing file is replaced.
+
+        Returns
+        -------
+        Path
+            The same path.
+        """
+        path = Path(path)
+        path.parent.mkdir(parents=True, exist_ok=True)
+        path.write_text(self.text(path.parent), encoding="utf-8")
+        return path
+
+    def text(self, folder: str | Path) -> str:
+        """The plan file as text, with paths relative to a folder."""
+        groups = [
+            replace(group, find=[_relative(self.folder, place, Path(folder)) for place in group.find])
+            for group in self.plan.sources
+        ]
+        return write_plan(replace(self.plan, sources=groups), self.remarks)
+
+    def __str__(self) -> str:
+        return write_plan(self.plan, self.remarks)
+
+
+def draft_from(survey: Survey, folder: Path) -> Draft:
+    """Write the plan that a survey suggests.
+
+    Parameters
+    ----------
+    survey
+        The survey.
+    folder
+        What its paths are relative to.
+
+    Returns
+    -------
+    Draft
+
+    Raises
+    ------
+    NothingFound
+        When no source of the survey has a readable header.
+    """
+    if not survey.columns:
+        faults = "".join(f"\n  {problem}" for problem in survey.problems[:5])
+        raise NothingFound(f"no source has a header that can be read{faults}")
+    columns: list[Column] = []
+    remarks: dict[tuple[str, int], Sequence[str]] = {
+        ("plan", 0): [
+            f"Drafted from {len(survey.sources):,} sources with {survey.rows:,} rows of data.",
+            "Read it, edit it, then run: integrum assemble THIS-FILE --to TABLE.csv",
+        ]
+    }
+    for number, column in enumerate(survey.columns):
+        columns.append(
+            Column(column.name, column.type, also=[spelling for spelling, _ in column.spellings[1:]])
+        )
+        lines = list(column.remarks)
+        if column.type == "text" and [kind for kind, _ in column.against] == ["text"]:
+            lines.append(
+                f'if that means "no value": list it in missing = [...] and make the type {column.main}'
+            )
+        if lines:
+            remarks["columns", number] = [clipped(line, 400) for line in lines]
+    taken = {name for column in columns for name in column.headers}
+    provenance = Provenance(_free("source", taken), _free("source_row", taken))
+    return Draft(Plan(list(survey.groups), columns, provenance), remarks, folder)
+
+
+def _free(name: str, taken: set[str]) -> str:
+    for free in (name, f"file_{name}", *(f"file_{name}_{number}" for number in range(2, 1000))):
+        if free not in taken:
+            return free
+    return name
+
+
+def _relative(start: Path, place: str, folder: Path) -> str:
+    if os.path.isabs(place):
+        return place
+    target = os.path.abspath(start / place)
+    try:
+        return Path(os.path.relpath(target, os.path.abspath(folder))).as_posix()
+    except ValueError:  # another drive
+        return Path(target).as_posix()

@@ -1,0 +1,55 @@
+"""Every exception that Integrum raises on purpose.
+
+All of them are caused by something that the caller can see and change, except `LedgerError`:
+
+    IntegrumError                  catch this one to catch them all
+    ├── PlanError                  the plan is wrong; says where in the plan, and what was expected
+    ├── NothingFound               no source was found; says which place gave nothing and what is there
+    ├── OutputError                the output or the record cannot be written where it was asked for
+    ├── SourceChanged              a large source changed while it was read; nothing was written, run again
+    └── LedgerError                rows in are not rows out: a fault of Integrum, nothing was written
+"""
+
+
+class IntegrumError(Exception):
+    """The root of all that Integrum raises on purpose."""
+
+
+class PlanError(IntegrumError):
+    """The plan is wrong.
+
+    Parameters
+    ----------
+    message
+        What was expected and what came.
+    place
+        Where in the plan, such as ``columns[2] "water_temp", key type``.
+    """
+
+    def __init__(self, message: str, place: str = "") -> None:
+        super().__init__(message, place)
+        self.message = message
+        self.place = place
+
+    def __str__(self) -> str:
+        return f"{self.place}: {self.message}" if self.place else self.message
+
+    def within(self, outer: str) -> "PlanError":
+        """Give the same error with its place seen from further out."""
+        return PlanError(self.message, f"{outer}, {self.place}" if self.place else outer)
+
+
+class NothingFound(IntegrumError):
+    """No source was found where the plan says that there are some."""
+
+
+class OutputError(IntegrumError):
+    """The output or the record cannot be written where it was asked for."""
+
+
+class SourceChanged(IntegrumError):
+    """A source changed between the two times that it was read; nothing was written."""
+
+
+class LedgerError(IntegrumError):
+    """The rows of a source do not add up; nothing was written."""

@@ -1,0 +1,304 @@
+"""What the analyst decided: sources, columns, rules. Frozen, validated when made, no input or output."""
+
+from __future__ import annotations
+
+import difflib
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass, field, fields
+from typing import Any, Literal
+
+from integrum.errors import PlanError
+
+FORMAT = 1
+TYPES = ("text", "integer", "number", "boolean", "date", "datetime")
+UNLISTED = ("report", "keep", "refuse")
+BAD_VALUES = ("blank", "set-row-aside", "set-source-aside")
+DUPLICATES = ("set-aside", "keep")
+
+
+@dataclass(frozen=True)
+class Sources:
+    """One group of sources.
+
+    Parameters
+    ----------
+    find
+        Folders (looked through with all their sub-folders), patterns (``*``, ``?``, ``[ab]``, and ``**`` for
+        any folders) and files; one text or a list. Relative to the plan file, or to the working folder.
+    exclude
+        Patterns of what not to take. Without a ``/`` a pattern is held against the file name, with one
+        against the path below the common folder.
+
+    Raises
+    ------
+    PlanError
+        When a value is not of the kind described here.
+
+    Examples
+    --------
+    >>> Sources("loggers/**/*.csv", exclude=["*_old.csv"]).find
+    ('loggers/**/*.csv',)
+    """
+
+    find: Sequence[str]
+    exclude: Sequence[str] = ()
+
+    def __post_init__(self) -> None:
+        _set(self, "find", _texts(self.find, "find", lone=True))
+        _set(self, "exclude", _texts(self.exclude, "exclude", lone=True))
+        if not self.find:
+            raise PlanError("expected at least one folder, pattern or file; the list is empty", "find")
+
+
+@dataclass(frozen=True)
+class Column:
+    """One column of the table.
+
+    Parameters
+    ----------
+    name
+        Its name in the table; a header cell that reads the same belongs to it.
+    type
+        ``"text"``, ``"integer"``, ``"number"``, ``"boolean"``, ``"date"`` or ``"datetime"``.
+    also
+        Other header cells that belong to it.
+    missing
+        Cell texts that stand for "no value"; they are empty in the table.
+    required
+        Whether a source without this column is set aside.
+
+    Raises
+    ------
+    PlanError
+        When a value is not of the kind described here.
+
+    Examples
+    --------
+    >>> Column("water_temp", "number", also=["Temp (°C)"], missing=["-999"]).headers
+    ('water_temp', 'Temp (°C)')
+    """
+
+    name: str
+    type: str = "text"
+    also: Sequence[str] = ()
+    missing: Sequence[str] = ()
+    required: bool = False
+
+    def __post_init__(self) -> None:
+        _text(self.name, "name")
+        _one_of(self.type, TYPES, "type")
+        _set(self, "also", _texts(self.also, "also", lone=True))
+        _set(self, "missing", _texts(self.missing, "missing", lone=True, empty=True))
+        _yes_or_no(self.required, "required")
+
+    @property
+    def headers(self) -> tuple[str, ...]:
+        """Every header cell that belongs to this column, its own name first."""
+        return (self.name, *self.also)
+
+
+@dataclass(frozen=True)
+class Provenance:
+    """The columns that say where a row came from; ``False`` leaves one out.
+
+    Parameters
+    ----------
+    source
+        Name of the column with the path of the source, relative to the common folder.
+    source_row
+        Name of the column with the number of the row in the source, the header counted.
+
+    Raises
+    ------
+    PlanError
+        When a value is neither a name nor False.
+
+    Examples
+    --------
+    >>> Provenance(source="file", source_row=False).names
+    ('file',)
+    """
+
+    source: str | Literal[False] = "source"
+    source_row: str | Literal[False] = "source_row"
+
+    def __post_init__(self) -> None:
+        for each in fields(self):
+            value = getattr(self, each.name)
+            if value is not False:
+                _text(value, each.name, "a column name, or false to leave it out")
+
+    @property
+    def names(self) -> tuple[str, ...]:
+        """The names of those that are kept, in their order in the table."""
+        return tuple(name for name in (self.source, self.source_row) if name is not False)
+
+
+@dataclass(frozen=True)
+class Rules:
+    """What to do where sources and plan disagree.
+
+    Parameters
+    ----------
+    unlisted
+        A header that no column claims: ``"report"`` (a warning; it is not in the table), ``"keep"`` (a text
+        column at the end of the table) or ``"refuse"`` (the source is set aside).
+    bad_values
+        A cell that is not of its column's type: ``"blank"`` (the cell is empty in the table),
+        ``"set-row-aside"`` or ``"set-source-aside"``. The raw text is kept in the record each time.
+    duplicates
+        A source with the same content as an earlier one: ``"set-aside"`` or ``"keep"``.
+
+    Raises
+    ------
+    PlanError
+        When a value is none of these.
+
+    Examples
+    --------
+    >>> Rules(bad_values="set-row-aside").unlisted
+    'report'
+    """
+
+    unlisted: str = "report"
+    bad_values: str = "blank"
+    duplicates: str = "set-aside"
+
+    def __post_init__(self) -> None:
+        _one_of(self.unlisted, UNLISTED, "unlisted")
+        _one_of(self.bad_values, BAD_VALUES, "bad_values")
+        _one_of(self.duplicates, DUPLICATES, "duplicates")
+
+
+@dataclass(frozen=True)
+class Plan:
+    """What the sources are like and what the table shall be.
+
+    Parameters
+    ----------
+    sources
+        The groups of sources, in the order in which they come in the table.
+    columns
+        The columns of the table, in their order. May be empty only when ``rules.unlisted`` is ``"keep"``.
+    provenance
+        The columns that say where a row came from; they stand first in the table.
+    rules
+        What to do where sources and plan disagree.
+
+    Raises
+    ------
+    PlanError
+        When two columns have the same name or claim the same header, or a value is not of its kind.
+
+    Examples
+    --------
+    >>> plan = Plan(sources=[Sources("loggers")], columns=[Column("depth", "number")])
+    >>> plan.table_names
+    ('source', 'source_row', 'depth')
+    """
+
+    sources: Sequence[Sources]
+    columns: Sequence[Column] = ()
+    provenance: Provenance = field(default_factory=Provenance)
+    rules: Rules = field(default_factory=Rules)
+
+    def __post_init__(self) -> None:
+        _set(self, "sources", _objects(self.sources, Sources, "sources"))
+        _set(self, "columns", _objects(self.columns, Column, "columns"))
+        for name, kind in (("provenance", Provenance), ("rules", Rules)):
+            if not isinstance(getattr(self, name), kind):
+                raise PlanError(_expected(f"a {kind.__name__}", getattr(self, name)), name)
+        if not self.sources:
+            raise PlanError("expected at least one group of sources", "sources")
+        if not self.columns and self.rules.unlisted != "keep":
+            raise PlanError('expected at least one column (or unlisted = "keep" in rules)', "columns")
+        self._check_names()
+
+    def _check_names(self) -> None:
+        taken: dict[str, str] = {}
+        for name in self.provenance.names:
+            if name in taken:
+                raise PlanError(f'both provenance columns are named "{name}"', "provenance")
+            taken[name] = "provenance"
+        claims: dict[str, str] = {}
+        for number, column in enumerate(self.columns, 1):
+            place = f'columns[{number}] "{column.name}"'
+            if taken.get(column.name) == "provenance":
+                raise PlanError(
+                    f'the name is taken by the provenance column "{column.name}"; '
+                    "rename one of the two, or leave the other out with false",
+                    f"{place}, name",
+                )
+            if column.name in taken:
+                raise PlanError(f"duplicate column name, the same as {taken[column.name]}", f"{place}, name")
+            taken[column.name] = place
+            for header in dict.fromkeys(column.headers):
+                if header in claims:
+                    raise PlanError(f'header "{header}" is claimed by {claims[header]} too', place)
+                claims[header] = place
+
+    @property
+    def table_names(self) -> tuple[str, ...]:
+        """The names of the table's columns that the plan fixes, in order."""
+        return (*self.provenance.names, *(column.name for column in self.columns))
+
+
+def nearest(word: str, words: Iterable[str]) -> str:
+    """Say which of the words was likely meant, as the end of a message.
+
+    Examples
+    --------
+    >>> nearest("colums", ["sources", "columns"])
+    '; did you mean "columns"?'
+    """
+    close = difflib.get_close_matches(word, list(words), n=1, cutoff=0.5)
+    return f'; did you mean "{close[0]}"?' if close else ""
+
+
+def _set(target: object, name: str, value: object) -> None:
+    object.__setattr__(target, name, value)
+
+
+def _expected(what: str, came: object) -> str:
+    shown = f'"{came}"' if isinstance(came, str) else f"{came!r}, a {type(came).__name__}"
+    return f"expected {what}; came {shown}"
+
+
+def _text(value: object, place: str, what: str = "a text", empty: bool = False) -> str:
+    if not isinstance(value, str):
+        raise PlanError(_expected(what, value), place)
+    if not value.strip() and not empty:
+        raise PlanError(f"expected {what}; came an empty one", place)
+    try:
+        value.encode()
+    except UnicodeEncodeError as error:
+        raise PlanError(f"expected {what} in valid Unicode; came {value!r}", place) from error
+    return value
+
+
+def _texts(value: Any, place: str, lone: bool = False, empty: bool = False) -> tuple[str, ...]:
+    if lone and isinstance(value, str):
+        value = (value,)
+    if not isinstance(value, (list, tuple)):
+        raise PlanError(_expected("a list of texts", value), place)
+    return tuple(_text(item, f"{place}[{number}]", empty=empty) for number, item in enumerate(value, 1))
+
+
+def _objects(value: Any, kind: type, place: str) -> tuple[Any, ...]:
+    if not isinstance(value, (list, tuple)):
+        raise PlanError(_expected(f"a list of {kind.__name__}", value), place)
+    for number, item in enumerate(value, 1):
+        if not isinstance(item, kind):
+            raise PlanError(_expected(f"a {kind.__name__}", item), f"{place}[{number}]")
+    return tuple(value)
+
+
+def _one_of(value: object, words: tuple[str, ...], place: str) -> None:
+    if value not in words:
+        near = nearest(value, words) if isinstance(value, str) else ""
+        raise PlanError(_expected(f"one of {', '.join(words)}", value) + near, place)
+
+
+def _yes_or_no(value: object, place: str) -> None:
+    if not isinstance(value, bool):
+        raise PlanError(_expected("true or false", value), place)

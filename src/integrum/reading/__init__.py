@@ -1,0 +1,1 @@
+"""From a source to batches of text columns with their row numbers."""

@@ -1,0 +1,165 @@
+"""Where the records of a delimited text end, with quotes taken into account."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+import numpy.typing as npt
+
+QUOTE, LF, CR = 0x22, 0x0A, 0x0D
+
+Positions = npt.NDArray[np.int64]
+
+
+@dataclass(frozen=True)
+class Records:
+    """The records in a stretch of bytes that begins at the start of a record.
+
+    Attributes
+    ----------
+    count
+        Whole records in it.
+    end
+        Offset just behind the last whole record.
+    open_record
+        When the stretch ends inside quotes: the number of the record, from 0, in which they opened.
+    broken
+        Records, from 0, that have text behind a closing quote, with the offsets of each: start and end.
+    """
+
+    count: int
+    end: int
+    open_record: int | None = None
+    broken: tuple[tuple[int, int, int], ...] = ()
+
+
+def find_records(data: bytes, delimiter: int, last: bool) -> Records:
+    r"""Count the records in a stretch of bytes and find the end of the last whole one.
+
+    A record ends at LF, CR LF or a lone CR outside quotes. Quotes open a cell only at its very start;
+    elsewhere they are ordinary letters. Quoted cells double their inner quotes (RFC 4180).
+
+    Parameters
+    ----------
+    data
+        Bytes, from the start of a record.
+    delimiter
+        The byte between cells.
+    last
+        Whether the source ends here; then a last record needs no line end.
+
+    Returns
+    -------
+    Records
+
+    Examples
+    --------
+    >>> find_records(b'1,a\n2,"b\nc"\n3', ord(","), last=False)
+    Records(count=2, end=12, open_record=None, broken=())
+    >>> find_records(b'1,a\n2,"b\nc', ord(","), last=True).open_record
+    1
+    """
+    if QUOTE not in data and CR not in data:
+        count = int(np.count_nonzero(np.frombuffer(data, np.uint8) == LF))
+        return _closed(count, data.rfind(b"\n") + 1, len(data), last)
+    ends, quotes, after = _ends_and_quotes(data, delimiter, last)
+    count, end = len(ends), int(ends[-1]) + 1 if len(ends) else 0
+    if len(quotes) % 2:
+        return Records(count, end, int(np.searchsorted(ends, quotes[-1])), _broken(ends, after, end))
+    records = _closed(count, end, len(data), last)
+    if after and records.end > end:
+        ends = np.append(ends, records.end - 1)
+    return Records(records.count, records.end, None, _broken(ends, after, records.end))
+
+
+def record_at(data: bytes, delimiter: int, number: int) -> bytes:
+    r"""The bytes of one record, without its line end.
+
+    Examples
+    --------
+    >>> record_at(b'1,a\n2,"b\nc"\r\n3,d\n', ord(","), 1)
+    b'2,"b\nc"'
+    """
+    ends, _, _ = _ends_and_quotes(data, delimiter, last=True)
+    start = int(ends[number - 1]) + 1 if number else 0
+    end = int(ends[number]) + 1 if number < len(ends) else len(data)
+    return data[start:end].rstrip(b"\r\n")
+
+
+def _ends_and_quotes(data: bytes, delimiter: int, last: bool) -> tuple[Positions, Positions, list[int]]:
+    """Line ends outside quotes, the quotes that open and close, and where text follows a closing one."""
+    view = np.frombuffer(data, np.uint8)
+    ends = _line_ends(view, last)
+    quotes, after = np.flatnonzero(view == QUOTE), []
+    if len(quotes):
+        if _irregular(view, quotes, delimiter):
+            quotes, after = _walk_quotes(data, quotes, delimiter)
+        ends = ends[np.searchsorted(quotes, ends) % 2 == 0]
+    return ends, quotes, after
+
+
+def _closed(count: int, end: int, size: int, last: bool) -> Records:
+    return Records(count + 1, size) if last and end < size else Records(count, end)
+
+
+def _line_ends(view: npt.NDArray[np.uint8], last: bool) -> Positions:
+    feeds = np.flatnonzero(view == LF)
+    returns = np.flatnonzero(view == CR)
+    if not len(returns):
+        return feeds
+    following = np.minimum(returns + 1, len(view) - 1)
+    lone = returns[view[following] != LF]
+    if len(lone) and lone[-1] == len(view) - 1 and not last:
+        lone = lone[:-1]  # its LF may come with the next bytes
+    return np.sort(np.concatenate([feeds, lone])) if len(lone) else feeds
+
+
+def _irregular(view: npt.NDArray[np.uint8], quotes: Positions, delimiter: int) -> bool:
+    """Whether some quote neither opens a cell, nor closes one, nor is doubled inside one."""
+    first, second = quotes[0::2], quotes[1::2]
+    before = view[np.maximum(first - 1, 0)]
+    opens = (first == 0) | (before == delimiter) | (before == LF) | (before == CR)
+    doubled = np.zeros(len(first), bool)
+    doubled[1:] = second[: len(first) - 1] == first[1:] - 1
+    if not bool(np.all(opens | doubled)):
+        return True
+    behind = np.minimum(second + 1, len(view) - 1)
+    after = view[behind]
+    closes = (
+        (second == len(view) - 1) | (after == delimiter) | (after == LF) | (after == CR) | (after == QUOTE)
+    )
+    # a closing quote with a quote behind it must be a doubled one: the next pair starts right there,
+    # which holds by construction; what remains is text behind a closing quote
+    return not bool(np.all(closes))
+
+
+def _walk_quotes(data: bytes, quotes: Positions, delimiter: int) -> tuple[Positions, list[int]]:
+    """Follow the quotes one by one: those that open and close cells, and where text follows a closing one."""
+    border = {delimiter, LF, CR}
+    real: list[int] = []
+    after: list[int] = []
+    inside, skip = False, -1
+    size = len(data)
+    for at in quotes.tolist():
+        if at == skip:
+            continue
+        if not inside:
+            if at == 0 or data[at - 1] in border:
+                inside = True
+                real.append(at)
+        elif at + 1 < size and data[at + 1] == QUOTE:
+            skip = at + 1
+        else:
+            inside = False
+            real.append(at)
+            if at + 1 < size and data[at + 1] not in border:
+                after.append(at)
+    return np.array(real, np.int64), after
+
+
+def _broken(ends: Positions, after: list[int], end: int) -> tuple[tuple[int, int, int], ...]:
+    records = sorted({int(np.searchsorted(ends, at)) for at in after if at < end})
+    return tuple(
+        (number, int(ends[number - 1]) + 1 if number else 0, int(ends[number]) + 1) for number in records
+    )

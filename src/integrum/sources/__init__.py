@@ -1,0 +1,1 @@
+"""Which files are sources, in which order, and who they are."""

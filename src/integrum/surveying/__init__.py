@@ -1,0 +1,1 @@
+"""Look at every source: headers, types, the odd ones out."""

@@ -1,0 +1,324 @@
+"""The survey: every source looked at, all headers side by side, the evidence for each column."""
+
+from __future__ import annotations
+
+from collections import Counter
+from collections.abc import Sequence
+from concurrent.futures import Executor
+from dataclasses import dataclass, replace
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+
+from integrum.assembling.feed import Watch, feed
+from integrum.assembling.inspecting import Look
+from integrum.assembling.ledger import Account, check_law
+from integrum.assembling.tally import Tally
+from integrum.columns.union import Header, unite
+from integrum.plan import Sources
+from integrum.problems import Problem, clipped
+from integrum.reading.head import Head
+from integrum.reading.heads import number_variants, read_heads, without_place
+from integrum.reading.pieces import Inspected
+from integrum.sources.find import Found
+from integrum.surveying.profile import Inspection, Profile, Seen, profile
+from integrum.values.kinds import KINDS
+from integrum.values.verdict import main_kind, verdict
+from integrum.workers import ahead
+
+
+@dataclass(frozen=True)
+class HeaderVariant:
+    """One distinct list of header cells.
+
+    Attributes
+    ----------
+    number
+        From 1.
+    names
+        The tidied header cells.
+    sources
+        The names of the sources that have it.
+    """
+
+    number: int
+    names: tuple[str, ...]
+    sources: tuple[str, ...]
+
+
+@dataclass(frozen=True)
+class Evidence:
+    """Values of one kind in one column of one source: how many, and the first of them."""
+
+    source: str
+    kind: str
+    count: int
+    row: int
+    raw: str
+
+
+@dataclass(frozen=True)
+class ColumnSurvey:
+    """What is known of one column of the union.
+
+    Attributes
+    ----------
+    name
+        The spelling that most sources have.
+    spellings
+        Every spelling with the number of sources that have it.
+    type
+        The type that fits all values; text where they disagree.
+    filled
+        Cells with a value.
+    sources
+        How many sources have it.
+    lacking
+        The sources that do not.
+    kinds
+        How many values look like each type.
+    main
+        The kind that most values have.
+    against
+        What disagrees with it, by kind, the rarest first.
+    """
+
+    name: str
+    spellings: tuple[tuple[str, int], ...]
+    type: str
+    filled: int
+    sources: int
+    lacking: tuple[str, ...]
+    kinds: dict[str, int]
+    main: str
+    against: tuple[tuple[str, tuple[Evidence, ...]], ...]
+
+    @property
+    def remarks(self) -> list[str]:
+        """The evidence in words, a line each."""
+        lines = []
+        others = [f'"{spelling}" in {_sources(count)}' for spelling, count in self.spellings[1:]]
+        if others:
+            lines.append(f"also written {', '.join(others)}")
+        if self.lacking:
+            names = ", ".join(self.lacking[:3]) + (", …" if len(self.lacking) > 3 else "")
+            lines.append(f"absent in {_sources(len(self.lacking))}: {names}")
+        if not self.filled:
+            lines.append("no source has a value here")
+        for kind, evidence in self.against:
+            total = sum(one.count for one in evidence)
+            places = "; ".join(
+                f'{one.count:,} in {one.source}, first "{clipped(one.raw, 30)}" in row {one.row:,}'
+                for one in evidence[:3]
+            )
+            more = f"; and {_sources(len(evidence) - 3)} more" if len(evidence) > 3 else ""
+            lines.append(
+                f"{self.main}, but {total:,} of {self.filled:,} values {_are(total, kind)}: {places}{more}"
+            )
+        return lines
+
+
+@dataclass(frozen=True)
+class Survey:
+    """What `integrum.survey` gives back; printing it shows it.
+
+    Attributes
+    ----------
+    groups
+        The groups of sources that were looked at.
+    base
+        The common folder.
+    sources
+        What is known of each source, in order.
+    variants
+        The header variants, the most frequent first.
+    columns
+        The union of the columns, in a stable order.
+    problems
+        All findings.
+    """
+
+    groups: tuple[Sources, ...]
+    base: Path
+    sources: tuple[Account, ...]
+    variants: tuple[HeaderVariant, ...]
+    columns: tuple[ColumnSurvey, ...]
+    problems: tuple[Problem, ...]
+
+    @property
+    def rows(self) -> int:
+        """Rows of data in all sources."""
+        return sum(account.ledger.data for account in self.sources)
+
+    def __repr__(self) -> str:
+        counted = f"{len(self.sources):,} sources, {len(self.variants):,} header variants"
+        return f"<Survey: {counted}, {self.rows:,} rows>"
+
+    def __str__(self) -> str:
+        from integrum.surveying.words import survey_lines
+
+        return "\n".join(survey_lines(self))
+
+
+def _sources(count: int) -> str:
+    return f"{count:,} source" + ("" if count == 1 else "s")
+
+
+def _are(count: int, kind: str) -> str:
+    verb = "is" if count == 1 else "are"
+    return (
+        f"{verb} {'an' if kind == 'integer' else 'a'} {kind}"
+        if count == 1 and kind != "text"
+        else f"{verb} {kind}"
+    )
+
+
+def survey_found(
+    groups: Sequence[Sources], found: Found, executor: Executor, watch: Watch | None = None
+) -> Survey:
+    """Look at all values of all sources.
+
+    Parameters
+    ----------
+    groups
+        The groups of sources.
+    found
+        What was found for them.
+    executor
+        Where the work is done.
+    watch
+        Is called with the name of the source at hand, the bytes done and the bytes in all.
+
+    Returns
+    -------
+    Survey
+    """
+    sources = found.sources
+    heads = read_heads(sources, executor)
+    numbered = number_variants(heads)
+    variant_of = {head: number for number, head in numbered.items()}
+    accounts = [Account(source.name, source.path, source.group + 1, source.size) for source in sources]
+    problems: dict[int, list[Problem]] = {}
+    first_with: dict[tuple[str, int], str] = {}
+    looks = []
+    for number, (source, head) in enumerate(zip(sources, heads, strict=True)):
+        if isinstance(head, Head):
+            accounts[number].variant = variant_of[without_place(head)]
+            accounts[number].ledger.header = 1
+        looks.append(Look(source, number, accounts[number].variant, head))
+
+    def enter(seen: Inspected, look: Look) -> bool:
+        account = accounts[look.number]
+        account.content, account.size, account.ledger.rows = seen.content, seen.size, seen.rows
+        if seen.fault:
+            account.set_aside(seen.fault.code)
+            problems.setdefault(look.number, []).append(seen.fault.problem(account.source))
+            return False
+        twin = first_with.setdefault((seen.content, seen.size), account.source)
+        if twin != account.source:
+            problems.setdefault(look.number, []).append(
+                Problem(
+                    "warning",
+                    "same-content",
+                    account.source,
+                    message=f"the same content as {twin}, byte for byte",
+                    hint="it will be set aside, unless the plan's rules keep duplicates",
+                )
+            )
+        return True
+
+    inspections = (
+        Inspection(tuple(pieces), {piece.variant: numbered[piece.variant] for piece in pieces})
+        for pieces in feed(looks, executor, enter, watch)
+    )
+    tally = Tally({}, "blank")
+    seen: dict[tuple[int, int, int], Seen] = {}
+    for done in ahead(executor, profile, inspections):
+        _enter(done, accounts, tally, seen)
+    check_law(accounts, sum(account.ledger.data for account in accounts))
+    for number, problem in tally.problems(dict(enumerate(source.name for source in sources))):
+        problems.setdefault(number, []).append(problem)
+    listed = (*found.problems, *(one for number in range(len(sources)) for one in problems.get(number, ())))
+    variants = _variants(numbered, accounts)
+    return Survey(
+        tuple(groups),
+        found.base,
+        tuple(accounts),
+        variants,
+        tuple(_columns(numbered, accounts, seen.values())),
+        listed,
+    )
+
+
+def _enter(
+    done: Profile, accounts: list[Account], tally: Tally, seen: dict[tuple[int, int, int], Seen]
+) -> None:
+    for part, arrays in (("data", done.rows), ("blank", done.blank), ("repeated_header", done.repeated)):
+        numbers, counts = np.unique(np.concatenate(arrays), return_counts=True)
+        for number, count in zip(numbers.tolist(), counts.tolist(), strict=True):
+            ledger = accounts[number].ledger
+            setattr(ledger, part, getattr(ledger, part) + count)
+    for one in done.aside:
+        accounts[one.source].ledger.set_aside += 1
+    tally.add(done.aside)
+    for values in done.seen:
+        key = (values.source, values.position, values.kind)
+        before = seen.get(key)
+        seen[key] = replace(before, count=before.count + values.count) if before else values
+
+
+def _variants(numbered: dict[int, Head], accounts: Sequence[Account]) -> tuple[HeaderVariant, ...]:
+    having: dict[int, list[str]] = {}
+    for account in accounts:
+        having.setdefault(account.variant, []).append(account.source)
+    variants = [HeaderVariant(number, head.names, tuple(having[number])) for number, head in numbered.items()]
+    return tuple(sorted(variants, key=lambda variant: -len(variant.sources)))
+
+
+def _columns(numbered: dict[int, Head], accounts: Sequence[Account], seen: Any) -> list[ColumnSurvey]:
+    counts = Counter(account.variant for account in accounts if account.status == "assembled")
+    headers = [Header(head.names, counts[number]) for number, head in numbered.items() if counts[number]]
+    united = unite(headers)
+    column_of = {name: at for at, column in enumerate(united) for name, _ in column.spellings}
+    has: list[set[int]] = [
+        {
+            number
+            for number, head in numbered.items()
+            if not set(head.names).isdisjoint(dict(column.spellings))
+        }
+        for column in united
+    ]
+    values: list[list[Seen]] = [[] for _ in united]
+    for one in seen:
+        names = numbered[accounts[one.source].variant].names
+        values[column_of[names[one.position]]].append(one)
+    result = []
+    for column, variants, found in zip(united, has, values, strict=True):
+        total: Counter[int] = Counter()
+        for one in found:
+            total[one.kind] += one.count
+        type_name, against = verdict(total)
+        present = [account for account in accounts if account.status == "assembled"]
+        lacking = tuple(account.source for account in present if account.variant not in variants)
+        result.append(
+            ColumnSurvey(
+                column.name,
+                column.spellings,
+                type_name,
+                total.total(),
+                len(present) - len(lacking),
+                lacking,
+                {KINDS[kind]: count for kind, count in sorted(total.items())},
+                KINDS[main_kind(total)],
+                tuple((KINDS[kind], _evidence(kind, found, accounts)) for kind in against),
+            )
+        )
+    return result
+
+
+def _evidence(kind: int, found: Sequence[Seen], accounts: Sequence[Account]) -> tuple[Evidence, ...]:
+    of_kind = sorted((one for one in found if one.kind == kind), key=lambda one: (-one.count, one.source))
+    return tuple(
+        Evidence(accounts[one.source].source, KINDS[kind], one.count, one.row, one.raw) for one in of_kind
+    )

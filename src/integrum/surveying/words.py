@@ -1,0 +1,76 @@
+"""A survey in plain words."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+from integrum.problems import SEVERITIES, number_of
+
+if TYPE_CHECKING:
+    from integrum.surveying.survey import HeaderVariant, Survey
+
+
+def survey_lines(survey: Survey) -> list[str]:
+    """The survey as plain, stable lines."""
+    lines = [
+        f"{len(survey.sources):,} sources below {survey.base}: {survey.rows:,} rows of data, "
+        f"{len(survey.variants):,} header variant{'' if len(survey.variants) == 1 else 's'}, "
+        f"{len(survey.columns):,} columns in all",
+        "",
+        "header variants",
+    ]
+    for variant in survey.variants:
+        lines.append(f"  {variant.number}: {len(variant.sources):,} × {shown_sources(variant)}")
+        lines.append(f"     {difference(variant, survey)}")
+    lines += ["", "columns"]
+    wide = max((len(column.name) for column in survey.columns), default=0)
+    for column in survey.columns:
+        lines.append(
+            f"  {column.name:<{wide}}  {column.type:<8}  {column.filled:,} value{_s(column.filled)}, "
+            f"{column.sources:,} source{_s(column.sources)}"
+        )
+        lines += [f"  {'':<{wide}}  - {remark}" for remark in column.remarks]
+    lines += ["", f"problems: {counted_problems(survey)}"]
+    lines += [f"  {problem}" for problem in survey.problems]
+    return lines
+
+
+def _s(count: int) -> str:
+    return "" if count == 1 else "s"
+
+
+def shown_sources(variant: HeaderVariant, most: int = 3) -> str:
+    """The first few sources of a variant."""
+    rest = len(variant.sources) - most
+    return ", ".join(variant.sources[:most]) + (f" and {rest:,} more" if rest > 0 else "")
+
+
+def difference(variant: HeaderVariant, survey: Survey) -> str:
+    """A variant's columns; of a rarer one what it lacks, adds and writes otherwise than the first."""
+    first = survey.variants[0]
+    if variant is first:
+        return f"{len(variant.names)} columns: {', '.join(variant.names)}"
+    column_of = {spelling: column.name for column in survey.columns for spelling, _ in column.spellings}
+    there = {column_of.get(name, name): name for name in first.names}
+    here = {column_of.get(name, name): name for name in variant.names}
+    lacks = [there[column] for column in there if column not in here]
+    adds = [here[column] for column in here if column not in there]
+    otherwise = [
+        f"{here[each]} for {there[each]}" for each in here if each in there and here[each] != there[each]
+    ]
+    said = [f"lacks {', '.join(lacks)}"] if lacks else []
+    said += [f"adds {', '.join(adds)}"] if adds else []
+    said += [f"writes {', '.join(otherwise)}"] if otherwise else []
+    if not said:
+        said = ["the same columns in another order"]
+    return f"{len(variant.names)} columns; against variant {first.number}: {'; '.join(said)}"
+
+
+def counted_problems(survey: Survey) -> str:
+    """How many findings of each severity."""
+    found = [
+        f"{count:,} {severity}{'s' if count > 1 else ''}"
+        for severity in SEVERITIES
+        if (count := number_of(severity, survey.problems))
+    ]
+    return ", ".join(found) or "none"

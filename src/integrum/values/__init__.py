@@ -1,0 +1,1 @@
+"""From text to typed values, and what could not be."""

@@ -1,0 +1,85 @@
+"""What each value of a text column looks like: the evidence from which a type is drafted."""
+
+from __future__ import annotations
+
+import numpy as np
+import numpy.typing as npt
+import pyarrow as pa
+import pyarrow.compute as pc
+
+from integrum.arrays import flags, ints, text, texts, truths
+from integrum.values.canonical import PLAIN
+from integrum.values.check import is_canonical
+
+KINDS = ("empty", "integer", "number", "boolean", "date", "datetime", "text")
+EMPTY, INTEGER, NUMBER, BOOLEAN, DATE, DATETIME, TEXT = range(len(KINDS))
+_GUESSES = (INTEGER, NUMBER, DATETIME, DATE, BOOLEAN)
+
+
+def lone_kind(values: pa.Array) -> int | None:
+    """The kind that all values with text have, when that can be told at once; else None.
+
+    Examples
+    --------
+    >>> KINDS[lone_kind(pa.array(["1", None, "3"]))], lone_kind(pa.array(["1", "x"]))
+    ('integer', None)
+    """
+    if values.null_count == len(values):
+        return EMPTY
+    sample = values.drop_null()[:20]
+    for kind in _GUESSES:
+        if is_canonical(_read_as(sample, kind), KINDS[kind]):
+            return kind if is_canonical(_read_as(values, kind), KINDS[kind]) else None
+    return None
+
+
+def kinds(values: pa.Array) -> npt.NDArray[np.int8]:
+    """The kind of each value, as an index into `KINDS`.
+
+    Parameters
+    ----------
+    values
+        A string array; null where a cell is empty.
+
+    Returns
+    -------
+    numpy.ndarray
+        int8, one per value. Only canonical forms count as typed: ``007`` is text.
+
+    Examples
+    --------
+    >>> [KINDS[kind] for kind in kinds(pa.array(["1", "2.5", "007", None, "2024-05-01", "True"]))]
+    ['integer', 'number', 'text', 'empty', 'date', 'boolean']
+    """
+    result = np.full(len(values), TEXT, np.int8)
+    result[truths(values.is_null())] = EMPTY
+    left = np.flatnonzero(result == TEXT)
+    for kind in _GUESSES:
+        if not len(left):
+            break
+        some = values.take(ints(left))
+        lowered = _read_as(some, kind)
+        fits = truths(pc.match_substring_regex(lowered, PLAIN[KINDS[kind]]))
+        if fits.any() and not is_canonical(lowered.filter(flags(fits)), KINDS[kind]):
+            fits &= _one_by_one(lowered, fits, KINDS[kind])
+        result[left[fits]] = kind
+        left = left[~fits]
+    if len(left):
+        blank = pc.equal(pc.utf8_trim_whitespace(values.take(ints(left))), text(""))
+        result[left[truths(blank)]] = EMPTY
+    return result
+
+
+def _read_as(values: pa.Array, kind: int) -> pa.Array:
+    """`True` and `TRUE` are booleans too."""
+    return pc.utf8_lower(values) if kind == BOOLEAN else values
+
+
+def _one_by_one(values: pa.Array, fits: npt.NDArray[np.bool_], type_name: str) -> npt.NDArray[np.bool_]:
+    distinct = values.filter(flags(fits)).dictionary_encode()
+    good = np.array(
+        [is_canonical(texts([value]), type_name) for value in distinct.dictionary.to_pylist()], bool
+    )
+    result = fits.copy()
+    result[fits] = good[distinct.indices.to_numpy()]
+    return result

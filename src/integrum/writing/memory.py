@@ -1,0 +1,36 @@
+"""A table in memory."""
+
+from __future__ import annotations
+
+import pyarrow as pa
+
+
+def pack_batch(batch: pa.RecordBatch) -> pa.RecordBatch:
+    """Nothing to pack."""
+    return batch
+
+
+class MemoryOutput:
+    """Keeps the batches as one Arrow table."""
+
+    as_text = False
+    pack = staticmethod(pack_batch)
+
+    def __init__(self) -> None:
+        self._batches: list[pa.RecordBatch] = []
+
+    def begin(self, schema: pa.Schema) -> None:
+        """Take the schema."""
+        self._schema = schema
+
+    def append(self, payload: pa.RecordBatch, rows: int) -> None:
+        """Keep a batch."""
+        if rows:
+            self._batches.append(payload)
+
+    def finish(self) -> None:
+        """All batches are there."""
+
+    def table(self) -> pa.Table:
+        """The table."""
+        return pa.Table.from_batches(self._batches, self._schema)
