@@ -167,6 +167,8 @@ def assemble(
         check_suffix(target)
     records = Path(os.path.abspath(record)) if record is not None else _record_of(target)
     own = OwnWork(path for path in (target, records) if path)
+    if records:
+        own.learn(records)
     with _workers(executor) as pool:
         plan, folder = _plan(what, own, pool, watch)
         found = find_sources(plan.sources, folder, own)

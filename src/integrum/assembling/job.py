@@ -186,6 +186,7 @@ def check_columns(
 def stack(
     parts: Sequence[tuple[Rows, tuple[int | None, ...]]], width: int
 ) -> tuple[list[pa.Array], npt.NDArray[np.int64], npt.NDArray[np.int64]]:
+    """Bring parsed rows of several variants into the table's columns and the order of the sources."""
     arranged = []
     for rows, positions in parts:
         nothing = pa.nulls(len(rows.row), pa.string())

@@ -39,7 +39,7 @@ class Ledger:
     @property
     def adds_up(self) -> bool:
         """Whether every row is in exactly one part."""
-        return self.rows == sum(getattr(self, part) for part in PARTS)
+        return bool(self.rows == sum(getattr(self, part) for part in PARTS))
 
 
 PARTS = tuple(each.name for each in fields(Ledger) if each.name != "rows")

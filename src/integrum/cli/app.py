@@ -147,7 +147,8 @@ def demo(
 
 def run() -> None:
     """Run the command line; every error that a user can cause ends in a line on standard error."""
-    signal.signal(signal.SIGTERM, _terminate)
+    signal.signal(signal.SIGINT, _interrupt)
+    signal.signal(signal.SIGTERM, _interrupt)
     try:
         app()
     except IntegrumError as error:
@@ -157,7 +158,7 @@ def run() -> None:
         with contextlib.suppress(OSError):
             os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())
         raise SystemExit(1) from None
-    except KeyboardInterrupt:
+    except _Interrupted:
         _stop("interrupted; nothing was written", INTERRUPTED)
 
 
@@ -166,5 +167,9 @@ def _stop(message: str, status: int = NOTHING) -> NoReturn:
     raise SystemExit(status)
 
 
-def _terminate(number: int, frame: FrameType | None) -> NoReturn:  # noqa: ARG001
-    raise KeyboardInterrupt
+class _Interrupted(BaseException):
+    """Unwinds the run, so that it cleans up after itself."""
+
+
+def _interrupt(number: int, frame: FrameType | None) -> NoReturn:  # noqa: ARG001
+    raise _Interrupted

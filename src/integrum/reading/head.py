@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from functools import lru_cache
 
 from integrum.problems import SourceFault
-from integrum.reading.records import find_records
+from integrum.reading.records import find_records, first_end
 from integrum.sources.source import Source, read_full
 
 LONGEST_RECORD = 64 << 20
@@ -86,33 +86,17 @@ def read_head(source: Source) -> Head:
     records = find_records(data[start:], ord(","), last)
     if not records.count:
         raise quote_not_closed(1) if records.open_record is not None else no_line_end(1)
-    text = first_record(data[start:], last)
+    text = data[start : start + first_end(data[start:], ord(","), last)]
     try:
         header = text.decode("utf-8")
     except UnicodeDecodeError as error:
         raise bytes_not_valid(start + error.start, text[error.start]) from None
-    cells = tuple(next(csv.reader([header], strict=False), []))
+    cells = tuple(next(csv.reader([header.rstrip("\r\n")], strict=False), []))
     if not any(cell.strip() for cell in cells):
         raise SourceFault(
             "no-header", "the first row has no cell with text", "the header belongs in row 1", 1
         )
     return Head(cells, tidy_names(cells), 1, start + len(text))
-
-
-def first_record(data: bytes, last: bool) -> bytes:
-    """The bytes of the first record, its line end included."""
-    end = 0
-    while True:
-        ends = [at for at in (data.find(b"\n", end), data.find(b"\r", end)) if at >= 0]
-        if not ends:
-            return data
-        end = min(ends) + 1
-        if data[end - 1 : end + 1] == b"\r\n":
-            end += 1
-        if find_records(data[:end], ord(","), last=False).count:
-            return data[:end]
-        if end >= len(data) and last:
-            return data
 
 
 @lru_cache(maxsize=256)

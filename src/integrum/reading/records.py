@@ -87,11 +87,24 @@ def record_at(data: bytes, delimiter: int, number: int) -> bytes:
     return data[start:end].rstrip(b"\r\n")
 
 
+def first_end(data: bytes, delimiter: int, last: bool) -> int:
+    r"""Offset just behind the first record, its line end included.
+
+    Examples
+    --------
+    >>> first_end(b'"a\nb",c\n1,2\n', ord(","), last=True)
+    8
+    """
+    ends, _, _ = _ends_and_quotes(data, delimiter, last)
+    return int(ends[0]) + 1 if len(ends) else len(data)
+
+
 def _ends_and_quotes(data: bytes, delimiter: int, last: bool) -> tuple[Positions, Positions, list[int]]:
     """Line ends outside quotes, the quotes that open and close, and where text follows a closing one."""
     view = np.frombuffer(data, np.uint8)
     ends = _line_ends(view, last)
-    quotes, after = np.flatnonzero(view == QUOTE), []
+    quotes = np.flatnonzero(view == QUOTE)
+    after: list[int] = []
     if len(quotes):
         if _irregular(view, quotes, delimiter):
             quotes, after = _walk_quotes(data, quotes, delimiter)

@@ -10,7 +10,7 @@ from dataclasses import dataclass
 from pathlib import Path
 from stat import S_ISREG
 
-from integrum.errors import NothingFound
+from integrum.errors import NothingFound, OutputError
 from integrum.plan import Sources
 from integrum.problems import Problem
 from integrum.sources.order import natural_key
@@ -86,6 +86,8 @@ def find_sources(groups: Sequence[Sources], folder: Path, own: OwnWork) -> Found
     ------
     NothingFound
         When no place gave a source; the message says for each place what is there instead.
+    OutputError
+        When the output is to be written over a source.
     """
     placed = [[_place(said, folder) for said in group.find] for group in groups]
     folders = list(dict.fromkeys(place.folder for places in placed for place in places))
@@ -103,6 +105,11 @@ def find_sources(groups: Sequence[Sources], folder: Path, own: OwnWork) -> Found
             below = os.path.relpath(place.folder, base).replace(os.sep, "/")
             for relative, state in place.files(own):
                 name = relative if below == "." else f"{below}/{relative}"
+                if own.would_lose(state):
+                    raise OutputError(
+                        f"{name} is one of the sources, and the run would write over it; "
+                        "name another output, or exclude that file"
+                    )
                 if own.holds(state) or not S_ISREG(state.st_mode) or is_excluded(name, tuple(group.exclude)):
                     continue
                 gave += 1

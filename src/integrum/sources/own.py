@@ -50,28 +50,33 @@ class OwnWork:
     """
 
     def __init__(self, paths: Iterable[Path] = ()) -> None:
-        self._known: set[tuple[int, int]] = set()
-        for path in paths:
-            self._add(path)
+        self._planned = {key for path in paths if (key := _key(path))}
+        self._written: set[tuple[int, int]] = set()
 
     def learn(self, folder: str | Path) -> bool:
         """Look whether a folder is a record; if so remember it and its output."""
         run = record_run(Path(folder))
         if run is None:
             return False
-        self._add(folder)
-        output = recorded_output(Path(folder), run)
-        if output:
-            self._add(output)
+        for path in (folder, recorded_output(Path(folder), run)):
+            key = _key(path) if path else None
+            if key:
+                self._written.add(key)
         return True
 
     def holds(self, state: os.stat_result) -> bool:
         """Whether the file or folder with this state is our own work."""
-        return (state.st_dev, state.st_ino) in self._known
+        return (state.st_dev, state.st_ino) in self._written | self._planned
 
-    def _add(self, path: str | Path) -> None:
-        try:
-            state = os.stat(path)
-        except OSError:
-            return
-        self._known.add((state.st_dev, state.st_ino))
+    def would_lose(self, state: os.stat_result) -> bool:
+        """Whether the run is going to write over this file, and it is none that Integrum wrote."""
+        key = (state.st_dev, state.st_ino)
+        return key in self._planned and key not in self._written
+
+
+def _key(path: str | Path) -> tuple[int, int] | None:
+    try:
+        state = os.stat(path)
+    except OSError:
+        return None
+    return state.st_dev, state.st_ino

@@ -13,6 +13,7 @@ from integrum.values.check import is_canonical
 
 KINDS = ("empty", "integer", "number", "boolean", "date", "datetime", "text")
 EMPTY, INTEGER, NUMBER, BOOLEAN, DATE, DATETIME, TEXT = range(len(KINDS))
+_LONG_WHOLE = "^-?[0-9]{19,}$"
 _GUESSES = (INTEGER, NUMBER, DATETIME, DATE, BOOLEAN)
 
 
@@ -29,7 +30,8 @@ def lone_kind(values: pa.Array) -> int | None:
     sample = values.drop_null()[:20]
     for kind in _GUESSES:
         if is_canonical(_read_as(sample, kind), KINDS[kind]):
-            return kind if is_canonical(_read_as(values, kind), KINDS[kind]) else None
+            whole = is_canonical(_read_as(values, kind), KINDS[kind])
+            return kind if whole and not (kind == NUMBER and _has_long_whole(values)) else None
     return None
 
 
@@ -60,6 +62,8 @@ def kinds(values: pa.Array) -> npt.NDArray[np.int8]:
         some = values.take(ints(left))
         lowered = _read_as(some, kind)
         fits = truths(pc.match_substring_regex(lowered, PLAIN[KINDS[kind]]))
+        if kind == NUMBER:
+            fits &= ~truths(pc.match_substring_regex(some, _LONG_WHOLE))
         if fits.any() and not is_canonical(lowered.filter(flags(fits)), KINDS[kind]):
             fits &= _one_by_one(lowered, fits, KINDS[kind])
         result[left[fits]] = kind
@@ -73,6 +77,12 @@ def kinds(values: pa.Array) -> npt.NDArray[np.int8]:
 def _read_as(values: pa.Array, kind: int) -> pa.Array:
     """`True` and `TRUE` are booleans too."""
     return pc.utf8_lower(values) if kind == BOOLEAN else values
+
+
+def _has_long_whole(values: pa.Array) -> bool:
+    """Whether there are whole numbers with more digits than a number can hold exactly."""
+    longest = pc.max(pc.binary_length(values)).as_py()
+    return longest > 18 and bool(pc.any(pc.match_substring_regex(values, _LONG_WHOLE)).as_py())
 
 
 def _one_by_one(values: pa.Array, fits: npt.NDArray[np.bool_], type_name: str) -> npt.NDArray[np.bool_]:

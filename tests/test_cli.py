@@ -1,0 +1,155 @@
+"""The command line as a person and as a script meet it."""
+
+import json
+import os
+import pty
+import subprocess
+import sys
+from pathlib import Path
+
+import pytest
+
+ROOT = Path(__file__).parents[1]
+
+
+@pytest.fixture
+def lakes(tmp_path, integrum) -> Path:
+    from integrum.demo.lakes import write_demo
+
+    return write_demo(tmp_path / "lakes")
+
+
+def test_the_demo_goes_the_whole_way(tmp_path, integrum) -> None:
+    done = integrum("demo", "lakes")
+    assert (done.returncode, done.stderr) == (0, "")
+    assert "20 sources" in done.stdout
+    assert "7,200 rows × 8 columns from 20 of 20 sources" in done.stdout
+    assert (tmp_path / "lakes" / "loggers-record" / "run.json").exists()
+    again = integrum("demo", "lakes")
+    assert again.stdout == done.stdout
+    (tmp_path / "mine").mkdir()
+    (tmp_path / "mine" / "thesis.txt").write_text("")
+    refused = integrum("demo", "mine")
+    assert refused.returncode == 2
+    assert "holds other things" in refused.stderr
+
+
+def test_survey_draft_assemble(lakes, tmp_path, integrum) -> None:
+    seen = integrum("survey", "lakes/lab")
+    assert seen.returncode == 0
+    assert "2 header variants" in seen.stdout
+    assert '1 in batch5.csv, first "<4" in row 9' in seen.stdout
+    drafted = integrum("draft", "lakes/lab", "--plan", "plans/lab.toml")
+    assert drafted.returncode == 0
+    text = (tmp_path / "plans" / "lab.toml").read_text()
+    assert 'find = ["../lakes/lab"]' in text
+    assert '# integer, but 1 of 300 values is text: 1 in batch5.csv, first "<4" in row 9' in text
+    again = integrum("draft", "lakes/lab", "--plan", "plans/lab.toml")
+    assert again.returncode == 2
+    assert "--replace" in again.stderr
+    done = integrum("assemble", "plans/lab.toml", "--to", "lab.csv")
+    assert done.returncode == 0
+    assert "300 rows × 8 columns from 12 of 12 sources" in done.stdout
+    assert integrum("draft", "lakes/lab").stdout.startswith("# Drafted from 12 sources")
+
+
+def test_exit_statuses(folder, integrum) -> None:
+    folder.write("a.csv", "x,y\n1,2\n")
+    assert integrum("assemble", "in", "--to", "o.csv", "--strict").returncode == 0
+    folder.write("b.csv", "x,y\n1,2\n3\n")
+    assert integrum("assemble", "in", "--to", "o.csv").returncode == 0
+    assert integrum("assemble", "in", "--to", "o.csv", "--strict").returncode == 1
+    folder.write("c.csv", 'x,y\n1,"2\n')
+    done = integrum("assemble", "in", "--to", "o.csv")
+    assert done.returncode == 1
+    assert "c.csv (quote-not-closed)" in done.stdout
+    for wrong in (
+        ["assemble", "in"],
+        ["asemble", "in"],
+        ["survey"],
+        ["assemble", "p.toml", "in", "--to", "o.csv"],
+    ):
+        assert integrum(*wrong).returncode == 2
+
+
+def test_json_for_machines(lakes, integrum) -> None:
+    seen = json.loads(integrum("survey", "lakes/loggers", "--json").stdout)
+    assert seen["rows"] == 7200
+    assert seen["columns"][0]["name"] == "date_time"
+    made = json.loads(integrum("assemble", "lakes/loggers", "--to", "o.csv", "--json").stdout)
+    assert (made["rows"], made["status"], len(made["sources"])) == (7200, 0, 20)
+
+
+def test_piped_text_is_plain_and_stable(lakes, integrum) -> None:
+    first, second = integrum("survey", "lakes/visits"), integrum("survey", "lakes/visits")
+    assert first.stdout == second.stdout
+    assert "\x1b" not in first.stdout
+    assert first.stderr == ""
+
+
+@pytest.mark.skipif(os.name != "posix", reason="pseudo terminals")
+def test_a_terminal_gets_a_bar_that_names_the_source(folder, tmp_path) -> None:
+    folder.write("ambermere.csv", "a,b\n" + "1,2.5\n" * 2_000_000)
+    theirs, ours = pty.openpty()
+    run = subprocess.Popen(
+        [sys.executable, "-m", "integrum", "assemble", "in", "--to", "o.csv"],
+        cwd=tmp_path,
+        stdout=ours,
+        stderr=ours,
+        env={**os.environ, "TERM": "xterm", "COLUMNS": "120"},
+    )
+    os.close(ours)
+    shown = b""
+    try:
+        while chunk := os.read(theirs, 4096):
+            shown += chunk
+    except OSError:
+        pass  # the other end is closed
+    assert run.wait(60) == 0
+    assert b"assembling" in shown
+    assert b"ambermere.csv" in shown
+    assert b"%" in shown
+    assert b"2,000,000 rows" in shown
+
+
+def test_a_reader_that_has_had_enough_ends_the_run_quietly(folder, tmp_path) -> None:
+    folder.write("a.csv", "a,b\n" + "1,2.5\n" * 2_000_000)
+    line = f"{sys.executable} -m integrum assemble in --to - | head -1"
+    done = subprocess.run(
+        line, shell=True, cwd=tmp_path, capture_output=True, text=True, timeout=60, check=False
+    )
+    assert done.stdout == "source,source_row,a,b\n"
+    assert "Traceback" not in done.stderr
+
+
+def test_help_loads_nothing_heavy() -> None:
+    code = (
+        "import sys; from integrum.cli.app import app\n"
+        "try: app(['--help'])\n"
+        "except SystemExit: pass\n"
+        "print([name for name in ('pyarrow', 'numpy', 'pandas', 'tomlkit') if name in sys.modules])"
+    )
+    done = subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, check=True)
+    assert done.stdout.splitlines()[-1] == "[]"
+    for command in ("survey", "draft", "assemble", "demo"):
+        assert command in done.stdout
+
+
+def test_a_run_does_not_load_pandas(folder) -> None:
+    folder.write("a.csv", "a,b,c\n1,x,2024-05-01\n\n")
+    code = (
+        "import sys, integrum as ig\n"
+        f"ig.assemble({str(folder.path)!r}, to={str(folder.path.parent / 'o.csv')!r})\n"
+        "print('pandas' in sys.modules)"
+    )
+    done = subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, check=True)
+    assert done.stdout == "False\n"
+
+
+@pytest.mark.parametrize("example", sorted((ROOT / "examples").glob("*.py")), ids=lambda path: path.stem)
+def test_examples(example: Path, tmp_path) -> None:
+    done = subprocess.run(
+        [sys.executable, str(example), str(tmp_path / "lakes")], capture_output=True, text=True, check=False
+    )
+    assert done.returncode == 0, done.stderr
+    assert "rows ×" in done.stdout

@@ -1,0 +1,150 @@
+"""Values: canonical text passes as written, the rest is brought to it or set aside with its place."""
+
+import datetime as dt
+
+import pytest
+
+import integrum as ig
+
+
+def one_column(folder, texts: list[str], type_name: str, rule: str = "blank", **column: object) -> ig.Outcome:
+    folder.write("a.csv", "n,x\n" + "".join(f'{at},"{text}"\n' for at, text in enumerate(texts)))
+    plan = ig.Plan(
+        [ig.Sources(str(folder.path))],
+        [ig.Column("n", "integer"), ig.Column("x", type_name, **column)],
+        rules=ig.Rules(bad_values=rule),
+    )
+    return ig.assemble(plan, to=folder.path.parent / "o.csv")
+
+
+@pytest.mark.parametrize(
+    ("type_name", "text", "written", "value"),
+    [
+        ("number", "7.20", "7.20", 7.2),
+        ("number", "-0.50", "-0.50", -0.5),
+        ("number", "1E+5", "1E+5", 1e5),
+        ("number", " 7.2 ", "7.2", 7.2),
+        ("number", "+7.2", "7.2", 7.2),
+        ("number", "007.2", "7.2", 7.2),
+        ("number", ".5", "0.5", 0.5),
+        ("number", "5.", "5", 5.0),
+        ("number", "1,5", None, None),
+        ("number", "NaN", None, None),
+        ("number", "inf", None, None),
+        ("number", "1e999", None, None),
+        ("number", "0x1F", None, None),
+        ("number", "<0.05", None, None),
+        ("integer", "42", "42", 42),
+        ("integer", "+042", "42", 42),
+        ("integer", "3.0", "3", 3),
+        ("integer", "3.5", None, None),
+        ("integer", "0x1F", None, None),
+        ("integer", "123456789012345678", "123456789012345678", 123456789012345678),
+        ("integer", "99999999999999999999", None, None),
+        ("boolean", "true", "true", True),
+        ("boolean", "No", "false", False),
+        ("boolean", "maybe", None, None),
+        ("date", "2024-02-29", "2024-02-29", dt.date(2024, 2, 29)),
+        ("date", "2024-02-29 00:00:00", "2024-02-29", dt.date(2024, 2, 29)),
+        ("date", "2023-02-29", None, None),
+        ("date", "29.02.2024", None, None),
+        ("datetime", "2024-05-01 12:30", "2024-05-01 12:30", dt.datetime(2024, 5, 1, 12, 30)),
+        (
+            "datetime",
+            "2024-05-01T12:30:05.5",
+            "2024-05-01T12:30:05.5",
+            dt.datetime(2024, 5, 1, 12, 30, 5, 500000),
+        ),
+        (
+            "datetime",
+            "2024-05-01 12:30:05.0000000",
+            "2024-05-01 12:30:05.000000",
+            dt.datetime(2024, 5, 1, 12, 30, 5),
+        ),
+        ("datetime", "2024-05-01", None, None),
+        ("datetime", "2024-05-01 25:00", None, None),
+        ("text", " 007 ", " 007 ", " 007 "),
+    ],
+)
+def test_one_value(folder, type_name: str, text: str, written: str | None, value: object) -> None:
+    outcome = one_column(folder, [text], type_name)
+    shown = "" if written is None else written
+    assert outcome.output.read_text() == f"source,source_row,n,x\na.csv,2,0,{shown}\n"
+    assert ig.assemble(outcome.plan).table["x"].to_pylist() == [value]
+    bad = [(one.code, one.row, one.column, one.raw) for one in outcome.problems]
+    assert bad == ([("bad-value", 2, "x", text)] if value is None else [])
+
+
+def test_bad_cells_among_many_good_ones_are_found_and_the_good_untouched(folder) -> None:
+    texts = [f"{number / 100:.2f}" for number in range(5_000)]
+    texts[70], texts[4_000], texts[4_001] = "n/a", " 1.10", "n/a"
+    outcome = one_column(folder, texts, "number")
+    texts[70], texts[4_000], texts[4_001] = "", "1.10", ""
+    lines = outcome.output.read_text().splitlines()[1:]
+    assert [line.split(",")[3] for line in lines] == texts
+    (problem,) = outcome.problems
+    assert (problem.row, problem.count, problem.raw) == (72, 2, "n/a")
+    aside = (outcome.record / "set-aside.csv").read_text().splitlines()
+    assert aside == ["source,row,column,code,raw", "a.csv,72,x,bad-value,n/a", "a.csv,4003,x,bad-value,n/a"]
+
+
+def test_missing_texts_are_empty_without_a_problem(folder) -> None:
+    outcome = one_column(folder, ["-999", "1", "n/a"], "number", missing=["-999", "n/a"])
+    assert ig.assemble(outcome.plan).table["x"].to_pylist() == [None, 1.0, None]
+    assert outcome.problems == ()
+
+
+def test_a_row_with_a_bad_value_can_be_set_aside_with_its_raw_text(folder) -> None:
+    outcome = one_column(folder, ["1", 'b ""q""', "3"], "number", "set-row-aside")
+    table = ig.assemble(outcome.plan).table
+    assert table["source_row"].to_pylist() == [2, 4]
+    assert outcome.sources[0].ledger.set_aside == 1
+    aside = ig.assemble(outcome.plan).set_aside
+    assert [(one.row, one.column, one.raw) for _, one in aside] == [(3, "x", '1,"b ""q"""')]
+
+
+def test_a_source_with_a_bad_value_can_be_set_aside(folder) -> None:
+    folder.write("b.csv", "n,x\n1,2\n")
+    outcome = one_column(folder, ["1", "bad", "worse"], "number", "set-source-aside")
+    assert [account.reason for account in outcome.sources] == ["bad-value", ""]
+    assert outcome.rows == 1
+    assert (outcome.problems[0].row, outcome.problems[0].raw) == (3, "bad")
+    assert "2 of its values" in outcome.problems[0].message
+
+
+@pytest.mark.parametrize(
+    ("texts", "type_name"),
+    [
+        (["1", "2"], "integer"),
+        (["1", "2.5"], "number"),
+        (["007", "008"], "text"),
+        (["True", "FALSE"], "boolean"),
+        (["2024-01-01"], "date"),
+        (["2024-01-01 10:00", "2024-01-01T10:00:01"], "datetime"),
+        (["2024-01-01", "2024-01-01 10:00"], "text"),
+        (["2024-01-01", "2024-02-30"], "text"),
+        (["12345678901234567890123"], "text"),
+        (["", " "], "text"),
+        (["1", "", " "], "integer"),
+        (["1", "n/a"], "text"),
+    ],
+)
+def test_the_drafted_type(folder, texts: list[str], type_name: str) -> None:
+    folder.write("a.csv", "n,x\n" + "".join(f"{at},{text}\n" for at, text in enumerate(texts)))
+    assert ig.draft(folder.path).plan.columns[1].type == type_name
+    assert ig.assemble(folder.path).status == 0
+
+
+def test_what_disagrees_stands_beside_the_column(folder) -> None:
+    folder.write("a.csv", "x\n" + "1.5\n" * 9)
+    folder.write("b.csv", "x\n1\nice\n2\nice\n")
+    text = str(ig.draft(folder.path))
+    assert '# number, but 2 of 13 values are text: 2 in b.csv, first "ice" in row 3' in text
+
+
+def test_pandas_keeps_integers_and_booleans_with_empty_cells(folder) -> None:
+    folder.write("a.csv", "i,b\n1,true\n")
+    folder.write("b.csv", "i\n2\n")
+    frame = ig.assemble(folder.path).to_pandas()
+    assert frame["i"].tolist() == [1, 2]
+    assert str(frame["b"].dtype) == "boolean"
