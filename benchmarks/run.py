@@ -44,7 +44,10 @@ def main(root: Path) -> None:
         out.unlink()
         ours = measured([sys.executable, str(HERE / "ours.py"), name, str(folder), str(out)])
         print(f"| {said} | hand-written loop | {loop[0]:.1f} s | {loop[1]:,.0f} MB | 1 |")
-        print(f"| | Integrum | {ours[0]:.1f} s | {ours[1]:,.0f} MB | {loop[0] / ours[0]:.1f} × faster |", flush=True)
+        print(
+            f"| | Integrum | {ours[0]:.1f} s | {ours[1]:,.0f} MB | {loop[0] / ours[0]:.1f} × faster |",
+            flush=True,
+        )
         out.unlink()
 
 

@@ -79,6 +79,7 @@ def test_the_record_says_what_happened(plan, tmp_path) -> None:
     ]
     assert [row["code"] for row in rows_of(record / "problems.csv")] == ["bad-value", "row-too-short"]
     assert [row["raw"] for row in rows_of(record / "set-aside.csv")] == ["deep, very", "2024-06-02"]
+    assert [row["source"] for row in rows_of(record / "set-aside.csv") if not row["row"]] == []
     run = json.loads((record / "run.json").read_text())
     assert (run["rows"], run["output"], run["common_folder"]) == (3, "../lakes.csv", "../../in")
     again = ig.assemble(record / "plan.toml", to=tmp_path / "again.csv")

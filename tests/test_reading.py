@@ -73,6 +73,9 @@ def test_a_quote_that_is_never_closed_names_the_row(folder) -> None:
     assert cells(outcome, "x") == ["5"]
     (problem,) = outcome.problems
     assert (problem.code, problem.row, problem.severity) == ("quote-not-closed", 4, "error")
+    assert [(name, one.row, one.code) for name, one in outcome.set_aside] == [
+        ("bad.csv", None, "quote-not-closed")
+    ]
     assert outcome.sources[0].ledger.set_aside == outcome.sources[0].ledger.rows - 1
     assert outcome.status == 1
 

@@ -19,7 +19,7 @@ from integrum.assembling.record import FILES, aside_file, write_record
 from integrum.assembling.run import run
 from integrum.drafting import Draft, draft_from
 from integrum.plan import Plan, Sources
-from integrum.planfile import read_plan
+from integrum.planfile import Remarks, read_plan
 from integrum.sources.find import find_sources
 from integrum.sources.own import OwnWork
 from integrum.surveying.survey import Survey, survey_found
@@ -170,7 +170,7 @@ def assemble(
     if records:
         own.learn(records)
     with _workers(executor) as pool:
-        plan, folder = _plan(what, own, pool, watch)
+        plan, remarks, folder = _plan(what, own, pool, watch)
         found = find_sources(plan.sources, folder, own)
         plan = replace(plan, sources=_absolute(plan, folder))
         memory, kept = MemoryOutput(), _Kept()
@@ -185,7 +185,7 @@ def assemble(
                 ran = run(plan, found, output, pool, aside, watch)
             if beside.record and records:
                 size = beside.output.stat().st_size if beside.output else 0
-                write_record(beside.record, records, plan, ran, target, size, found.base, started)
+                write_record(beside.record, records, plan, remarks, ran, target, size, found.base, started)
     schema = ran.shape.schema
     load = memory.table if to is None else loader(target, schema) if target else None
     return Outcome(
@@ -216,18 +216,20 @@ def _groups(where: Where | Sequence[Where]) -> list[Sources]:
 
 def _plan(
     what: Plan | Draft | Where | Sequence[Where], own: OwnWork, pool: Executor, watch: Watch | None
-) -> tuple[Plan, Path]:
-    """The plan, and the folder that its relative paths mean."""
+) -> tuple[Plan, Remarks, Path]:
+    """The plan, the evidence for it if it was drafted, and the folder that its relative paths mean."""
     if isinstance(what, Plan):
-        return what, Path.cwd()
-    if isinstance(what, Draft):
-        return what.plan, what.folder
+        return what, {}, Path.cwd()
     if isinstance(what, (str, os.PathLike)) and Path(what).suffix.lower() == ".toml":
         path = Path(what)
-        return read_plan(path), Path(os.path.abspath(path)).parent
-    groups = _groups(what)
-    found = find_sources(groups, Path.cwd(), own)
-    return draft_from(survey_found(groups, found, pool, watch), Path.cwd()).plan, Path.cwd()
+        return read_plan(path), {}, Path(os.path.abspath(path)).parent
+    if isinstance(what, Draft):
+        made = what
+    else:
+        groups = _groups(what)
+        found = find_sources(groups, Path.cwd(), own)
+        made = draft_from(survey_found(groups, found, pool, watch), Path.cwd())
+    return made.plan, made.remarks, made.folder
 
 
 def _absolute(plan: Plan, folder: Path) -> list[Sources]:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 from dataclasses import dataclass
+from pathlib import Path
 
 SEVERITIES = ("error", "warning", "note")
 
@@ -95,6 +96,16 @@ def clipped(text: str, most: int = 60) -> str:
     """
     text = text.replace("\r", "␍").replace("\n", "␊").replace("\x00", "␀")
     return text if len(text) <= most else text[: most - 1] + "…"
+
+
+def near(path: Path | None) -> str:
+    """A path as a person at the prompt would write it: relative, when it lies below the working folder."""
+    if path is None:
+        return ""
+    try:
+        return str(path.relative_to(Path.cwd()))
+    except ValueError:
+        return str(path)
 
 
 def number_of(severity: str, problems: Iterable[Problem]) -> int:

@@ -84,7 +84,7 @@ class Aside:
     Attributes
     ----------
     source, row
-        Its place; `source` is the number of the source in the run.
+        Its place; `source` is the number of the source in the run. No row: the whole source.
     column
         For a cell: its column.
     code
@@ -94,7 +94,7 @@ class Aside:
     """
 
     source: int
-    row: int
+    row: int | None
     column: str
     code: str
     raw: str
@@ -149,7 +149,7 @@ def digest(job: Job) -> Digest:
         source, row = source[keep], row[keep]
     else:
         aside += [one for _, one in cells]
-    aside.sort(key=lambda one: (one.source, one.row))
+    aside.sort(key=lambda one: (one.source, one.row or 0))
     batch = _batch(job, checked, source, row)
     return Digest(
         job.shape.pack(batch),
@@ -205,7 +205,7 @@ def _raw_rows(cells: Sequence[tuple[int, Aside]], job: Job) -> list[Aside]:
     """One entry per row, with the row's raw text and the names of its bad columns."""
     columns: dict[tuple[int, int], list[str]] = {}
     for _, one in cells:
-        columns.setdefault((one.source, one.row), []).append(one.column)
+        columns.setdefault((one.source, one.row or 0), []).append(one.column)
     entries = []
     for (source, row), names in columns.items():
         piece = next(

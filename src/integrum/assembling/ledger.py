@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Iterator
 from dataclasses import dataclass, field, fields
 
 from integrum.errors import LedgerError
+from integrum.problems import Problem
 
 
 @dataclass
@@ -85,6 +86,21 @@ class Account:
         """Keep the whole source out of the table: all its rows but the header are set aside."""
         self.status, self.reason = "set aside", reason
         self.ledger.set_aside = self.ledger.rows - self.ledger.header
+
+
+def about_rows(account: Account) -> Iterator[Problem]:
+    """What is worth a note in the ledger of a source that was assembled."""
+    ledger = account.ledger
+    if ledger.repeated_header:
+        yield Problem(
+            "note",
+            "repeated-header",
+            account.source,
+            count=ledger.repeated_header,
+            message="the header stands among the data again; such rows are left out",
+        )
+    if account.status == "assembled" and ledger.rows == ledger.header:
+        yield Problem("note", "no-data-rows", account.source, message="a header and nothing below it")
 
 
 def check_law(accounts: Iterable[Account], table_rows: int) -> None:

@@ -13,7 +13,7 @@ from integrum.assembling.job import Aside
 from integrum.assembling.ledger import PARTS, Account
 from integrum.errors import OutputError
 from integrum.plan import Plan
-from integrum.problems import SEVERITIES, Problem, number_of
+from integrum.problems import SEVERITIES, Problem, near, number_of
 
 if TYPE_CHECKING:
     import pandas
@@ -137,7 +137,7 @@ def summary(outcome: Outcome) -> list[str]:
     ]
     lines.append(f"problems: {', '.join(found) or 'none'}")
     if outcome.output:
-        lines.append(f"output: {outcome.output}")
+        lines.append(f"output: {near(outcome.output)}")
     if outcome.record:
-        lines.append(f"record: {outcome.record}")
+        lines.append(f"record: {near(outcome.record)}")
     return lines

@@ -20,7 +20,7 @@ from integrum.assembling.job import Aside
 from integrum.assembling.ledger import PARTS, Account
 from integrum.assembling.run import Ran
 from integrum.plan import Plan
-from integrum.planfile import write_plan
+from integrum.planfile import Remarks, write_plan
 from integrum.problems import SEVERITIES, Problem, number_of
 from integrum.sources.own import MARK, RUN_FILE
 
@@ -49,6 +49,7 @@ def write_record(
     folder: Path,
     final: Path,
     plan: Plan,
+    remarks: Remarks,
     ran: Ran,
     output: Path | None,
     size: int,
@@ -65,6 +66,8 @@ def write_record(
         Where the record will lie; paths inside are relative to it.
     plan
         The plan as used, its paths absolute.
+    remarks
+        The evidence, when the plan was drafted on the fly.
     ran
         What the run established.
     output, size
@@ -75,7 +78,7 @@ def write_record(
         When the run began.
     """
     near = _near(plan, final)
-    (folder / PLAN).write_text(write_plan(near), encoding="utf-8")
+    (folder / PLAN).write_text(write_plan(near, remarks), encoding="utf-8")
     _rows(folder / SOURCES, _SOURCE_KEYS, (_source_row(account) for account in ran.accounts))
     _rows(folder / PROBLEMS, _PROBLEM_KEYS, (_problem_row(problem) for problem in ran.problems))
     about = _about(ran, started) | {

@@ -9,7 +9,7 @@ from dataclasses import dataclass, replace
 from integrum.assembling.feed import Watch, feed
 from integrum.assembling.inspecting import Look
 from integrum.assembling.job import Aside, Digest, Job, Shape, Variant, digest
-from integrum.assembling.ledger import Account, check_law
+from integrum.assembling.ledger import Account, about_rows, check_law
 from integrum.assembling.output import Output
 from integrum.assembling.tally import Tally
 from integrum.columns.matching import Match, match
@@ -121,6 +121,7 @@ class _Run:
         looks = list(self._looks(heads, matches))
         for done in ahead(self.executor, digest, self._jobs(looks, matches)):
             self._enter(done)
+        self._list_whole_sources()
         check_law(self.accounts, self.rows)
         self.output.finish()
         return Ran(tuple(self.accounts), (*before, *self._all_problems()), self.shape, self.rows)
@@ -180,8 +181,6 @@ class _Run:
             if not keep:
                 account.set_aside("same-content")
                 return False
-        if seen.rows == account.ledger.header:
-            self._tell(seen.source, Problem("note", "no-data-rows", message="a header and nothing below it"))
         return True
 
     def _enter(self, done: Digest) -> None:
@@ -204,6 +203,11 @@ class _Run:
         self.output.append(done.payload, done.rows)
         self.rows += done.rows
 
+    def _list_whole_sources(self) -> None:
+        for number, account in enumerate(self.accounts):
+            if account.status != "assembled":
+                self.keep_aside(account.source, [Aside(number, None, "", account.reason, "")])
+
     def _tell(self, number: int, *problems: Problem) -> None:
         named = [replace(problem, source=self.names[number]) for problem in problems]
         self.problems.setdefault(number, []).extend(named)
@@ -213,15 +217,7 @@ class _Run:
             self.problems.setdefault(number, []).append(problem)
         for number, account in enumerate(self.accounts):
             yield from self.problems.get(number, ())
-            repeated = account.ledger.repeated_header
-            if repeated:
-                yield Problem(
-                    "note",
-                    "repeated-header",
-                    account.source,
-                    count=repeated,
-                    message="the header stands among the data again; those rows were left out",
-                )
+            yield from about_rows(account)
 
 
 def _kept_columns(matches: Iterable[Match], plan: Plan) -> tuple[Column, ...]:

@@ -51,7 +51,7 @@ class Tally:
 
     def problems(self, names: Mapping[int, str]) -> list[tuple[int, Problem]]:
         """The findings with the number of their source, in order."""
-        keys = sorted(self._found, key=lambda key: (key[0], self._found[key][1].row))
+        keys = sorted(self._found, key=lambda key: (key[0], self._found[key][1].row or 0))
         return [(key[0], self._problem(names, key)) for key in keys]
 
     def _problem(self, names: Mapping[int, str], key: tuple[int, str, str]) -> Problem:

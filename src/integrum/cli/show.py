@@ -15,7 +15,7 @@ from rich.text import Text
 from integrum.assembling.outcome import Outcome, summary
 from integrum.cli.terminal import STYLES, err, is_terminal, out
 from integrum.drafting import Draft
-from integrum.problems import Problem
+from integrum.problems import Problem, near
 from integrum.surveying.survey import Survey
 from integrum.surveying.words import counted_problems, difference, shown_sources
 
@@ -78,7 +78,7 @@ def _problems(problems: tuple[Problem, ...], where: Any) -> None:
 
 def _survey_tables(seen: Survey) -> None:
     out.print(
-        f"[bold]{len(seen.sources):,} sources[/] below {escape(str(seen.base))}: {seen.rows:,} rows of data\n"
+        f"[bold]{len(seen.sources):,} sources[/] in {escape(near(seen.base))}: {seen.rows:,} rows of data\n"
     )
     variants = Table(box=box.SIMPLE_HEAD, title="Header variants", title_justify="left", title_style="bold")
     variants.add_column("variant", justify="right")

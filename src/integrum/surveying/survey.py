@@ -13,7 +13,7 @@ import numpy as np
 
 from integrum.assembling.feed import Watch, feed
 from integrum.assembling.inspecting import Look
-from integrum.assembling.ledger import Account, check_law
+from integrum.assembling.ledger import Account, about_rows, check_law
 from integrum.assembling.tally import Tally
 from integrum.columns.union import Header, unite
 from integrum.plan import Sources
@@ -239,6 +239,8 @@ def survey_found(
     check_law(accounts, sum(account.ledger.data for account in accounts))
     for number, problem in tally.problems(dict(enumerate(source.name for source in sources))):
         problems.setdefault(number, []).append(problem)
+    for number, account in enumerate(accounts):
+        problems.setdefault(number, []).extend(about_rows(account))
     listed = (*found.problems, *(one for number in range(len(sources)) for one in problems.get(number, ())))
     variants = _variants(numbered, accounts)
     return Survey(

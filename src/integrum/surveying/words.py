@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING
 
-from integrum.problems import SEVERITIES, number_of
+from integrum.problems import SEVERITIES, near, number_of
 
 if TYPE_CHECKING:
     from integrum.surveying.survey import HeaderVariant, Survey
@@ -13,7 +13,7 @@ if TYPE_CHECKING:
 def survey_lines(survey: Survey) -> list[str]:
     """The survey as plain, stable lines."""
     lines = [
-        f"{len(survey.sources):,} sources below {survey.base}: {survey.rows:,} rows of data, "
+        f"{len(survey.sources):,} sources in {near(survey.base)}: {survey.rows:,} rows of data, "
         f"{len(survey.variants):,} header variant{'' if len(survey.variants) == 1 else 's'}, "
         f"{len(survey.columns):,} columns in all",
         "",
