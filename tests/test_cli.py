@@ -22,8 +22,10 @@ def lakes(tmp_path, integrum) -> Path:
 def test_the_demo_goes_the_whole_way(tmp_path, integrum) -> None:
     done = integrum("demo", "lakes")
     assert (done.returncode, done.stderr) == (0, "")
-    assert "20 sources" in done.stdout
-    assert "7,200 rows × 8 columns from 20 of 20 sources" in done.stdout
+    assert "30 sources" in done.stdout
+    assert "5,220 rows × 10 columns from 29 of 30 sources" in done.stdout
+    grid = [line.split() for line in done.stdout.splitlines()]
+    assert ["quillon-tarn", "-", "1", "1", "1", "-", "1", "1"] in grid
     assert (tmp_path / "lakes" / "loggers-record" / "run.json").exists()
     again = integrum("demo", "lakes")
     assert again.stdout == done.stdout
@@ -74,10 +76,10 @@ def test_exit_statuses(folder, integrum) -> None:
 
 def test_json_for_machines(lakes, integrum) -> None:
     seen = json.loads(integrum("survey", "lakes/loggers", "--json").stdout)
-    assert seen["rows"] == 7200
+    assert seen["rows"] == 5400
     assert seen["columns"][0]["name"] == "date_time"
     made = json.loads(integrum("assemble", "lakes/loggers", "--to", "o.csv", "--json").stdout)
-    assert (made["rows"], made["status"], len(made["sources"])) == (7200, 0, 20)
+    assert (made["rows"], made["status"], len(made["sources"])) == (5220, 1, 30)
 
 
 def test_piped_text_is_plain_and_stable(lakes, integrum) -> None:

@@ -1,11 +1,11 @@
 """The plan: objects and TOML, both ways; errors that name the place and the nearest key."""
 
 import pytest
-from hypothesis import given
+from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
 import integrum as ig
-from integrum.plan import BAD_VALUES, DUPLICATES, TYPES, UNLISTED
+from integrum.plan import BAD_VALUES, CASES, DUPLICATES, TYPES, UNLISTED
 
 words = st.text(st.characters(exclude_categories=["Cs"]), min_size=1, max_size=12).filter(str.strip)
 
@@ -21,6 +21,9 @@ def plans(draw: st.DrawFn) -> ig.Plan:
             also=[names[cut + 1 + at]] if cut + 1 + at < len(names) else [],
             missing=draw(st.lists(st.text(st.characters(exclude_categories=["Cs"]), max_size=4), max_size=2)),
             required=draw(st.booleans()),
+            case=draw(st.sampled_from(CASES)),
+            swap=draw(st.dictionaries(words, words, max_size=2)),
+            values=draw(st.dictionaries(words, words, max_size=2)),
         )
         for at, name in enumerate(names[: cut + 1])
     ]
@@ -47,6 +50,7 @@ def plans(draw: st.DrawFn) -> ig.Plan:
     )
 
 
+@settings(max_examples=60, deadline=None, suppress_health_check=[HealthCheck.too_slow])
 @given(plans(), words)
 def test_a_plan_is_equal_after_toml_and_back(plan: ig.Plan, remark: str) -> None:
     remarks = {("plan", 0): [remark], ("columns", 0): [remark, "two"], ("sources", 0): [remark]}

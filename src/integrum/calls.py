@@ -10,23 +10,27 @@ from contextlib import ExitStack, contextmanager
 from dataclasses import replace
 from datetime import UTC, datetime
 from pathlib import Path
+from typing import TypeGuard
 
 from integrum.assembling.feed import Watch
+from integrum.assembling.identifiers import identify
 from integrum.assembling.job import Aside
-from integrum.assembling.outcome import Outcome
+from integrum.assembling.outcome import Outcome, together_as_one
 from integrum.assembling.output import Output
 from integrum.assembling.record import FILES, aside_file, write_record
-from integrum.assembling.run import run
+from integrum.assembling.run import KeepAside, Ran, Sought, Target, run
 from integrum.drafting import Draft, draft_from
-from integrum.plan import Plan, Sources
+from integrum.errors import OutputError
+from integrum.plan import Plan, Provenance, Rules, Sources
 from integrum.planfile import Remarks, read_plan
 from integrum.sources.find import find_sources
 from integrum.sources.own import OwnWork
-from integrum.surveying.survey import Survey, survey_found
+from integrum.surveying.survey import Survey, names_found, survey_found
 from integrum.workers import WORKERS
 from integrum.writing.csv import CsvOutput
 from integrum.writing.formats import check_suffix, file_output, loader
 from integrum.writing.memory import MemoryOutput
+from integrum.writing.naming import has_names, output_names
 from integrum.writing.together import together
 
 Where = str | os.PathLike[str] | Sources
@@ -34,14 +38,21 @@ STANDARD_OUTPUT = "-"
 
 
 def survey(
-    where: Where | Sequence[Where], *, executor: Executor | None = None, watch: Watch | None = None
+    where: Plan | Where | Sequence[Where],
+    *,
+    contents: bool = True,
+    executor: Executor | None = None,
+    watch: Watch | None = None,
 ) -> Survey:
     """Look at every source: header variants, types, the odd ones out. Nothing is written.
 
     Parameters
     ----------
     where
-        Folders, patterns, files or `Sources`; one or a list. Relative to the working folder.
+        Folders, patterns, files or `Sources`; one or a list. Relative to the working folder. Or a plan file
+        (``.toml``) or a `Plan`: then its groups of sources are looked at.
+    contents
+        False: look at the names alone, and at what is there twice.
     executor
         Where the work is done; threads of this process when left out.
     watch
@@ -67,10 +78,10 @@ def survey(
     >>> [(column.name, column.type) for column in seen.columns]
     [('day', 'date'), ('depth', 'text'), ('wind', 'integer')]
     """
-    groups = _groups(where)
-    found = find_sources(groups, Path.cwd(), OwnWork())
+    plan, folder = _looked_at(where)
+    found = find_sources(plan.sources, folder, OwnWork())
     with _workers(executor) as pool:
-        return survey_found(groups, found, pool, watch)
+        return survey_found(plan, found, pool, watch) if contents else names_found(plan, found, pool)
 
 
 def draft(
@@ -98,9 +109,8 @@ def draft(
     >>> import tempfile, pathlib
     >>> folder = pathlib.Path(tempfile.mkdtemp())
     >>> _ = (folder / "2021.csv").write_text("day,depth\\n2021-05-01,3.2\\n")
-    >>> draft(folder).plan.columns
-    (Column(name='day', type='date', also=(), missing=(), required=False),
-     Column(name='depth', type='number', also=(), missing=(), required=False))
+    >>> [(column.name, column.type) for column in draft(folder).plan.columns]
+    [('day', 'date'), ('depth', 'number')]
     """
     return draft_from(survey(where, executor=executor, watch=watch), Path.cwd())
 
@@ -122,7 +132,8 @@ def assemble(
         drafted on the fly, and kept in the record. A `Plan`'s relative paths mean the working folder's.
     to
         A file whose suffix is ``.csv`` or ``.parquet``, ``"-"`` for CSV on standard output, or None: the
-        table stays in memory. Missing folders are made.
+        table stays in memory. Missing folders are made. A name with identifiers in it, such as
+        ``"{lake}_tidy.parquet"``, gives one output for each value; ``{group}`` is the group's name.
     record
         The folder that documents the run; beside the output when left out (``lakes.csv`` gives
         ``lakes-record``). Without a file as output there is none unless it is named.
@@ -162,35 +173,88 @@ def assemble(
     """
     started = datetime.now(UTC)
     to = None if to is None else os.fspath(to)
+    many = to is not None and has_names(to)
     target = Path(os.path.abspath(to)) if to not in (None, STANDARD_OUTPUT) else None
     if target:
         check_suffix(target)
+    if many and record is not None:
+        raise OutputError(
+            "outputs named after identifiers have a record each, beside them; leave `record` out"
+        )
     records = Path(os.path.abspath(record)) if record is not None else _record_of(target)
-    own = OwnWork(path for path in (target, records) if path)
+    own = OwnWork(path for path in (target, records) if path and not many)
     if records:
         own.learn(records)
     with _workers(executor) as pool:
         plan, remarks, folder = _plan(what, own, pool, watch)
         found = find_sources(plan.sources, folder, own)
         plan = replace(plan, sources=_absolute(plan, folder))
-        memory, kept = MemoryOutput(), _Kept()
-        with together(target, records, FILES) as beside:
-            with ExitStack() as stack:
-                output: Output = memory
-                if target and beside.output:
-                    output = stack.enter_context(file_output(target, beside.output))
-                elif to is not None:
-                    output = CsvOutput(sys.stdout.buffer)
-                aside = stack.enter_context(aside_file(beside.record)) if beside.record else kept
-                ran = run(plan, found, output, pool, aside, watch)
-            if beside.record and records:
-                size = beside.output.stat().st_size if beside.output else 0
-                write_record(beside.record, records, plan, remarks, ran, target, size, found.base, started)
-    schema = ran.shape.schema
-    load = memory.table if to is None else loader(target, schema) if target else None
-    return Outcome(
-        plan, ran.accounts, ran.problems, schema, ran.rows, target, records, tuple(kept.entries), load
-    )
+        identified = identify(plan, found.sources)
+        names = [str(target)] * len(found.sources)
+        if many:
+            names = output_names(str(target), plan, found.sources, identified)
+        sought = Sought(found.sources, identified, names, found.problems)
+        writers = {
+            name: _Writer(name if target else "", records if not many else _record_of(Path(name)), to)
+            for name in dict.fromkeys(names)
+        }
+        with ExitStack() as stack:
+            for writer in writers.values():
+                writer.open(stack)
+            ran = run(plan, sought, {name: writer.target() for name, writer in writers.items()}, pool, watch)
+            for name, writer in writers.items():
+                writer.write_record(plan, remarks, ran[name], found.base, started)
+    outcomes = [writer.outcome(plan, ran[name]) for name, writer in writers.items()]
+    return together_as_one(outcomes) if many else outcomes[0]
+
+
+class _Writer:
+    """One output of a run with its record, from the moment they are opened beside their places."""
+
+    def __init__(self, path: str, record: Path | None, to: str | None) -> None:
+        self._path, self._record, self._to = Path(path) if path else None, record, to
+        self._memory, self._kept = MemoryOutput(), _Kept()
+
+    def open(self, stack: ExitStack) -> None:
+        """Open everything; when the stack ends well, output and record appear."""
+        self._beside = stack.enter_context(together(self._path, self._record, FILES))
+        self._files = stack.enter_context(ExitStack())
+        self._output: Output = self._memory
+        if self._path and self._beside.output:
+            self._output = self._files.enter_context(file_output(self._path, self._beside.output))
+        elif self._to is not None:
+            self._output = CsvOutput(sys.stdout.buffer)
+        self._aside: KeepAside = self._kept
+        if self._beside.record:
+            self._aside = self._files.enter_context(aside_file(self._beside.record))
+
+    def target(self) -> Target:
+        """What the run writes to."""
+        return Target(self._output, self._aside)
+
+    def write_record(self, plan: Plan, remarks: Remarks, ran: Ran, base: Path, started: datetime) -> None:
+        """Close the files, and write the record when there is one."""
+        self._files.close()
+        if self._beside.record and self._record:
+            size = self._beside.output.stat().st_size if self._beside.output else 0
+            place, final, output = self._beside.record, self._record, self._path
+            write_record(place, final, plan, remarks, ran, output, size, base, started)
+
+    def outcome(self, plan: Plan, ran: Ran) -> Outcome:
+        """What is given back."""
+        schema = ran.shape.schema
+        load = self._memory.table if self._to is None else loader(self._path, schema) if self._path else None
+        return Outcome(
+            plan,
+            tuple(ran.accounts),
+            tuple(ran.problems),
+            schema,
+            ran.rows,
+            self._path,
+            self._record,
+            tuple(self._kept.entries),
+            _load=load,
+        )
 
 
 class _Kept:
@@ -214,21 +278,33 @@ def _groups(where: Where | Sequence[Where]) -> list[Sources]:
     return ([Sources(plain)] if plain else []) + groups
 
 
+def _looked_at(where: Plan | Where | Sequence[Where]) -> tuple[Plan, Path]:
+    """The plan to look at, or one that only has sources; and what relative paths are relative to."""
+    if isinstance(where, Plan):
+        return where, Path.cwd()
+    if _is_plan_file(where):
+        return read_plan(os.fspath(where)), Path(os.path.abspath(where)).parent
+    return Plan(_groups(where), provenance=Provenance(False, False), rules=Rules("keep")), Path.cwd()
+
+
+def _is_plan_file(what: object) -> TypeGuard[str | os.PathLike[str]]:
+    return isinstance(what, (str, os.PathLike)) and os.fspath(what).lower().endswith(".toml")
+
+
 def _plan(
     what: Plan | Draft | Where | Sequence[Where], own: OwnWork, pool: Executor, watch: Watch | None
 ) -> tuple[Plan, Remarks, Path]:
     """The plan, the evidence for it if it was drafted, and the folder that its relative paths mean."""
     if isinstance(what, Plan):
         return what, {}, Path.cwd()
-    if isinstance(what, (str, os.PathLike)) and Path(what).suffix.lower() == ".toml":
-        path = Path(what)
-        return read_plan(path), {}, Path(os.path.abspath(path)).parent
+    if _is_plan_file(what):
+        return read_plan(os.fspath(what)), {}, Path(os.path.abspath(what)).parent
     if isinstance(what, Draft):
         made = what
     else:
-        groups = _groups(what)
-        found = find_sources(groups, Path.cwd(), own)
-        made = draft_from(survey_found(groups, found, pool, watch), Path.cwd())
+        sought, folder = _looked_at(what)
+        found = find_sources(sought.sources, folder, own)
+        made = draft_from(survey_found(sought, found, pool, watch), folder)
     return made.plan, made.remarks, made.folder
 
 

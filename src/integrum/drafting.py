@@ -7,11 +7,15 @@ from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from pathlib import Path
 
+from integrum.arrays import texts
 from integrum.errors import NothingFound
-from integrum.plan import Column, Plan, Provenance
+from integrum.plan import Column, Plan, Provenance, Sources
 from integrum.planfile import Remarks, write_plan
 from integrum.problems import clipped
+from integrum.sources.proposal import propose
 from integrum.surveying.survey import Survey
+from integrum.values.kinds import EMPTY, kinds
+from integrum.values.verdict import verdict
 
 
 @dataclass(frozen=True)
@@ -102,9 +106,37 @@ def draft_from(survey: Survey, folder: Path) -> Draft:
             )
         if lines:
             remarks["columns", number] = [clipped(line, 400) for line in lines]
-    taken = {name for column in columns for name in column.headers}
+    taken = {name for column in columns for name in column.headers} | set(survey.identifiers)
     provenance = Provenance(_free("source", taken), _free("source_row", taken))
-    return Draft(Plan(list(survey.groups), columns, provenance), remarks, folder)
+    first = [
+        _identifier(name, values)
+        for name, values in survey.identifiers.items()
+        if name not in {column.name for column in columns}
+    ]
+    shifted = {
+        (part, at + len(first) if part == "columns" else at): lines for (part, at), lines in remarks.items()
+    }
+    for number, group in enumerate(survey.groups):
+        lines = _about_names(group, [one.source for one in survey.sources if one.group == number + 1])
+        if lines:
+            shifted["sources", number] = lines
+    return Draft(Plan(list(survey.groups), [*first, *columns], provenance), shifted, folder)
+
+
+def _identifier(name: str, values: Sequence[str | None]) -> Column:
+    found = kinds(texts(values))
+    counts = {kind: int((found == kind).sum()) for kind in set(found.tolist()) - {EMPTY}}
+    return Column(name, verdict(counts)[0] if counts else "text")
+
+
+def _about_names(group: Sources, names: Sequence[str]) -> list[str]:
+    """A scheme for the names of a group that has none, when they show one."""
+    made = None if group.ids else propose(names)
+    if made is None:
+        return []
+    others = f"; not {', '.join(made.others[:3])}" if made.others else ""
+    lines = [f"{made.fits:,} of {len(names):,} names show a scheme{others}"]
+    return [*lines, "name its parts as you like, and they become columns:", f'ids = "{made.scheme}"']
 
 
 def _free(name: str, taken: set[str]) -> str:

@@ -3,17 +3,21 @@
 from __future__ import annotations
 
 import difflib
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, field, fields
 from typing import Any, Literal
 
 from integrum.errors import PlanError
+from integrum.scheme import Scheme
 
 FORMAT = 1
 TYPES = ("text", "integer", "number", "boolean", "date", "datetime")
 UNLISTED = ("report", "keep", "refuse")
 BAD_VALUES = ("blank", "set-row-aside", "set-source-aside")
 DUPLICATES = ("set-aside", "keep")
+MISNAMED = ("blank", "set-source-aside")
+FACTS = ("folder", "name", "modified")
+CASES = ("", "lower", "upper", "title")
 
 
 @dataclass(frozen=True)
@@ -28,6 +32,21 @@ class Sources:
     exclude
         Patterns of what not to take. Without a ``/`` a pattern is held against the file name, with one
         against the path below the common folder.
+    group
+        A name for the group, to be used in the names of outputs.
+    ids
+        A scheme for the end of the paths, such as ``"{round}/{lake}_{month}[_{serial}].csv"``; each
+        ``{name}`` becomes an identifier, a column filled from the path. See `integrum.scheme.Scheme`.
+    constants
+        Identifiers that are the same for the whole group.
+    facts
+        Identifiers from elsewhere: ``"folder"`` (the parent folder's name), ``"name"`` (the file's name
+        without suffix) or ``"modified"`` (when the file was last changed, in UTC).
+    labels
+        Friendly names by source name; they stand in the provenance column instead.
+    expect
+        What should be there: a number of sources, a list of paths or names, or for some identifiers the
+        values they take (then every combination is expected). What is absent is a problem.
 
     Raises
     ------
@@ -36,18 +55,51 @@ class Sources:
 
     Examples
     --------
-    >>> Sources("loggers/**/*.csv", exclude=["*_old.csv"]).find
-    ('loggers/**/*.csv',)
+    >>> Sources("loggers/**/*.csv", ids="{lake}_{month}.csv", constants={"round": "spring"}).identifiers
+    ('lake', 'month', 'round')
     """
 
     find: Sequence[str]
     exclude: Sequence[str] = ()
+    group: str = ""
+    ids: str = ""
+    constants: Mapping[str, str] = field(default_factory=dict)
+    facts: Mapping[str, str] = field(default_factory=dict)
+    labels: Mapping[str, str] = field(default_factory=dict)
+    expect: int | Sequence[str] | Mapping[str, Sequence[str]] | None = None
 
     def __post_init__(self) -> None:
         _set(self, "find", _texts(self.find, "find", lone=True))
         _set(self, "exclude", _texts(self.exclude, "exclude", lone=True))
         if not self.find:
             raise PlanError("expected at least one folder, pattern or file; the list is empty", "find")
+        _text(self.group, "group", empty=True)
+        _text(self.ids, "ids", empty=True)
+        for name in ("constants", "facts", "labels"):
+            _set(self, name, _pairs(getattr(self, name), name))
+        for name, fact in self.facts.items():
+            _one_of(fact, FACTS, f"facts.{name}")
+        _set(self, "expect", _expectation(self.expect))
+        try:
+            scheme = Scheme(self.ids).names if self.ids else ()
+        except PlanError as error:
+            raise PlanError(error.message, "ids") from None
+        names = (*scheme, *self.constants, *self.facts)
+        for name in names:
+            if names.count(name) > 1:
+                raise PlanError(f'the identifier "{name}" is filled twice', "ids, constants and facts")
+        if isinstance(self.expect, Mapping):
+            for name in self.expect:
+                if name not in names:
+                    raise PlanError(
+                        f'"{name}" is no identifier of this group{nearest(name, names)}', "expect"
+                    )
+        _set(self, "_identifiers", names)
+
+    @property
+    def identifiers(self) -> tuple[str, ...]:
+        """The names of the columns that this group fills from outside the data rows."""
+        return tuple(getattr(self, "_identifiers", ()))
 
 
 @dataclass(frozen=True)
@@ -66,6 +118,12 @@ class Column:
         Cell texts that stand for "no value"; they are empty in the table.
     required
         Whether a source without this column is set aside.
+    case
+        ``"lower"``, ``"upper"`` or ``"title"``: how letters are written in the table; as they are when empty.
+    swap
+        Texts inside the cells and what takes their place, such as ``{"-": " "}``.
+    values
+        Whole values and what they are called in the table, such as ``{"amb": "Ambermere"}``.
 
     Raises
     ------
@@ -83,6 +141,9 @@ class Column:
     also: Sequence[str] = ()
     missing: Sequence[str] = ()
     required: bool = False
+    case: str = ""
+    swap: Mapping[str, str] = field(default_factory=dict)
+    values: Mapping[str, str] = field(default_factory=dict)
 
     def __post_init__(self) -> None:
         _text(self.name, "name")
@@ -90,6 +151,9 @@ class Column:
         _set(self, "also", _texts(self.also, "also", lone=True))
         _set(self, "missing", _texts(self.missing, "missing", lone=True, empty=True))
         _yes_or_no(self.required, "required")
+        _one_of(self.case, CASES, "case")
+        _set(self, "swap", _pairs(self.swap, "swap"))
+        _set(self, "values", _pairs(self.values, "values"))
 
     @property
     def headers(self) -> tuple[str, ...]:
@@ -148,6 +212,9 @@ class Rules:
         ``"set-row-aside"`` or ``"set-source-aside"``. The raw text is kept in the record each time.
     duplicates
         A source with the same content as an earlier one: ``"set-aside"`` or ``"keep"``.
+    misnamed
+        A path that does not fit its group's `ids`: ``"blank"`` (its identifiers are empty) or
+        ``"set-source-aside"``.
 
     Raises
     ------
@@ -163,11 +230,13 @@ class Rules:
     unlisted: str = "report"
     bad_values: str = "blank"
     duplicates: str = "set-aside"
+    misnamed: str = "blank"
 
     def __post_init__(self) -> None:
         _one_of(self.unlisted, UNLISTED, "unlisted")
         _one_of(self.bad_values, BAD_VALUES, "bad_values")
         _one_of(self.duplicates, DUPLICATES, "duplicates")
+        _one_of(self.misnamed, MISNAMED, "misnamed")
 
 
 @dataclass(frozen=True)
@@ -220,6 +289,12 @@ class Plan:
             if name in taken:
                 raise PlanError(f'both provenance columns are named "{name}"', "provenance")
             taken[name] = "provenance"
+        for name in self.identifiers:
+            if name in taken:
+                raise PlanError(
+                    f'the identifier "{name}" has the name of a provenance column; rename one of the two',
+                    "sources",
+                )
         claims: dict[str, str] = {}
         for number, column in enumerate(self.columns, 1):
             place = f'columns[{number}] "{column.name}"'
@@ -238,9 +313,20 @@ class Plan:
                 claims[header] = place
 
     @property
+    def identifiers(self) -> tuple[str, ...]:
+        """The identifiers of all groups, in order."""
+        return tuple(dict.fromkeys(name for group in self.sources for name in group.identifiers))
+
+    @property
+    def table_columns(self) -> tuple[Column, ...]:
+        """The columns after those of provenance: identifiers that `columns` does not place, then `columns`."""
+        placed = {column.name for column in self.columns}
+        return (*(Column(name) for name in self.identifiers if name not in placed), *self.columns)
+
+    @property
     def table_names(self) -> tuple[str, ...]:
         """The names of the table's columns that the plan fixes, in order."""
-        return (*self.provenance.names, *(column.name for column in self.columns))
+        return (*self.provenance.names, *(column.name for column in self.table_columns))
 
 
 def nearest(word: str, words: Iterable[str]) -> str:
@@ -293,10 +379,32 @@ def _objects(value: Any, kind: type, place: str) -> tuple[Any, ...]:
     return tuple(value)
 
 
+def _pairs(value: Any, place: str) -> dict[str, str]:
+    if not isinstance(value, Mapping):
+        raise PlanError(_expected("a table of texts", value), place)
+    return {
+        _text(key, f"{place}, a key"): _text(item, f"{place}.{key}", empty=True)
+        for key, item in value.items()
+    }
+
+
+def _expectation(value: Any) -> Any:
+    if value is None or (isinstance(value, int) and not isinstance(value, bool) and value >= 0):
+        return value
+    if isinstance(value, Mapping):
+        return {_text(key, "expect, a key"): _texts(item, f"expect.{key}") for key, item in value.items()}
+    if isinstance(value, (list, tuple)):
+        return _texts(value, "expect")
+    raise PlanError(
+        _expected("a number of sources, a list of paths, or a table of identifier values", value), "expect"
+    )
+
+
 def _one_of(value: object, words: tuple[str, ...], place: str) -> None:
     if value not in words:
         near = nearest(value, words) if isinstance(value, str) else ""
-        raise PlanError(_expected(f"one of {', '.join(words)}", value) + near, place)
+        known = ", ".join(word for word in words if word)
+        raise PlanError(_expected(f"one of {known}", value) + near, place)
 
 
 def _yes_or_no(value: object, place: str) -> None:

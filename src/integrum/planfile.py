@@ -179,11 +179,23 @@ def _table(item: object, remarks: Sequence[str]) -> Table:
         table.add(tomlkit.comment(_one_line(line)))
     for field in fields(item):  # type: ignore[arg-type]
         value = getattr(item, field.name)
-        if value == field.default and field.name != "type":
+        default = field.default if field.default_factory is MISSING else field.default_factory()
+        if value == default and field.name != "type":
             continue
-        table.add(field.name, list(value) if isinstance(value, tuple) else value)
+        table.add(field.name, _plain(value))
     table.add(tomlkit.nl())
     return table
+
+
+def _plain(value: Any) -> Any:
+    if isinstance(value, tuple):
+        return list(value)
+    if isinstance(value, Mapping):
+        inline = tomlkit.inline_table()
+        for key, item in value.items():
+            inline.add(key, _plain(item))
+        return inline
+    return value
 
 
 def _one_line(text: str) -> str:
@@ -196,7 +208,7 @@ def _build(kind: type, given: dict[str, Any], place: str) -> Any:
         if key not in known:
             raise PlanError(f"unknown key{nearest(key, known)}", f"{place}, key {key}")
     for field in fields(kind):
-        if field.default is MISSING and field.name not in given:
+        if field.default is MISSING and field.default_factory is MISSING and field.name not in given:
             raise PlanError("missing", f"{place}, key {field.name}")
     try:
         return kind(**given)

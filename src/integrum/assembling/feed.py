@@ -13,6 +13,7 @@ from integrum.reading.pieces import PIECE, Inspected, Piece, cut
 from integrum.workers import ahead
 
 _FEW = 64
+_UNPACKS_TO = 10
 Watch = Callable[[str, int, int], None]
 
 
@@ -21,7 +22,8 @@ def feed(
     executor: Executor,
     enter: Callable[[Inspected, Look], bool],
     watch: Watch | None = None,
-) -> Iterator[list[Piece]]:
+    output_of: Callable[[int], str] = lambda _: "",
+) -> Iterator[tuple[str, list[Piece]]]:
     """Inspect every source on the workers, and hand out the pieces of those that come in.
 
     Parameters
@@ -34,31 +36,54 @@ def feed(
         Is called with what the inspection of a source found, in order; says whether it comes in.
     watch
         Is called with the name of the source at hand, the bytes done and the bytes in all.
+    output_of
+        Which output the rows of a source go to, by its number.
 
     Yields
     ------
-    list of Piece
-        Consecutive pieces, some 8 MB together.
+    tuple
+        An output, and pieces for it in their order, some 8 MB together.
     """
-    total, done, size = sum(look.source.size for look in looks), 0, 0
-    batch: list[Piece] = []
+    total, done = sum(look.source.size for look in looks), 0
+    waiting = _Waiting()
     for some in ahead(executor, inspect_all, _handfuls(looks)):
         for seen in some:
             look, into = looks[seen.source], 0
             if watch:
                 watch(look.source.name, done, total)
             for piece in _pieces(seen, look) if enter(seen, look) else ():
-                if batch and size + len(piece.data) > PIECE:
-                    yield batch
-                    batch, size = [], 0
-                batch.append(piece)
-                size += len(piece.data)
+                yield from waiting.add(output_of(look.number), piece)
                 into += len(piece.data)
                 if watch:
                     watch(look.source.name, min(done + into, total), total)
             done += look.source.size
-    if batch:
-        yield batch
+    yield from waiting.rest()
+
+
+class _Waiting:
+    """Pieces that wait until there are enough for a job; in all, never more than a few jobs' worth."""
+
+    def __init__(self) -> None:
+        self._pieces: dict[str, list[Piece]] = {}
+        self._sizes: dict[str, int] = {}
+
+    def add(self, output: str, piece: Piece) -> Iterator[tuple[str, list[Piece]]]:
+        size = self._sizes.get(output, 0)
+        if size and size + len(piece.data) > PIECE:
+            yield output, self._take(output)
+        self._pieces.setdefault(output, []).append(piece)
+        self._sizes[output] = self._sizes.get(output, 0) + len(piece.data)
+        if sum(self._sizes.values()) > 4 * PIECE:
+            largest = max(self._sizes, key=lambda each: self._sizes[each])
+            yield largest, self._take(largest)
+
+    def rest(self) -> Iterator[tuple[str, list[Piece]]]:
+        for output in list(self._pieces):
+            yield output, self._take(output)
+
+    def _take(self, output: str) -> list[Piece]:
+        self._sizes.pop(output)
+        return self._pieces.pop(output)
 
 
 def _pieces(seen: Inspected, look: Look) -> Iterable[Piece]:
@@ -87,10 +112,11 @@ def _handfuls(looks: Sequence[Look]) -> Iterator[list[Look]]:
     some: list[Look] = []
     size = 0
     for look in looks:
-        if some and (len(some) >= _FEW or size + look.source.size > PIECE):
+        weight = look.source.size * (_UNPACKS_TO if look.source.packing else 1)
+        if some and (len(some) >= _FEW or size + weight > PIECE):
             yield some
             some, size = [], 0
         some.append(look)
-        size += look.source.size
+        size += weight
     if some:
         yield some

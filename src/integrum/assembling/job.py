@@ -10,6 +10,7 @@ from typing import Any
 import numpy as np
 import numpy.typing as npt
 import pyarrow as pa
+import pyarrow.compute as pc
 
 from integrum.arrays import flags, ints, texts
 from integrum.plan import Column, Provenance
@@ -17,6 +18,7 @@ from integrum.reading.head import Head
 from integrum.reading.parsing import Rows, parse, raw_record
 from integrum.reading.pieces import Piece
 from integrum.values.check import ARROW, check, typed
+from integrum.values.tidy import tidied
 
 Pack = Callable[[pa.RecordBatch], Any]
 
@@ -69,12 +71,30 @@ class Variant:
 
 @dataclass(frozen=True)
 class Job:
-    """Consecutive pieces of the run, and what is needed to digest them."""
+    """Consecutive pieces of the run, and what is needed to digest them.
+
+    Attributes
+    ----------
+    shape
+        What the table is like.
+    pieces
+        In their order.
+    variants
+        By number, those that the pieces have.
+    names
+        What stands in the provenance column, by source.
+    identifiers
+        By source, those that it has; a column that is not among them is filled from the data.
+    output
+        Which of the run's outputs the rows go to.
+    """
 
     shape: Shape
     pieces: tuple[Piece, ...]
     variants: Mapping[int, Variant]
     names: Mapping[int, str]
+    identifiers: Mapping[int, Mapping[str, str | None]] = field(default_factory=dict)
+    output: str = ""
 
 
 @dataclass(frozen=True)
@@ -106,8 +126,8 @@ class Digest:
 
     Attributes
     ----------
-    payload
-        For the output.
+    output, payload
+        Which output, and what it appends.
     rows
         Rows in the payload.
     data, blank, repeated, aside_rows
@@ -116,6 +136,7 @@ class Digest:
         Cells and rows kept out, in order.
     """
 
+    output: str
     payload: Any
     rows: int
     data: Counter[int]
@@ -138,6 +159,7 @@ def digest(job: Job) -> Digest:
     aside = [Aside(one.source, one.row, "", one.code, one.text) for rows, _ in parts for one in rows.aside]
     aside_rows = Counter(one.source for one in aside)
     checked, cells = check_columns(columns, job.shape.columns, source, row)
+    checked = fill_identifiers(checked, job, source)
     if cells and job.shape.bad_values == "set-row-aside":
         rows_aside = _raw_rows(cells, job)
         bad = sorted({position for position, _ in cells})
@@ -152,6 +174,7 @@ def digest(job: Job) -> Digest:
     aside.sort(key=lambda one: (one.source, one.row or 0))
     batch = _batch(job, checked, source, row)
     return Digest(
+        job.output,
         job.shape.pack(batch),
         len(source),
         _count(source),
@@ -172,7 +195,7 @@ def check_columns(
     done: list[pa.Array] = []
     cells: list[tuple[int, Aside]] = []
     for values, column in zip(columns, wanted, strict=True):
-        result = check(values, column.type, tuple(column.missing))
+        result = check(tidied(values, column), column.type, tuple(column.missing))
         done.append(result.text)
         if len(result.bad):
             raw = values.take(ints(result.bad)).to_pylist()
@@ -181,6 +204,22 @@ def check_columns(
                 for at, text in zip(result.bad.tolist(), raw, strict=True)
             ]
     return done, cells
+
+
+def fill_identifiers(columns: list[pa.Array], job: Job, source: npt.NDArray[np.int64]) -> list[pa.Array]:
+    """Fill identifiers from their sources, where a source has them."""
+    numbers = sorted(job.names)
+    at = np.searchsorted(np.array(numbers), source)
+    result = list(columns)
+    for position, column in enumerate(job.shape.columns):
+        has = np.array([column.name in job.identifiers.get(number, ()) for number in numbers])
+        if not has.any():
+            continue
+        values = texts([job.identifiers.get(number, {}).get(column.name) for number in numbers]).take(
+            ints(at)
+        )
+        result[position] = values if has.all() else pc.if_else(flags(has[at]), values, columns[position])
+    return result
 
 
 def stack(

@@ -70,6 +70,8 @@ class Account:
         The code of the problem for which it was set aside, or ``""``.
     ledger
         Its rows.
+    label
+        What stands in the provenance column; its name, when the plan gives it no label.
     """
 
     source: str
@@ -81,6 +83,7 @@ class Account:
     status: str = "assembled"
     reason: str = ""
     ledger: Ledger = field(default_factory=Ledger)
+    label: str = ""
 
     def set_aside(self, reason: str) -> None:
         """Keep the whole source out of the table: all its rows but the header are set aside."""

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
@@ -42,6 +42,8 @@ class Outcome:
     set_aside
         Cells and rows kept out of the table with their raw text; in the record's ``set-aside.csv``
         instead, when there is a record.
+    parts
+        When the output is named after identifiers: the outcome of each; this one is their sum.
 
     Examples
     --------
@@ -64,6 +66,7 @@ class Outcome:
     output: Path | None = None
     record: Path | None = None
     set_aside: tuple[tuple[str, Aside], ...] = ()
+    parts: tuple[Outcome, ...] = ()
     _load: Callable[[], pa.Table] | None = field(default=None, repr=False)
 
     @property
@@ -116,6 +119,22 @@ class Outcome:
         return "\n".join(summary(self))
 
 
+def together_as_one(parts: Sequence[Outcome]) -> Outcome:
+    """One outcome for several outputs of a run."""
+    first = parts[0]
+    problems = dict.fromkeys(problem for part in parts for problem in part.problems)
+    return Outcome(
+        first.plan,
+        tuple(account for part in parts for account in part.sources),
+        tuple(problems),
+        first.schema,
+        sum(part.rows for part in parts),
+        set_aside=tuple(entry for part in parts for entry in part.set_aside),
+        parts=tuple(parts),
+        _load=lambda: pa.concat_tables(part.table for part in parts),
+    )
+
+
 def summary(outcome: Outcome) -> list[str]:
     """The outcome in a few plain lines."""
     total = outcome.counts()
@@ -136,6 +155,8 @@ def summary(outcome: Outcome) -> list[str]:
         if (count := number_of(severity, outcome.problems))
     ]
     lines.append(f"problems: {', '.join(found) or 'none'}")
+    for part in outcome.parts:
+        lines.append(f"output: {near(part.output)} ({part.rows:,} rows)")
     if outcome.output:
         lines.append(f"output: {near(outcome.output)}")
     if outcome.record:

@@ -27,7 +27,7 @@ from integrum.sources.own import MARK, RUN_FILE
 PLAN, SOURCES, PROBLEMS, SET_ASIDE = "plan.toml", "sources.csv", "problems.csv", "set-aside.csv"
 FILES = (PLAN, SOURCES, PROBLEMS, SET_ASIDE, RUN_FILE)
 
-_SOURCE_KEYS = ("source", "group", "status", "reason", "bytes", "blake2b", "variant", "rows", *PARTS)
+_SOURCE_KEYS = ("source", "label", "group", "status", "reason", "bytes", "blake2b", "variant", "rows", *PARTS)
 _PROBLEM_KEYS = ("severity", "code", "source", "row", "column", "raw", "count", "message", "hint")
 _ASIDE_KEYS = ("source", "row", "column", "code", "raw")
 
@@ -131,6 +131,7 @@ def _source_row(account: Account) -> list[object]:
     ledger = account.ledger
     return [
         account.source,
+        account.label,
         account.group,
         account.status,
         account.reason,

@@ -1,12 +1,14 @@
-"""A run: from the found sources to an output, in order, with bounded memory."""
+"""A run: from the found sources to its outputs, in order, with bounded memory."""
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable, Iterator, Sequence
+from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
 from concurrent.futures import Executor
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 
+from integrum.assembling.expectation import against_expectation
 from integrum.assembling.feed import Watch, feed
+from integrum.assembling.identifiers import Identified
 from integrum.assembling.inspecting import Look
 from integrum.assembling.job import Aside, Digest, Job, Shape, Variant, digest
 from integrum.assembling.ledger import Account, about_rows, check_law
@@ -16,172 +18,211 @@ from integrum.columns.matching import Match, match
 from integrum.plan import Column, Plan
 from integrum.problems import Problem, SourceFault
 from integrum.reading.head import Head
-from integrum.reading.heads import number_variants, read_heads, without_place
+from integrum.reading.heads import number_variants, read_heads
 from integrum.reading.pieces import Inspected
-from integrum.sources.find import Found
 from integrum.sources.source import Source
 from integrum.workers import ahead
 
+KeepAside = Callable[[str, Sequence[Aside]], None]
+
 
 @dataclass(frozen=True)
-class Ran:
-    """What a run established.
+class Target:
+    """One output of a run, and where it keeps what was set aside."""
+
+    output: Output
+    keep_aside: KeepAside
+
+
+@dataclass(frozen=True)
+class Sought:
+    """The sources of a run, and what is known before they are opened.
 
     Attributes
     ----------
+    sources
+        In their order.
+    identified
+        Their identifiers.
+    target_of
+        Which target each goes to.
+    problems
+        What is to be said of the search.
+    """
+
+    sources: Sequence[Source]
+    identified: Sequence[Identified]
+    target_of: Sequence[str]
+    problems: Sequence[Problem] = ()
+
+
+@dataclass
+class Ran:
+    """What a run established about one of its targets.
+
+    Attributes
+    ----------
+    shape
+        The table's columns as they came out.
     accounts
         One per source, in order.
     problems
         The findings, source by source.
-    shape
-        The table's columns as they came out.
     rows
         Rows in the table.
     """
 
-    accounts: tuple[Account, ...]
-    problems: tuple[Problem, ...]
     shape: Shape
-    rows: int
+    accounts: list[Account] = field(default_factory=list)
+    problems: list[Problem] = field(default_factory=list)
+    rows: int = 0
 
 
 def run(
     plan: Plan,
-    found: Found,
-    output: Output,
+    sought: Sought,
+    targets: Mapping[str, Target],
     executor: Executor,
-    keep_aside: Callable[[str, Sequence[Aside]], None],
     watch: Watch | None = None,
-) -> Ran:
+) -> dict[str, Ran]:
     """Assemble the sources as the plan says.
 
     Parameters
     ----------
     plan
         The plan.
-    found
+    sought
         Its sources.
-    output
-        Takes the table.
+    targets
+        The outputs; all take text, or all take Arrow types.
     executor
         Where the work is done; batches leave in order whichever it is.
-    keep_aside
-        Is called with the name of a source and cells and rows that were kept out of the table, in order.
     watch
         Is called with the name of the source at hand, the bytes done and the bytes in all.
 
     Returns
     -------
-    Ran
+    dict
+        What was established, by target.
 
     Raises
     ------
     LedgerError
         When rows in are not rows out.
     """
-    return _Run(plan, found.sources, output, executor, keep_aside, watch).go(found.problems)
+    return _Run(plan, sought, targets, executor, watch).go()
 
 
 class _Run:
     def __init__(
         self,
         plan: Plan,
-        sources: Sequence[Source],
-        output: Output,
+        sought: Sought,
+        targets: Mapping[str, Target],
         executor: Executor,
-        keep_aside: Callable[[str, Sequence[Aside]], None],
         watch: Watch | None,
     ) -> None:
-        self.plan, self.sources, self.output, self.executor = plan, sources, output, executor
-        self.keep_aside, self.watch = keep_aside, watch
-        self.names = dict(enumerate(source.name for source in sources))
+        self.plan, self.sought, self.targets = plan, sought, targets
+        self.executor, self.watch = executor, watch
+        self.sources = sought.sources
+        self.names = dict(enumerate(source.name for source in self.sources))
+        self.labels = {
+            number: plan.sources[source.group].labels.get(source.name, source.name)
+            for number, source in enumerate(self.sources)
+        }
         self.accounts = [
-            Account(source.name, source.path, source.group + 1, source.size) for source in sources
+            Account(source.name, source.path, source.group + 1, source.size, label=self.labels[number])
+            for number, source in enumerate(self.sources)
         ]
         self.problems: dict[int, list[Problem]] = {}
-        self.rows = 0
+        self.rows = dict.fromkeys(targets, 0)
+        self.first_with: dict[tuple[str, int], str] = {}
 
-    def go(self, before: Sequence[Problem]) -> Ran:
+    def go(self) -> dict[str, Ran]:
         heads = read_heads(self.sources, self.executor)
-        self.numbers = number_variants(heads)
-        matches = {number: match(head.names, self.plan) for number, head in self.numbers.items()}
-        kept = _kept_columns(matches.values(), self.plan)
+        numbered = number_variants(heads)
+        # sources of one header variant can differ in the columns that their group fills
+        self.matches = {
+            (number, source.group): match(
+                numbered.heads[number].names, self.plan, self.plan.sources[source.group].identifiers
+            )
+            for number, source in zip(numbered.of_source, self.sources, strict=True)
+            if number
+        }
+        kept = _kept_columns(self.matches.values(), self.plan)
+        first = next(iter(self.targets.values())).output
         self.shape = Shape(
-            (*self.plan.columns, *kept),
+            (*self.plan.table_columns, *kept),
             self.plan.provenance,
             self.plan.rules.bad_values,
-            self.output.as_text,
-            self.output.pack,
+            first.as_text,
+            first.pack,
         )
+        keys = {key: number for number, key in enumerate(self.matches, 1)}
         self.variants = {
-            number: Variant(head, _positions(matches[number], kept)) for number, head in self.numbers.items()
+            keys[key]: Variant(numbered.heads[key[0]], _positions(self.matches[key], kept)) for key in keys
         }
         self.tally = Tally({column.name: column for column in self.shape.columns}, self.shape.bad_values)
-        self.output.begin(self.shape.schema)
-        looks = list(self._looks(heads, matches))
-        for done in ahead(self.executor, digest, self._jobs(looks, matches)):
+        for target in self.targets.values():
+            target.output.begin(self.shape.schema)
+        looks = []
+        for number, (variant, head) in enumerate(zip(numbered.of_source, heads, strict=True)):
+            key = (variant, self.sources[number].group)
+            looks.append(self._look(number, variant, keys.get(key, 0), head))
+        for done in ahead(self.executor, digest, self._jobs(looks)):
             self._enter(done)
-        self._list_whole_sources()
-        check_law(self.accounts, self.rows)
-        self.output.finish()
-        return Ran(tuple(self.accounts), (*before, *self._all_problems()), self.shape, self.rows)
+        return self._finish()
 
-    def _looks(self, heads: Sequence[Head | SourceFault], matches: dict[int, Match]) -> Iterator[Look]:
-        variant_of = {head: number for number, head in self.numbers.items()}
-        for number, (source, head) in enumerate(zip(self.sources, heads, strict=True)):
-            variant, prove = 0, None
-            if isinstance(head, Head):
-                variant = variant_of[without_place(head)]
-                if self.shape.bad_values == "set-source-aside":
-                    prove = (self.shape.columns, self.variants[variant].positions)
-                self.accounts[number].ledger.header = 1
-                self._tell(number, *matches[variant].problems)
-            self.accounts[number].variant = variant
-            yield Look(source, number, variant, head, prove)
+    def _look(self, number: int, variant: int, matched: int, head: Head | SourceFault) -> Look:
+        source, prove = self.sources[number], None
+        self.accounts[number].variant = variant
+        self._tell(number, *self.sought.identified[number].problems)
+        if isinstance(head, Head):
+            if self.shape.bad_values == "set-source-aside":
+                prove = (self.shape.columns, self.variants[matched].positions)
+            self.accounts[number].ledger.header = 1
+            self._tell(number, *self.matches[variant, source.group].problems)
+        return Look(source, number, matched, head, prove)
 
-    def _jobs(self, looks: Sequence[Look], matches: dict[int, Match]) -> Iterator[Job]:
-        first_with: dict[tuple[str, int], str] = {}
+    def _jobs(self, looks: Sequence[Look]) -> Iterator[Job]:
+        target_of = self.sought.target_of.__getitem__
+        for target, pieces in feed(looks, self.executor, self._comes_in, self.watch, target_of):
+            numbers = {piece.source for piece in pieces}
+            yield Job(
+                self.shape,
+                tuple(pieces),
+                {piece.variant: self.variants[piece.variant] for piece in pieces},
+                {number: self.labels[number] for number in numbers},
+                {number: self.sought.identified[number].values for number in numbers},
+                target,
+            )
 
-        def enter(seen: Inspected, look: Look) -> bool:
-            return self._is_in(seen, look, matches, first_with)
-
-        for pieces in feed(looks, self.executor, enter, self.watch):
-            variants = {piece.variant: self.variants[piece.variant] for piece in pieces}
-            names = {piece.source: self.names[piece.source] for piece in pieces}
-            yield Job(self.shape, tuple(pieces), variants, names)
-
-    def _is_in(
-        self, seen: Inspected, look: Look, matches: dict[int, Match], first_with: dict[tuple[str, int], str]
-    ) -> bool:
+    def _comes_in(self, seen: Inspected, look: Look) -> bool:
         """Enter what the inspection found; whether the source comes into the table."""
         account = self.accounts[seen.source]
         account.content, account.size = seen.content, seen.size
         account.ledger.rows = seen.rows
+        reason = self._why_not(seen, look)
+        if reason:
+            account.set_aside(reason)
+        return not reason
+
+    def _why_not(self, seen: Inspected, look: Look) -> str:
+        """The code of the problem for which a source is set aside, or ``""``."""
         if seen.fault:
             self._tell(seen.source, seen.fault.problem(""))
-            account.set_aside(seen.fault.code)
-            return False
-        if matches[look.variant_number].refused:
-            problem = next(one for one in matches[look.variant_number].problems if one.severity == "error")
-            account.set_aside(problem.code)
-            return False
-        twin = first_with.setdefault((seen.content, seen.size), look.source.name)
-        if twin != look.source.name:
-            keep = self.plan.rules.duplicates == "keep"
-            self._tell(
-                seen.source,
-                Problem(
-                    "note" if keep else "warning",
-                    "same-content",
-                    message=f"the same content as {twin}, byte for byte"
-                    + ("; both are in the table" if keep else "; the source was set aside"),
-                    hint='say `duplicates = "keep"` in the plan\'s rules to have both',
-                ),
-            )
-            if not keep:
-                account.set_aside("same-content")
-                return False
-        return True
+            return seen.fault.code
+        if self.sought.identified[seen.source].refused:
+            return self.sought.identified[seen.source].problems[0].code
+        matched = self.matches[self.accounts[seen.source].variant, look.source.group]
+        if matched.refused:
+            return next(one.code for one in matched.problems if one.severity == "error")
+        twin = self.first_with.setdefault((seen.content, seen.size), look.source.name)
+        if twin == look.source.name:
+            return ""
+        keep = self.plan.rules.duplicates == "keep"
+        self._tell(seen.source, same_content(twin, keep))
+        return "" if keep else "same-content"
 
     def _enter(self, done: Digest) -> None:
         for part, counts in (
@@ -193,31 +234,53 @@ class _Run:
             for number, count in counts.items():
                 ledger = self.accounts[number].ledger
                 setattr(ledger, part, getattr(ledger, part) + count)
+        target = self.targets[done.output]
         if done.aside:
             self.tally.add(done.aside)
             by_source: dict[int, list[Aside]] = {}
             for one in done.aside:
                 by_source.setdefault(one.source, []).append(one)
             for number, entries in by_source.items():
-                self.keep_aside(self.names[number], entries)
-        self.output.append(done.payload, done.rows)
-        self.rows += done.rows
-
-    def _list_whole_sources(self) -> None:
-        for number, account in enumerate(self.accounts):
-            if account.status != "assembled":
-                self.keep_aside(account.source, [Aside(number, None, "", account.reason, "")])
+                target.keep_aside(self.names[number], entries)
+        target.output.append(done.payload, done.rows)
+        self.rows[done.output] += done.rows
 
     def _tell(self, number: int, *problems: Problem) -> None:
         named = [replace(problem, source=self.names[number]) for problem in problems]
         self.problems.setdefault(number, []).extend(named)
 
-    def _all_problems(self) -> Iterator[Problem]:
+    def _finish(self) -> dict[str, Ran]:
+        """Close the outputs, check the law, and sort what was found by target."""
         for number, problem in self.tally.problems(self.names):
             self.problems.setdefault(number, []).append(problem)
+        ran = {key: Ran(self.shape, rows=self.rows[key]) for key in self.targets}
+        general = [
+            *self.sought.problems,
+            *against_expectation(self.plan, self.sources, self.sought.identified),
+        ]
+        for one in ran.values():
+            one.problems += general
         for number, account in enumerate(self.accounts):
-            yield from self.problems.get(number, ())
-            yield from about_rows(account)
+            key = self.sought.target_of[number]
+            ran[key].accounts.append(account)
+            ran[key].problems += [*self.problems.get(number, ()), *about_rows(account)]
+            if account.status != "assembled":
+                self.targets[key].keep_aside(account.source, [Aside(number, None, "", account.reason, "")])
+        for key, target in self.targets.items():
+            check_law(ran[key].accounts, ran[key].rows)
+            target.output.finish()
+        return ran
+
+
+def same_content(twin: str, keep: bool) -> Problem:
+    """The finding that a source has the same content as an earlier one."""
+    return Problem(
+        "note" if keep else "warning",
+        "same-content",
+        message=f"the same content as {twin}, byte for byte"
+        + ("; both are in the table" if keep else "; the later one is set aside"),
+        hint='say `duplicates = "keep"` in the plan\'s rules to have both',
+    )
 
 
 def _kept_columns(matches: Iterable[Match], plan: Plan) -> tuple[Column, ...]:

@@ -8,12 +8,15 @@ import signal
 import sys
 from pathlib import Path
 from types import FrameType
-from typing import Annotated, NoReturn
+from typing import TYPE_CHECKING, Annotated, NoReturn
 
 import typer
 
 from integrum import __version__
 from integrum.errors import IntegrumError
+
+if TYPE_CHECKING:
+    from integrum.plan import Sources
 
 NOTHING = 2
 INTERRUPTED = 130
@@ -32,6 +35,17 @@ app = typer.Typer(
 WhereArgument = Annotated[
     list[str],
     typer.Argument(metavar="WHERE...", help="Folders, patterns (quote them) and files.", show_default=False),
+]
+IdsOption = Annotated[
+    str,
+    typer.Option(
+        metavar="SCHEME",
+        help='Columns from the ends of the paths, such as "{lake}_{month}.csv".',
+        show_default=False,
+    ),
+]
+ExpectOption = Annotated[
+    int | None, typer.Option(metavar="N", help="How many sources there should be.", show_default=False)
 ]
 JsonOption = Annotated[bool, typer.Option("--json", help="Print JSON for machines.")]
 
@@ -52,14 +66,29 @@ def _start(
 
 
 @app.command()
-def survey(where: WhereArgument, json: JsonOption = False) -> None:
-    """Look at every source: header variants, types, the odd ones out. Writes nothing."""
+def survey(
+    where: Annotated[
+        list[str],
+        typer.Argument(
+            metavar="WHERE...",
+            help="Folders, patterns (quote them) and files; or a plan.",
+            show_default=False,
+        ),
+    ],
+    ids: IdsOption = "",
+    expect: ExpectOption = None,
+    names: Annotated[
+        bool, typer.Option("--names", help="Look at the names alone: what is there, absent, or there twice.")
+    ] = False,
+    json: JsonOption = False,
+) -> None:
+    """Look at every source: header variants, types, what is absent, the odd ones out. Writes nothing."""
     import integrum as ig
     from integrum.cli import show
     from integrum.cli.terminal import progress
 
     with progress("looking") as watch:
-        seen = ig.survey(where, watch=watch)
+        seen = ig.survey(_places(where, ids, expect), contents=not names, watch=watch)
     show.survey(seen, json)
 
 
@@ -69,6 +98,8 @@ def draft(
     plan: Annotated[
         Path | None, typer.Option(metavar="P", help="The plan file to write; standard output when left out.")
     ] = None,
+    ids: IdsOption = "",
+    expect: ExpectOption = None,
     replace: Annotated[bool, typer.Option("--replace", help="Replace a plan file that is there.")] = False,
 ) -> None:
     """Write the plan that a survey suggests, with the evidence as comments. Read it and edit it."""
@@ -79,7 +110,7 @@ def draft(
     if plan and plan.exists() and not replace:
         _stop(f"{plan} is there already, and may hold your edits; name another file, or add --replace")
     with progress("looking") as watch:
-        made = ig.draft(where, watch=watch)
+        made = ig.draft(_places(where, ids, expect), watch=watch)
     if plan:
         try:
             made.save(plan)
@@ -102,7 +133,8 @@ def assemble(
         str,
         typer.Option(
             metavar="OUT",
-            help="A .csv or .parquet file, or - for CSV on standard output.",
+            help="A .csv or .parquet file, or - for CSV on standard output. "
+            'Identifiers in the name ("{lake}.csv") give one output for each value.',
             show_default=False,
         ),
     ],
@@ -112,6 +144,8 @@ def assemble(
             metavar="DIR", help="The folder that documents the run.", show_default="OUT-record beside OUT"
         ),
     ] = None,
+    ids: IdsOption = "",
+    expect: ExpectOption = None,
     strict: Annotated[bool, typer.Option("--strict", help="Exit with 1 for any warning, too.")] = False,
     json: JsonOption = False,
 ) -> None:
@@ -121,13 +155,10 @@ def assemble(
     from integrum.cli.terminal import progress
     from integrum.problems import number_of
 
-    plans = [one for one in what if one.lower().endswith(".toml")]
-    if plans and len(what) > 1:
-        _stop(f"give one plan, or places where sources are, not both: {', '.join(what)}")
     if json and to == "-":
         _stop("--json and --to - both want standard output; give a file as --to")
     with progress("assembling") as watch:
-        outcome = ig.assemble(what[0] if plans else what, to, record=record, watch=watch)
+        outcome = ig.assemble(_places(what, ids, expect), to, record=record, watch=watch)
     show.outcome(outcome, json)
     warned = strict and number_of("warning", outcome.problems) > 0
     raise typer.Exit(max(outcome.status, int(warned)))
@@ -143,6 +174,22 @@ def demo(
     from integrum.cli.tour import tour
 
     tour(folder)
+
+
+def _places(where: list[str], ids: str, expect: int | None) -> str | list[str] | list[Sources]:
+    """A plan file, or where the sources are."""
+    plans = [one for one in where if one.lower().endswith(".toml")]
+    if plans and len(where) > 1:
+        _stop(f"give one plan, or places where sources are, not both: {', '.join(where)}")
+    if plans and (ids or expect is not None):
+        _stop("a plan says itself what its ids are and what to expect; write it there")
+    if plans:
+        return plans[0]
+    if not ids and expect is None:
+        return where
+    from integrum.plan import Sources
+
+    return [Sources(where, ids=ids, expect=expect)]
 
 
 def run() -> None:

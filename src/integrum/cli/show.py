@@ -15,9 +15,10 @@ from rich.text import Text
 from integrum.assembling.outcome import Outcome, summary
 from integrum.cli.terminal import STYLES, err, is_terminal, out
 from integrum.drafting import Draft
-from integrum.problems import Problem, near
+from integrum.problems import Problem
+from integrum.surveying.grid import MOST_ACROSS, MOST_DOWN, Grid
 from integrum.surveying.survey import Survey
-from integrum.surveying.words import counted_problems, difference, shown_sources
+from integrum.surveying.words import counted_problems, difference, headline, shown_sources
 
 _MOST_PROBLEMS = 12
 
@@ -55,7 +56,7 @@ def outcome(made: Outcome, as_json: bool) -> None:
     if as_json:
         out.print(_json(_outcome_data(made)), markup=False)
         return
-    where = err if made.output is None else out
+    where = err if made.output is None and not made.parts else out
     lines = summary(made)
     where.print(Text(lines[0], style="bold"))
     for line in lines[1:]:
@@ -77,39 +78,59 @@ def _problems(problems: tuple[Problem, ...], where: Any) -> None:
 
 
 def _survey_tables(seen: Survey) -> None:
-    out.print(
-        f"[bold]{len(seen.sources):,} sources[/] in {escape(near(seen.base))}: {seen.rows:,} rows of data\n"
-    )
-    variants = Table(box=box.SIMPLE_HEAD, title="Header variants", title_justify="left", title_style="bold")
-    variants.add_column("variant", justify="right")
-    variants.add_column("sources", justify="right")
-    variants.add_column("which")
-    variants.add_column("columns")
-    for variant in seen.variants:
-        variants.add_row(
-            str(variant.number),
-            f"{len(variant.sources):,}",
-            escape(shown_sources(variant)),
-            escape(difference(variant, seen)),
-        )
-    out.print(variants, soft_wrap=False)
-    columns = Table(box=box.SIMPLE_HEAD, title="Columns", title_justify="left", title_style="bold")
-    columns.add_column("column", style="bold")
-    columns.add_column("type")
-    columns.add_column("values", justify="right")
-    columns.add_column("sources", justify="right")
-    columns.add_column("evidence")
+    out.print(Text(headline(seen), style="bold"))
+    if seen.variants:
+        variants = _table("Header variants")
+        variants.add_column("variant", justify="right")
+        variants.add_column("sources", justify="right")
+        variants.add_column("which")
+        variants.add_column("columns")
+        for variant in seen.variants:
+            which, columns = escape(shown_sources(variant)), escape(difference(variant, seen))
+            variants.add_row(str(variant.number), f"{len(variant.sources):,}", which, columns)
+        out.print(variants, soft_wrap=False)
+    if seen.grid:
+        _grid(seen.grid)
+    if seen.columns:
+        _columns(seen)
+    out.print(f"problems: {counted_problems(seen)}")
+    _problems(seen.problems, out)
+
+
+def _columns(seen: Survey) -> None:
+    table = _table("Columns")
+    table.add_column("column", style="bold")
+    table.add_column("type")
+    table.add_column("values", justify="right")
+    table.add_column("sources", justify="right")
+    table.add_column("evidence")
     for column in seen.columns:
-        columns.add_row(
+        table.add_row(
             escape(column.name),
             Text(column.type, style=STYLES["warning"] if column.against else ""),
             f"{column.filled:,}",
             f"{column.sources:,}",
             escape("\n".join(column.remarks)),
         )
-    out.print(columns, soft_wrap=False)
-    out.print(f"problems: {counted_problems(seen)}")
-    _problems(seen.problems, out)
+    out.print(table, soft_wrap=False)
+
+
+def _table(title: str) -> Table:
+    return Table(box=box.SIMPLE_HEAD, title=escape(title), title_justify="left", title_style="bold")
+
+
+def _grid(grid: Grid) -> None:
+    table = _table(f"Sources by {grid.down} (down) and {grid.across} (across)")
+    table.add_column(escape(grid.down), style="bold")
+    for column in grid.columns[:MOST_ACROSS]:
+        table.add_column(escape(column) or "(none)", justify="right")
+    for row in grid.rows[:MOST_DOWN]:
+        shown = [grid.cell(row, column) for column in grid.columns[:MOST_ACROSS]]
+        styled = [Text(cell, style=STYLES["error"] if cell == "absent" else "") for cell in shown]
+        table.add_row(escape(row) or "(none)", *styled)
+    out.print(table, soft_wrap=False)
+    if grid.cut:
+        out.print(f"  {grid.cut}\n")
 
 
 def _json(data: Any) -> str:
@@ -123,17 +144,20 @@ def _survey_data(seen: Survey) -> dict[str, Any]:
         "sources": [asdict(account) for account in seen.sources],
         "variants": [asdict(variant) for variant in seen.variants],
         "columns": [asdict(column) | {"remarks": column.remarks} for column in seen.columns],
+        "identifiers": {name: list(values) for name, values in seen.identifiers.items()},
         "problems": [asdict(problem) for problem in seen.problems],
     }
 
 
 def _outcome_data(made: Outcome) -> dict[str, Any]:
+    parts = made.parts or (made,)
     return {
         "status": made.status,
         "rows": made.rows,
         "columns": [{"name": each.name, "type": str(each.type)} for each in made.schema],
-        "output": str(made.output),
-        "record": str(made.record),
+        "outputs": [
+            {"output": str(one.output), "record": str(one.record), "rows": one.rows} for one in parts
+        ],
         "sources": [asdict(account) for account in made.sources],
         "problems": [asdict(problem) for problem in made.problems],
     }

@@ -32,7 +32,7 @@ class Match:
     refused: bool
 
 
-def match(names: Sequence[str], plan: Plan) -> Match:
+def match(names: Sequence[str], plan: Plan, filled: Sequence[str] = ()) -> Match:
     """Hold a header against the plan: by name, then without regard to case, spaces and punctuation.
 
     Parameters
@@ -41,16 +41,19 @@ def match(names: Sequence[str], plan: Plan) -> Match:
         The tidied names of the header cells, no two the same.
     plan
         The plan.
+    filled
+        Columns that are identifiers of this source; no header cell belongs to them.
 
     Returns
     -------
     Match
     """
+    columns = [column for column in plan.table_columns if column.name not in filled]
     positions: dict[str, int] = {}
     problems: list[Problem] = []
     free = dict.fromkeys(range(len(names)))
     refused = False
-    exact = {header: column for column in plan.columns for header in column.headers}
+    exact = {header: column for column in columns for header in column.headers}
     exact |= {" ".join(header.split()): column for header, column in exact.items()}
     for position, name in enumerate(names):
         column = exact.get(name)
@@ -63,7 +66,7 @@ def match(names: Sequence[str], plan: Plan) -> Match:
             refused = True
         else:
             positions[column.name] = position
-    for column_name, position in _loose(names, free, plan, set(positions)):
+    for column_name, position in _loose(names, free, columns, set(positions)):
         positions[column_name] = position
         del free[position]
         problems.append(
@@ -77,21 +80,22 @@ def match(names: Sequence[str], plan: Plan) -> Match:
             )
         )
     unlisted = tuple((names[position], position) for position in free)
-    problems += [_unlisted(name, plan) for name, _ in unlisted if plan.rules.unlisted != "keep"]
-    absent = [column.name for column in plan.columns if column.required and column.name not in positions]
+    if plan.rules.unlisted != "keep":
+        problems += [_unlisted(name, plan, filled) for name, _ in unlisted]
+    absent = [column.name for column in columns if column.required and column.name not in positions]
     problems += [_absent(name, names) for name in absent]
     refused |= bool(absent) or bool(unlisted and plan.rules.unlisted == "refuse")
     return Match(
-        tuple(positions.get(column.name) for column in plan.columns), unlisted, tuple(problems), refused
+        tuple(positions.get(column.name) for column in plan.table_columns), unlisted, tuple(problems), refused
     )
 
 
 def _loose(
-    names: Sequence[str], free: dict[int, None], plan: Plan, settled: set[str]
+    names: Sequence[str], free: dict[int, None], plan_columns: Sequence[Column], settled: set[str]
 ) -> list[tuple[str, int]]:
     """Pairs of column and position that agree loosely and that nothing else could be meant by."""
     columns: dict[str, set[str]] = {}
-    for column in plan.columns:
+    for column in plan_columns:
         for header in column.headers:
             columns.setdefault(loosened(header), set()).add(column.name)
     cells: dict[str, list[int]] = {}
@@ -117,7 +121,15 @@ def _claimed_twice(column: Column, first: str, second: str) -> Problem:
     )
 
 
-def _unlisted(name: str, plan: Plan) -> Problem:
+def _unlisted(name: str, plan: Plan, filled: Sequence[str]) -> Problem:
+    if name in filled:
+        return Problem(
+            "warning",
+            "unlisted-header",
+            column=name,
+            message="an identifier of this source has this name; the column is not in the table",
+            hint="give the identifier or the column another name",
+        )
     refuse = plan.rules.unlisted == "refuse"
     near = nearest(name, [header for column in plan.columns for header in column.headers])
     return Problem(

@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 import csv
+import gzip
 import random
+import zipfile
 from collections.abc import Iterable, Sequence
 from datetime import date, datetime, timedelta
 from math import cos, pi
@@ -13,11 +15,14 @@ from integrum.errors import OutputError
 
 SEED = 20_26
 LAKES = ("Ambermere", "Quillon Tarn", "Vessel Lake", "Hollow Water", "Brindlemere")
+MONTHS = ("2024-04", "2024-05", "2024-06", "2024-07", "2024-08", "2024-09")
 YEARS = (2021, 2022, 2023, 2024)
 _MARK = "about-this-data.txt"
-_ABOUT = """Made-up data of invented lakes, written by `integrum demo`. No lake, person or instrument here is real.
+_ABOUT = """Made-up data of invented lakes, written by `integrum demo`. Nothing here is real.
 
-loggers/   one file per lake and year from loggers moored in the lake
+loggers/   a folder per lake, a file per month from a logger moored there: LAKE_MONTH_SERIAL.csv. As it goes,
+           one name does not fit, one month is absent, one file is there twice, one is in a zip, one is packed,
+           one was glued together from two downloads, and a lock file and a picture lie between them.
 visits/    one file per year of field visits
 lab/       one file per batch of laboratory results
 """
@@ -67,26 +72,51 @@ def write_demo(folder: str | Path) -> Path:
 
 def _loggers(folder: Path, chance: random.Random) -> None:
     for number, lake in enumerate(LAKES):
-        for year in YEARS:
-            rows = _logger_rows(lake, year, f"{417 + 31 * number:05}", chance)
-            name = f"{lake.lower().replace(' ', '-')}_{year}.csv"
-            _write(folder / name, *_LOGGER_YEARS[year](rows))
-    # one file was glued together from two downloads, as happens
-    glued = folder / "hollow-water_2022.csv"
+        name, serial = lake.lower().replace(" ", "-"), f"{417 + 31 * number:05}"
+        for month in MONTHS:
+            rows = _logger_rows(lake, month, chance)
+            _write(folder / name / f"{name}_{month}_{serial}.csv", *_columns(rows, _LOGGER_MONTHS[month]))
+    _as_it_goes(folder)
+
+
+def _as_it_goes(folder: Path) -> None:
+    """What happens to folders of files over time."""
+    (folder / "quillon-tarn" / "quillon-tarn_2024-07_00448.csv").unlink()
+    hollow, vessel, brindle = folder / "hollow-water", folder / "vessel-lake", folder / "brindlemere"
+    (hollow / "hollow-water_2024-06_00510.csv").replace(hollow / "download june (final).csv")
+    twice = vessel / "vessel-lake_2024-09_00479.csv"
+    (vessel / "vessel-lake_2024-09_00479 (1).csv").write_bytes(twice.read_bytes())
+    (folder / "ambermere" / "~$ambermere_2024-05_00417.csv").write_bytes(b"\x05office")
+    (folder / "ambermere" / "shore.png").write_bytes(_PICTURE)
+    glued = hollow / "hollow-water_2024-05_00510.csv"
     lines = glued.read_text(encoding="utf-8").splitlines(keepends=True)
     half = len(lines) // 2
     glued.write_text("".join([*lines[:half], lines[0], *lines[half:]]), encoding="utf-8", newline="")
+    packed = hollow / "hollow-water_2024-09_00510.csv"
+    packed.with_name(packed.name + ".gz").write_bytes(gzip.compress(packed.read_bytes(), mtime=0))
+    packed.unlink()
+    zipped = brindle / "brindlemere_2024-08_00541.csv"
+    with zipfile.ZipFile(brindle / "brindlemere_2024-08.zip", "w", zipfile.ZIP_DEFLATED) as archive:
+        archive.writestr(zipfile.ZipInfo(zipped.name, (2024, 9, 2, 8, 0, 0)), zipped.read_bytes())
+    zipped.unlink()
 
 
-def _logger_rows(lake: str, year: int, serial: str, chance: random.Random) -> list[dict[str, str]]:
+# one grey point
+_PICTURE = bytes.fromhex(
+    "89504e470d0a1a0a0000000d49484452000000010000000108000000003a7e9b55"
+    "0000000a49444154789c636a000000820081dd436af40000000049454e44ae426082"
+)
+
+
+def _logger_rows(lake: str, month: str, chance: random.Random) -> list[dict[str, str]]:
     rows = []
-    start = datetime(year, 4, 15) + timedelta(days=chance.randrange(10))
-    for step in range(360):
-        moment = start + timedelta(hours=12 * step)
+    start = datetime.fromisoformat(f"{month}-01")
+    for step in range(180):
+        moment = start + timedelta(hours=4 * step)
         season = -cos(2 * pi * (moment.timetuple().tm_yday - 30) / 365)
         temperature = 11 + 9 * season + chance.gauss(0, 0.6)
         oxygen = 14.2 - 0.28 * temperature + chance.gauss(0, 0.3)
-        broken = lake == "Vessel Lake" and year == 2023 and 200 <= step < 206
+        broken = lake == "Vessel Lake" and month == "2024-08" and 100 <= step < 106
         rows.append(
             {
                 "time": moment.strftime("%Y-%m-%d %H:%M"),
@@ -94,40 +124,22 @@ def _logger_rows(lake: str, year: int, serial: str, chance: random.Random) -> li
                 "depth": f"{2.5 + chance.gauss(0, 0.05):.2f}",
                 "oxygen": "n/a" if broken else f"{oxygen:.1f}",
                 "battery": f"{3.6 - step / 900:.2f}",
-                "serial": serial,
             }
         )
     return rows
 
 
-def _columns(rows: list[dict[str, str]], *pairs: tuple[str, str]) -> tuple[list[str], list[list[str]]]:
+def _columns(
+    rows: list[dict[str, str]], pairs: Sequence[tuple[str, str]]
+) -> tuple[list[str], list[list[str]]]:
     return [header for header, _ in pairs], [[row[key] for _, key in pairs] for row in rows]
 
 
-_LOGGER_YEARS = {
-    2021: lambda rows: _columns(
-        rows, ("Date/Time", "time"), ("Water Temp", "temp"), ("Depth", "depth"), ("Serial", "serial")
-    ),
-    2022: lambda rows: _columns(
-        rows, ("date_time", "time"), ("water_temp", "temp"), ("depth", "depth"), ("serial", "serial")
-    ),
-    2023: lambda rows: _columns(
-        rows,
-        ("date_time", "time"),
-        ("serial", "serial"),
-        ("depth", "depth"),
-        ("water_temp", "temp"),
-        ("oxygen", "oxygen"),
-    ),
-    2024: lambda rows: _columns(
-        rows,
-        ("date_time", "time"),
-        ("depth", "depth"),
-        ("water_temp", "temp"),
-        ("oxygen", "oxygen"),
-        ("battery", "battery"),
-    ),
-}
+_FIRST = (("Date/Time", "time"), ("Water Temp", "temp"), ("Depth", "depth"))
+_SECOND = (("date_time", "time"), ("water_temp", "temp"), ("depth", "depth"))
+_THIRD = (("date_time", "time"), ("depth", "depth"), ("water_temp", "temp"), ("oxygen", "oxygen"))
+_FOURTH = (*_THIRD, ("battery", "battery"))
+_LOGGER_MONTHS = dict(zip(MONTHS, (_FIRST, _FIRST, _SECOND, _THIRD, _THIRD, _FOURTH), strict=True))
 
 
 def _visits(folder: Path, chance: random.Random) -> None:

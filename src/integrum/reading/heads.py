@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from concurrent.futures import Executor
-from dataclasses import replace
+from dataclasses import dataclass, replace
 
 from integrum.problems import SourceFault
 from integrum.reading.head import Head, read_head
@@ -48,7 +48,27 @@ def without_place(head: Head) -> Head:
     return replace(head, data_at=0)
 
 
-def number_variants(heads: Sequence[Head | SourceFault]) -> dict[int, Head]:
-    """The distinct heads, numbered from 1 in the order in which they come."""
-    distinct = dict.fromkeys(without_place(head) for head in heads if isinstance(head, Head))
-    return dict(enumerate(distinct, 1))
+@dataclass(frozen=True)
+class Numbered:
+    """The header variants of a run.
+
+    Attributes
+    ----------
+    heads
+        By number, from 1 in the order in which they come.
+    of_source
+        The number of each source's variant; 0 where it has none.
+    """
+
+    heads: dict[int, Head]
+    of_source: list[int]
+
+
+def number_variants(heads: Sequence[Head | SourceFault]) -> Numbered:
+    """Number the distinct headers."""
+    numbers: dict[Head, int] = {}
+    of_source = [
+        numbers.setdefault(without_place(head), len(numbers) + 1) if isinstance(head, Head) else 0
+        for head in heads
+    ]
+    return Numbered({number: head for head, number in numbers.items()}, of_source)

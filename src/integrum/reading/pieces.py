@@ -150,7 +150,7 @@ def _hash_and_count(source: Source, seen: Counted) -> int:
                     seen(data[max(beyond, 0) :])
                 rows += data.count(b"\n")
                 end = data[-1:]
-    except OSError:
+    except (OSError, SourceFault):
         pass
     return rows + (end not in (b"\n", b""))
 

@@ -3,22 +3,23 @@
 from __future__ import annotations
 
 import os
+import zipfile
 from collections import Counter
 from collections.abc import Iterator, Sequence
 from contextlib import suppress
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from pathlib import Path
 from stat import S_ISREG
 
 from integrum.errors import NothingFound, OutputError
 from integrum.plan import Sources
 from integrum.problems import Problem
+from integrum.sources.kinds import ARCHIVE, DATA, is_data, never_data, packing_of
 from integrum.sources.order import natural_key
 from integrum.sources.own import OwnWork
+from integrum.sources.packing import DAMAGED
 from integrum.sources.patterns import anchor, has_wildcard, is_excluded, matches
 from integrum.sources.source import Source
-
-SUFFIXES = (".csv",)
 
 
 @dataclass(frozen=True)
@@ -49,20 +50,13 @@ class _Place:
     pattern: str | None = None
     file: str | None = None
 
-    def files(self, own: OwnWork) -> Iterator[tuple[str, os.stat_result]]:
-        """Paths relative to the folder, with ``/``, and their states."""
+    def takes(self, name: str) -> bool:
+        """Whether this place asks for a name that can be data."""
         if self.file is not None:
-            with suppress(OSError):
-                state = os.stat(os.path.join(self.folder, self.file))
-                if not own.holds(os.stat(self.folder)):
-                    yield self.file, state
-            return
-        for relative, state in walk(self.folder, own):
-            if self.pattern is None:
-                if relative[relative.rfind(".") :].lower() in SUFFIXES:
-                    yield relative, state
-            elif matches(relative, self.pattern):
-                yield relative, state
+            return True
+        if self.pattern is not None:
+            return matches(name, self.pattern)
+        return is_data(name) or packing_of(name) == ARCHIVE
 
 
 def find_sources(groups: Sequence[Sources], folder: Path, own: OwnWork) -> Found:
@@ -91,65 +85,185 @@ def find_sources(groups: Sequence[Sources], folder: Path, own: OwnWork) -> Found
     """
     placed = [[_place(said, folder) for said in group.find] for group in groups]
     folders = list(dict.fromkeys(place.folder for places in placed for place in places))
-    base = _common(folders)
+    search = _Search(_common(folders), own)
     for each in folders:
-        _learn_records(each, own)
+        search.learn_records(each)
     sources: list[Source] = []
-    problems: list[Problem] = []
-    empty: list[str] = []
-    taken: set[str] = set()
     for number, (group, places) in enumerate(zip(groups, placed, strict=True)):
         here: list[Source] = []
         for place in places:
-            gave = 0
-            below = os.path.relpath(place.folder, base).replace(os.sep, "/")
-            for relative, state in place.files(own):
-                name = relative if below == "." else f"{below}/{relative}"
-                if own.would_lose(state):
-                    raise OutputError(
-                        f"{name} is one of the sources, and the run would write over it; "
-                        "name another output, or exclude that file"
-                    )
-                if own.holds(state) or not S_ISREG(state.st_mode) or is_excluded(name, tuple(group.exclude)):
-                    continue
-                gave += 1
-                path = os.path.join(place.folder, relative)
-                if path not in taken:
-                    taken.add(path)
-                    here.append(Source(name, path, number, state.st_size, state.st_mtime_ns))
-            if not gave:
-                message, hint = _nothing(place, own)
-                empty.append(f"{message}; {hint}")
-                problems.append(Problem("error", "nothing-found", place.said, message=message, hint=hint))
+            gave = search.look(place, number, tuple(group.exclude))
+            here += gave
+            if not gave and not search.took_before(place):
+                search.nothing(place)
         sources += sorted(here, key=lambda source: natural_key(source.name))
     if not sources:
-        raise NothingFound("no source found\n" + "\n".join(f"  {line}" for line in empty))
-    return Found(tuple(sources), tuple(problems), base)
+        raise NothingFound("no source found\n" + "\n".join(f"  {line}" for line in search.empty))
+    return Found(tuple(sources), tuple(search.problems), search.base)
 
 
-def walk(folder: str, own: OwnWork) -> Iterator[tuple[str, os.stat_result]]:
-    """All files below a folder but hidden ones and records; a folder that loops back is entered once."""
-    seen: set[tuple[int, int]] = set()
-    waiting = [("", folder)]
-    while waiting:
-        prefix, here = waiting.pop()
-        try:
-            state = os.stat(here)
-            entries = [entry for entry in os.scandir(here) if not entry.name.startswith(".")]
-        except OSError:
-            continue
-        if (state.st_dev, state.st_ino) in seen:
-            continue
-        seen.add((state.st_dev, state.st_ino))
-        files = []
-        for entry in entries:
-            if not entry.is_dir():
-                files.append(entry)
-            elif not own.learn(entry.path):
-                waiting.append((f"{prefix}{entry.name}/", entry.path))
-        for entry in files:
+class _Search:
+    """One search through all places of a plan: what was taken, and what is to be said."""
+
+    def __init__(self, base: Path, own: OwnWork) -> None:
+        self.base, self.own = base, own
+        self.problems: list[Problem] = []
+        self.empty: list[str] = []
+        self._taken: set[tuple[str, int]] = set()
+        self._told: set[str] = set()
+        self._repeated: set[str] = set()
+
+    def learn_records(self, folder: str) -> None:
+        with suppress(OSError), os.scandir(folder) as entries:
+            for entry in entries:
+                if _is_folder(entry):
+                    self.own.learn(entry.path)
+
+    def took_before(self, place: _Place) -> bool:
+        """Whether all that a place has was taken for an earlier one."""
+        return place.said in self._repeated
+
+    def look(self, place: _Place, group: int, exclude: tuple[str, ...]) -> list[Source]:
+        """The sources that a place gives and that were not taken before."""
+        below = os.path.relpath(place.folder, self.base).replace(os.sep, "/")
+        prefix = "" if below == "." else f"{below}/"
+        gave: list[Source] = []
+        for relative, state in self._files(place, prefix):
+            name = printable(prefix + relative)
+            if is_excluded(name, exclude):
+                continue
+            if self.own.would_lose(state):
+                raise OutputError(
+                    f"{name} is one of the sources, and the run would write over it; "
+                    "name another output, or exclude that file"
+                )
+            if self.own.holds(state):
+                self._note("own-work", name, "was written by Integrum, so it is no source")
+                continue
+            path = os.path.join(place.folder, relative)
+            packing = packing_of(relative)
+            found = Source(name, path, group, state.st_size, (state.st_size, state.st_mtime_ns), packing)
+            for source in self._members(found, exclude) if packing == ARCHIVE else [found]:
+                if (source.path, source.member) in self._taken:
+                    self._repeated.add(place.said)
+                else:
+                    self._taken.add((source.path, source.member))
+                    gave.append(source)
+            if name != prefix + relative:
+                self._note(
+                    "name-not-unicode", name, "its name is not valid Unicode; it is shown with escapes"
+                )
+        return gave
+
+    def nothing(self, place: _Place) -> None:
+        """Say that a place gave no source, and what is there instead."""
+        message, hint = _nothing(place, self.own)
+        self.empty.append(f"{message}; {hint}")
+        self.problems.append(Problem("error", "nothing-found", place.said, message=message, hint=hint))
+
+    def _files(self, place: _Place, prefix: str) -> Iterator[tuple[str, os.stat_result]]:
+        """Regular files that a place asks for: paths relative to its folder, with ``/``, and their states."""
+        if place.file is not None:
             with suppress(OSError):
-                yield prefix + entry.name, entry.stat()
+                state = os.stat(os.path.join(place.folder, place.file))
+                if S_ISREG(state.st_mode) and not self.own.holds(os.stat(place.folder)):
+                    yield place.file, state
+            return
+        for relative, state in self._walk(place.folder, prefix):
+            never = never_data(relative.rsplit("/", 1)[-1])
+            asked = place.takes(relative)
+            if never and (asked or place.pattern is None):
+                self._note("passed-over", prefix + relative, f"{never}, so it is no source")
+            elif asked and S_ISREG(state.st_mode):
+                yield relative, state
+            elif asked:
+                self._note(
+                    "passed-over",
+                    prefix + relative,
+                    "a device, a pipe or the like, so it is no source",
+                    "warning",
+                )
+            elif place.pattern is None:
+                self._note(
+                    "passed-over", prefix + relative, "not a kind of file that is looked for in a folder"
+                )
+
+    def _walk(self, folder: str, prefix: str) -> Iterator[tuple[str, os.stat_result]]:
+        """All files below a folder; records are left out, and a folder that loops back is entered once."""
+        seen: set[tuple[int, int]] = set()
+        waiting = [("", folder)]
+        while waiting:
+            inside, here = waiting.pop()
+            try:
+                state = os.stat(here)
+                entries = list(os.scandir(here))
+            except OSError as error:
+                self._note(
+                    "unreadable", prefix + inside, f"the folder cannot be read: {error.strerror}", "error"
+                )
+                continue
+            if (state.st_dev, state.st_ino) in seen:
+                continue
+            seen.add((state.st_dev, state.st_ino))
+            if not entries and inside:
+                self._note("passed-over", prefix + inside, "an empty folder")
+            files = []
+            for entry in entries:
+                if not _is_folder(entry):
+                    files.append(entry)
+                elif not entry.name.startswith(".") and not self.own.learn(entry.path):
+                    waiting.append((f"{inside}{entry.name}/", entry.path))
+            for entry in files:
+                try:
+                    yield inside + entry.name, entry.stat()
+                except OSError as error:
+                    broken = (
+                        "a link that leads nowhere"
+                        if entry.is_symlink()
+                        else f"cannot be read: {error.strerror}"
+                    )
+                    self._note("unreadable", prefix + inside + entry.name, broken, "warning")
+
+    def _members(self, archive: Source, exclude: tuple[str, ...]) -> Iterator[Source]:
+        """The sources in an archive; an archive that cannot be read is a source that will be set aside."""
+        try:
+            with zipfile.ZipFile(archive.path) as opened:
+                infos = opened.infolist()
+        except (*DAMAGED, OSError):
+            yield archive
+            return
+        for member, info in enumerate(infos):
+            if info.is_dir() or info.filename.startswith("__MACOSX/"):
+                continue
+            inside = info.filename.replace("\\", "/")
+            name = f"{archive.name}/{printable(inside)}"
+            parts = inside.split("/")
+            never = never_data(parts[-1])
+            if inside.startswith("/") or ".." in parts or ":" in parts[0]:
+                self._note(
+                    "unsafe-name", name, "the member's name points outside its archive; not taken", "error"
+                )
+            elif never or not is_data(parts[-1]) or packing_of(parts[-1]):
+                self._note("passed-over", name, f"{never or 'not a delimited file'}, so it is no source")
+            elif not is_excluded(name, exclude):
+                yield replace(archive, name=name, size=info.file_size, member=member)
+
+    def _note(self, code: str, name: str, message: str, severity: str = "note") -> None:
+        if name not in self._told:
+            self._told.add(name)
+            self.problems.append(Problem(severity, code, printable(name), message=message))
+
+
+def _is_folder(entry: os.DirEntry[str]) -> bool:
+    try:
+        return entry.is_dir()
+    except OSError:  # a link that leads back to itself
+        return False
+
+
+def printable(name: str) -> str:
+    """A name as text that can be written anywhere; bytes that are not Unicode show as escapes."""
+    return os.fsencode(name).decode("utf-8", "backslashreplace")
 
 
 def _place(said: str, folder: Path) -> _Place:
@@ -169,13 +283,6 @@ def _common(folders: list[str]) -> Path:
         return Path(folders[0])
 
 
-def _learn_records(folder: str, own: OwnWork) -> None:
-    with suppress(OSError):
-        for entry in os.scandir(folder):
-            if entry.is_dir():
-                own.learn(entry.path)
-
-
 def _nothing(place: _Place, own: OwnWork) -> tuple[str, str]:
     path = os.path.join(place.folder, place.file or "")
     if place.file is not None and os.path.exists(path):
@@ -184,7 +291,7 @@ def _nothing(place: _Place, own: OwnWork) -> tuple[str, str]:
         return f'"{place.said}" gave nothing', "it is excluded, or it is not a regular file"
     there = Path(place.folder)
     if there.is_dir() and place.pattern is None and place.file is None:
-        return f'the folder "{place.said}" holds no {" or ".join(SUFFIXES)} file', _what_is_in(there)
+        return f'the folder "{place.said}" holds no {" or ".join(DATA)} file', _what_is_in(there)
     while not there.is_dir():
         there = there.parent
     kind, gave = ("pattern", "matches no file") if place.pattern else ("path", "does not exist")

@@ -4,16 +4,36 @@ from __future__ import annotations
 
 import re
 import unicodedata
+from functools import lru_cache
 from typing import Any
 
-_PARTS = re.compile(r"(\d+)")
+_PARTS = re.compile(r"(\d+|(?<![a-z])[a-z]{3,9}(?![a-z]))")
+
+
+_MONTH_NAMES = (
+    ("jan", "january"),
+    ("feb", "february"),
+    ("mar", "march"),
+    ("apr", "april"),
+    ("may",),
+    ("jun", "june"),
+    ("jul", "july"),
+    ("aug", "august"),
+    ("sep", "sept", "september"),
+    ("oct", "october"),
+    ("nov", "november"),
+    ("dec", "december"),
+)
+_MONTHS = {name: number for number, names in enumerate(_MONTH_NAMES, 1) for name in names}
+_YEAR_LAST = re.compile(r"(?<!\d)(?:(\d{1,2})([-._ ]))?(\d{1,2})[-._ ]((?:19|20)\d\d)(?!\d)")
 
 
 def natural_key(name: str) -> tuple[Any, ...]:
     """A sort key for a path with ``/`` between its parts.
 
     Folder by folder, runs of digits count as numbers, capitals do not count, and a name comes before the
-    same name with something added. Equal names are told apart by their exact text.
+    same name with something added. Dates come in the order of time also where the year stands last
+    (``03-2024``, ``31.12.2023``) or the month is an English word. Equal names are told apart by their exact text.
 
     Parameters
     ----------
@@ -29,10 +49,13 @@ def natural_key(name: str) -> tuple[Any, ...]:
     --------
     >>> sorted(["site10.csv", "Site2.csv", "site2_b.csv", "site1/z.csv"], key=natural_key)
     ['site1/z.csv', 'Site2.csv', 'site2_b.csv', 'site10.csv']
+    >>> sorted(["01-2024.csv", "12-2023.csv"], key=natural_key), sorted(["2024_Dec", "2024_feb"], key=natural_key)
+    (['12-2023.csv', '01-2024.csv'], ['2024_feb', '2024_Dec'])
     """
     return tuple(_part_key(part) for part in name.split("/")), name
 
 
+@lru_cache(maxsize=65536)
 def _part_key(part: str) -> tuple[Any, ...]:
     stem, dot, suffix = part.rpartition(".")
     if not stem:
@@ -41,7 +64,22 @@ def _part_key(part: str) -> tuple[Any, ...]:
 
 
 def _chunks(text: str) -> tuple[tuple[int, int, str], ...]:
-    folded = unicodedata.normalize("NFC", text).casefold()
+    folded = text.lower() if text.isascii() else unicodedata.normalize("NFC", text).casefold()
+    if "19" in folded or "20" in folded:
+        folded = _YEAR_LAST.sub(_year_first, folded)
     return tuple(
-        (0, int(chunk), "") if chunk.isdecimal() else (1, 0, chunk) for chunk in _PARTS.split(folded) if chunk
+        (0, int(chunk), "")
+        if chunk.isdecimal()
+        else (0, _MONTHS[chunk], "")
+        if chunk in _MONTHS
+        else (1, 0, chunk)
+        for chunk in _PARTS.split(folded)
+        if chunk
     )
+
+
+def _year_first(found: re.Match[str]) -> str:
+    day, _, month, year = found.groups()
+    if int(month) > 12 or (day and int(day) > 31):
+        return found[0]
+    return f"{year}-{month}-{day}" if day else f"{year}-{month}"

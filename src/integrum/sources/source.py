@@ -7,6 +7,8 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from typing import BinaryIO
 
+from integrum.sources.packing import unpacked
+
 
 @dataclass(frozen=True)
 class Source:
@@ -15,20 +17,35 @@ class Source:
     Attributes
     ----------
     name
-        The path relative to the common folder, with ``/`` on every system.
+        The path relative to the common folder, with ``/`` on every system; for a member of an archive
+        the archive's name and then the member's.
     path
         Where the file lies, as the system knows it.
     group
         The number of its group in the plan, from 0.
-    size, stamp
-        Bytes and time of the last change (ns), when it was found.
+    size
+        Bytes to be read, as far as is known when it is found.
+    state
+        Size and time of the last change (ns) of the file, when it was found.
+    packing
+        ``""``, or how it is packed: ``".gz"``, ``".zip"`` and so on.
+    member
+        In an archive: the position of the member in its list.
     """
 
     name: str
     path: str
     group: int
     size: int
-    stamp: int
+    state: tuple[int, int]
+    packing: str = ""
+    member: int = -1
+
+    def open(self) -> BinaryIO:
+        """Open the bytes of the source for reading from the start; packed ones are unpacked on the way."""
+        if self.packing:
+            return unpacked(self.path, self.packing, self.member)
+        return open(self.path, "rb", buffering=0)
 
     def has_changed(self) -> bool:
         """Whether the file is not what it was when it was found."""
@@ -36,11 +53,7 @@ class Source:
             state = os.stat(self.path)
         except OSError:
             return True
-        return (state.st_size, state.st_mtime_ns) != (self.size, self.stamp)
-
-    def open(self) -> BinaryIO:
-        """Open the bytes of the source for reading from the start."""
-        return open(self.path, "rb", buffering=0)
+        return (state.st_size, state.st_mtime_ns) != self.state
 
 
 def read_full(read: Callable[[int], bytes], want: int) -> bytes:

@@ -3,25 +3,30 @@
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from concurrent.futures import Executor
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 from pathlib import Path
 from typing import Any
 
 import numpy as np
 
+from integrum.assembling.expectation import against_expectation
 from integrum.assembling.feed import Watch, feed
+from integrum.assembling.identifiers import Identified, identify
 from integrum.assembling.inspecting import Look
 from integrum.assembling.ledger import Account, about_rows, check_law
+from integrum.assembling.run import same_content
 from integrum.assembling.tally import Tally
 from integrum.columns.union import Header, unite
-from integrum.plan import Sources
+from integrum.plan import Plan, Sources
 from integrum.problems import Problem, clipped
 from integrum.reading.head import Head
-from integrum.reading.heads import number_variants, read_heads, without_place
+from integrum.reading.heads import number_variants, read_heads
 from integrum.reading.pieces import Inspected
 from integrum.sources.find import Found
+from integrum.sources.identity import same_as_earlier
+from integrum.surveying.grid import Grid, grid_of
 from integrum.surveying.profile import Inspection, Profile, Seen, profile
 from integrum.values.kinds import KINDS
 from integrum.values.verdict import main_kind, verdict
@@ -137,6 +142,10 @@ class Survey:
         The union of the columns, in a stable order.
     problems
         All findings.
+    grid
+        Which combinations of the first identifiers are there, when the groups have some.
+    identifiers
+        By name, the values of all sources, in their order.
     """
 
     groups: tuple[Sources, ...]
@@ -145,6 +154,8 @@ class Survey:
     variants: tuple[HeaderVariant, ...]
     columns: tuple[ColumnSurvey, ...]
     problems: tuple[Problem, ...]
+    grid: Grid | None = None
+    identifiers: Mapping[str, tuple[str | None, ...]] = field(default_factory=dict)
 
     @property
     def rows(self) -> int:
@@ -174,15 +185,13 @@ def _are(count: int, kind: str) -> str:
     )
 
 
-def survey_found(
-    groups: Sequence[Sources], found: Found, executor: Executor, watch: Watch | None = None
-) -> Survey:
+def survey_found(plan: Plan, found: Found, executor: Executor, watch: Watch | None = None) -> Survey:
     """Look at all values of all sources.
 
     Parameters
     ----------
-    groups
-        The groups of sources.
+    plan
+        Its groups of sources are looked at, and its identifiers tidied as it says.
     found
         What was found for them.
     executor
@@ -196,15 +205,15 @@ def survey_found(
     """
     sources = found.sources
     heads = read_heads(sources, executor)
-    numbered = number_variants(heads)
-    variant_of = {head: number for number, head in numbered.items()}
+    variants_of = number_variants(heads)
+    numbered = variants_of.heads
     accounts = [Account(source.name, source.path, source.group + 1, source.size) for source in sources]
     problems: dict[int, list[Problem]] = {}
     first_with: dict[tuple[str, int], str] = {}
     looks = []
     for number, (source, head) in enumerate(zip(sources, heads, strict=True)):
         if isinstance(head, Head):
-            accounts[number].variant = variant_of[without_place(head)]
+            accounts[number].variant = variants_of.of_source[number]
             accounts[number].ledger.header = 1
         looks.append(Look(source, number, accounts[number].variant, head))
 
@@ -218,19 +227,13 @@ def survey_found(
         twin = first_with.setdefault((seen.content, seen.size), account.source)
         if twin != account.source:
             problems.setdefault(look.number, []).append(
-                Problem(
-                    "warning",
-                    "same-content",
-                    account.source,
-                    message=f"the same content as {twin}, byte for byte",
-                    hint="it will be set aside, unless the plan's rules keep duplicates",
-                )
+                replace(same_content(twin, False), source=account.source)
             )
         return True
 
     inspections = (
         Inspection(tuple(pieces), {piece.variant: numbered[piece.variant] for piece in pieces})
-        for pieces in feed(looks, executor, enter, watch)
+        for _, pieces in feed(looks, executor, enter, watch)
     )
     tally = Tally({}, "blank")
     seen: dict[tuple[int, int, int], Seen] = {}
@@ -241,16 +244,64 @@ def survey_found(
         problems.setdefault(number, []).append(problem)
     for number, account in enumerate(accounts):
         problems.setdefault(number, []).extend(about_rows(account))
-    listed = (*found.problems, *(one for number in range(len(sources)) for one in problems.get(number, ())))
+    identified = identify(plan, sources)
+    expected = against_expectation(plan, sources, identified)
+    for number, one in enumerate(identified):
+        problems.setdefault(number, []).extend(one.problems)
+    listed = (
+        *found.problems,
+        *expected,
+        *(one for number in range(len(sources)) for one in problems.get(number, ())),
+    )
     variants = _variants(numbered, accounts)
     return Survey(
-        tuple(groups),
+        tuple(plan.sources),
         found.base,
         tuple(accounts),
         variants,
         tuple(_columns(numbered, accounts, seen.values())),
         listed,
+        grid_of(plan.sources, identified),
+        _by_name(plan, identified),
     )
+
+
+def names_found(plan: Plan, found: Found, executor: Executor) -> Survey:
+    """Look at the names of the sources alone: what is there, what is absent, what is there twice.
+
+    Parameters
+    ----------
+    plan
+        Its groups of sources are looked at, and its identifiers tidied as it says.
+    found
+        What was found for them.
+    executor
+        Where sources of the same size are compared.
+
+    Returns
+    -------
+    Survey
+        Without header variants, columns and rows.
+    """
+    sources = found.sources
+    identified = identify(plan, sources)
+    accounts = tuple(Account(each.name, each.path, each.group + 1, each.size) for each in sources)
+    twins = [
+        replace(same_content(sources[first].name, False), source=sources[at].name)
+        for at, first in same_as_earlier(sources, executor).items()
+    ]
+    problems = (
+        *found.problems,
+        *against_expectation(plan, sources, identified),
+        *(problem for one in identified for problem in one.problems),
+        *twins,
+    )
+    grid, by_name = grid_of(plan.sources, identified), _by_name(plan, identified)
+    return Survey(tuple(plan.sources), found.base, accounts, (), (), problems, grid, by_name)
+
+
+def _by_name(plan: Plan, identified: Sequence[Identified]) -> dict[str, tuple[str | None, ...]]:
+    return {name: tuple(one.values.get(name) for one in identified) for name in plan.identifiers}
 
 
 def _enter(

@@ -12,17 +12,16 @@ if TYPE_CHECKING:
 
 def survey_lines(survey: Survey) -> list[str]:
     """The survey as plain, stable lines."""
-    lines = [
-        f"{len(survey.sources):,} sources in {near(survey.base)}: {survey.rows:,} rows of data, "
-        f"{len(survey.variants):,} header variant{'' if len(survey.variants) == 1 else 's'}, "
-        f"{len(survey.columns):,} columns in all",
-        "",
-        "header variants",
-    ]
+    lines = [headline(survey)]
+    if survey.variants:
+        lines += ["", "header variants"]
     for variant in survey.variants:
         lines.append(f"  {variant.number}: {len(variant.sources):,} × {shown_sources(variant)}")
         lines.append(f"     {difference(variant, survey)}")
-    lines += ["", "columns"]
+    if survey.grid:
+        lines += ["", *str(survey.grid).splitlines()]
+    if survey.columns:
+        lines += ["", "columns"]
     wide = max((len(column.name) for column in survey.columns), default=0)
     for column in survey.columns:
         lines.append(
@@ -33,6 +32,17 @@ def survey_lines(survey: Survey) -> list[str]:
     lines += ["", f"problems: {counted_problems(survey)}"]
     lines += [f"  {problem}" for problem in survey.problems]
     return lines
+
+
+def headline(survey: Survey) -> str:
+    """How much there is, in one line."""
+    said = f"{len(survey.sources):,} source{_s(len(survey.sources))} in {near(survey.base)}"
+    if not survey.variants:
+        return said
+    return (
+        f"{said}: {survey.rows:,} rows of data, {len(survey.variants):,} header "
+        f"variant{_s(len(survey.variants))}, {len(survey.columns):,} columns in all"
+    )
 
 
 def _s(count: int) -> str:

@@ -1,0 +1,113 @@
+"""What should be there, and what is: absent sources, and some that nobody expected."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Mapping, Sequence
+from itertools import product
+
+from integrum.assembling.identifiers import Identified
+from integrum.plan import Plan, Sources
+from integrum.problems import Problem
+from integrum.sources.source import Source
+
+
+def against_expectation(
+    plan: Plan, sources: Sequence[Source], identified: Sequence[Identified]
+) -> list[Problem]:
+    """Hold the found sources against what each group expects.
+
+    Parameters
+    ----------
+    plan
+        The plan.
+    sources
+        The sources that were found.
+    identified
+        Their identifiers.
+
+    Returns
+    -------
+    list of Problem
+        An error for each that is absent, a warning for each that was not expected.
+    """
+    problems: list[Problem] = []
+    for number, group in enumerate(plan.sources):
+        here = [at for at, source in enumerate(sources) if source.group == number]
+        names = [sources[at].name for at in here]
+        if isinstance(group.expect, int):
+            problems += _by_number(group, names)
+        elif isinstance(group.expect, Mapping):
+            problems += _by_identifiers(group.expect, names, [identified[at] for at in here])
+        elif group.expect is not None:
+            problems += _by_name(group.expect, names)
+        problems += [_no_such_label(label) for label in group.labels if label not in names]
+    return problems
+
+
+def _no_such_label(label: str) -> Problem:
+    return Problem(
+        "warning", "label-unused", label, message="the plan has a label for it, but no source has this name"
+    )
+
+
+def _by_number(group: Sources, names: Sequence[str]) -> Iterator[Problem]:
+    if len(names) != group.expect:
+        yield Problem(
+            "error",
+            "source-count",
+            group.group,
+            message=f"{group.expect:,} sources were expected in {', '.join(group.find)}, {len(names):,} are there",
+            hint="integrum survey lists them",
+        )
+
+
+def _by_name(expected: Sequence[str], names: Sequence[str]) -> Iterator[Problem]:
+    wanted = dict.fromkeys(expected, False)
+    for name in names:
+        fits = [each for each in wanted if _is(name, each)]
+        for each in fits:
+            wanted[each] = True
+        if not fits:
+            yield _unexpected(name, "it is not in the list of what is expected")
+    for each, found in wanted.items():
+        if not found:
+            yield _absent(each)
+
+
+def _is(name: str, expected: str) -> bool:
+    """Whether a source is meant by a path, a file name, or a file name without its suffix."""
+    last = name.rsplit("/", 1)[-1]
+    return name == expected or name.endswith(f"/{expected}") or last.split(".")[0] == expected
+
+
+def _by_identifiers(
+    expected: Mapping[str, Sequence[str]], names: Sequence[str], identified: Sequence[Identified]
+) -> Iterator[Problem]:
+    there = [tuple(one.values.get(key) or "" for key in expected) for one in identified]
+    wanted = dict.fromkeys(product(*expected.values()))
+    for name, values in zip(names, there, strict=True):
+        if values not in wanted:
+            yield _unexpected(name, f"nobody expected {_said(expected, values)}")
+    for values in wanted:
+        if values not in there:
+            yield _absent(_said(expected, values))
+
+
+def _said(keys: Mapping[str, Sequence[str]], values: Sequence[str]) -> str:
+    return ", ".join(f"{key} = {value or '(empty)'}" for key, value in zip(keys, values, strict=True))
+
+
+def _absent(what: str) -> Problem:
+    return Problem(
+        "error",
+        "source-absent",
+        what,
+        message="expected, and absent",
+        hint="ask for it, or take it out of `expect`",
+    )
+
+
+def _unexpected(name: str, why: str) -> Problem:
+    return Problem(
+        "warning", "source-unexpected", name, message=why, hint="add it to `expect`, or exclude it"
+    )

@@ -1,0 +1,84 @@
+"""What a file is, by its name: data, or something that cannot be."""
+
+from __future__ import annotations
+
+from integrum.sources.packing import PACKED
+
+DATA = (".csv",)
+ARCHIVE = ".zip"
+
+_TEMPORARY = (".tmp", ".temp", ".part", ".partial", ".crdownload", ".swp", ".bak", ".lock", ".lck")
+_PICTURES = (
+    ".png",
+    ".jpg",
+    ".jpeg",
+    ".gif",
+    ".tif",
+    ".tiff",
+    ".bmp",
+    ".svg",
+    ".heic",
+    ".webp",
+    ".ico",
+    ".raw",
+)
+_DOCUMENTS = (
+    ".pdf",
+    ".doc",
+    ".docx",
+    ".odt",
+    ".rtf",
+    ".ppt",
+    ".pptx",
+    ".odp",
+    ".md",
+    ".html",
+    ".htm",
+    ".eml",
+    ".msg",
+)
+
+
+def never_data(name: str) -> str:
+    """Why a file cannot hold data, or ``""``.
+
+    Examples
+    --------
+    >>> never_data("~$may.csv"), never_data("shore.JPG"), never_data("may.csv")
+    ('a lock or temporary file', 'a picture', '')
+    """
+    lower = name.lower()
+    if lower.startswith(("~$", ".~lock")) or lower.endswith(("~", "#", *_TEMPORARY)):
+        return "a lock or temporary file"
+    if lower.startswith("."):
+        return "a hidden file"
+    if lower.endswith(_PICTURES):
+        return "a picture"
+    if lower.endswith(_DOCUMENTS):
+        return "a document"
+    return ""
+
+
+def packing_of(name: str) -> str:
+    """How a file is packed, by its name: ``""``, or the suffix that says so.
+
+    Examples
+    --------
+    >>> packing_of("may.csv.GZ"), packing_of("may.csv")
+    ('.gz', '')
+    """
+    lower = name.lower()
+    return next((suffix for suffix in (*PACKED, ARCHIVE) if lower.endswith(suffix)), "")
+
+
+def is_data(name: str) -> bool:
+    """Whether a name in a folder is taken for a delimited text.
+
+    Examples
+    --------
+    >>> is_data("may.CSV"), is_data("may.csv.xz"), is_data("notes.txt")
+    (True, True, False)
+    """
+    lower = name.lower()
+    packing = packing_of(lower)
+    return lower.removesuffix(packing).endswith(DATA) if packing != ARCHIVE else False

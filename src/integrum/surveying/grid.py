@@ -1,0 +1,96 @@
+"""What is there and what is absent, as a grid: identifiers down and across."""
+
+from __future__ import annotations
+
+from collections import Counter
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from itertools import product
+
+from integrum.assembling.identifiers import Identified
+from integrum.plan import Sources
+from integrum.sources.order import natural_key
+
+MOST_DOWN, MOST_ACROSS = 40, 20
+
+
+@dataclass(frozen=True)
+class Grid:
+    """Combinations of identifiers and how many sources have each.
+
+    Attributes
+    ----------
+    down, across
+        The names of the identifiers.
+    rows, columns
+        Their values, in natural order; ``""`` for sources without a value.
+    counts
+        Sources by row and column; a combination that is absent here has none.
+    expected
+        The combinations that the plan expects; empty when it does not say.
+    """
+
+    down: str
+    across: str
+    rows: tuple[str, ...]
+    columns: tuple[str, ...]
+    counts: Mapping[tuple[str, str], int]
+    expected: frozenset[tuple[str, str]]
+
+    @property
+    def cut(self) -> str:
+        """What a printed grid leaves out, in words."""
+        down, across = len(self.rows) - MOST_DOWN, len(self.columns) - MOST_ACROSS
+        said = [f"{down:,} more of {self.down}"] if down > 0 else []
+        said += [f"{across:,} more of {self.across}"] if across > 0 else []
+        return f"and {' and '.join(said)}" if said else ""
+
+    def cell(self, row: str, column: str) -> str:
+        """What a cell shows: a count, ``absent`` where one was expected, or ``-``."""
+        count = self.counts.get((row, column), 0)
+        if count:
+            return str(count)
+        return "absent" if (row, column) in self.expected else "-"
+
+    def __str__(self) -> str:
+        across = self.columns[:MOST_ACROSS]
+        table = [["", *(column or "(none)" for column in across)]]
+        table += [
+            [row or "(none)", *(self.cell(row, column) for column in across)] for row in self.rows[:MOST_DOWN]
+        ]
+        widths = [max(len(line[at]) for line in table) for at in range(len(table[0]))]
+        lines = [f"sources by {self.down} (down) and {self.across} (across)"]
+        for name, *cells in table:
+            numbers = (cell.rjust(width) for cell, width in zip(cells, widths[1:], strict=True))
+            lines.append("  " + "  ".join([name.ljust(widths[0]), *numbers]))
+        return "\n".join([*lines, f"  {self.cut}"] if self.cut else lines)
+
+
+def grid_of(groups: Sequence[Sources], identified: Sequence[Identified]) -> Grid | None:
+    """The grid of the first two identifiers that vary, or of those that the plan expects.
+
+    Parameters
+    ----------
+    groups
+        The groups of sources.
+    identified
+        The identifiers of all sources.
+
+    Returns
+    -------
+    Grid or None
+        None when there are no two such identifiers.
+    """
+    wanted = next((group.expect for group in groups if isinstance(group.expect, Mapping)), {})
+    names = list(wanted) or list(dict.fromkeys(name for group in groups for name in group.identifiers))
+    found = {
+        name: {one.values.get(name) or "" for one in identified} | set(wanted.get(name, ())) for name in names
+    }
+    varying = [name for name in names if len(found[name]) > 1]
+    if len(varying) < 2:
+        return None
+    down, across = varying[:2]
+    counts = Counter((one.values.get(down) or "", one.values.get(across) or "") for one in identified)
+    expected = frozenset(product(wanted.get(down, ()), wanted.get(across, ())))
+    rows, columns = (tuple(sorted(found[name], key=natural_key)) for name in (down, across))
+    return Grid(down, across, rows, columns, dict(counts), expected)
