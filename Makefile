@@ -17,6 +17,7 @@ test: $(VENV)/installed-test
 
 bench: $(VENV)/installed
 	$(BIN)/python benchmarks/run.py
+	$(BIN)/python benchmarks/names.py
 
 clean:
 	rm -rf $(VENV) demo-lakes benchmarks/data

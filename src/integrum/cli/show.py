@@ -9,6 +9,7 @@ from typing import Any
 
 from rich import box
 from rich.markup import escape
+from rich.padding import Padding
 from rich.table import Table
 from rich.text import Text
 
@@ -72,13 +73,17 @@ def _problems(problems: tuple[Problem, ...], where: Any) -> None:
     ranked = sorted(problems, key=lambda problem: order.index(problem.severity))
     for problem in ranked[:_MOST_PROBLEMS]:
         severity, rest = str(problem).split(":", 1)
-        where.print(Text.assemble("  ", (severity, STYLES[severity]), f":{rest}"))
+        line = Text.assemble((severity, STYLES[severity]), f":{rest}")
+        if is_terminal(where):
+            where.print(Padding(line, (0, 0, 0, 2)), soft_wrap=False)
+        else:
+            where.print(Text.assemble("  ", line))
     if len(ranked) > _MOST_PROBLEMS:
         where.print(f"  and {len(ranked) - _MOST_PROBLEMS:,} more")
 
 
 def _survey_tables(seen: Survey) -> None:
-    out.print(Text(headline(seen), style="bold"))
+    out.print(Text(f"{headline(seen)}\n", style="bold"))
     if seen.variants:
         variants = _table("Header variants")
         variants.add_column("variant", justify="right")
