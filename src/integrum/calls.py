@@ -23,6 +23,7 @@ from integrum.drafting import Draft, draft_from
 from integrum.errors import OutputError
 from integrum.plan import Plan, Provenance, Rules, Sources
 from integrum.planfile import Remarks, read_plan
+from integrum.reading.heads import read_heads
 from integrum.sources.find import find_sources
 from integrum.sources.own import OwnWork
 from integrum.surveying.survey import Survey, names_found, survey_found
@@ -189,11 +190,13 @@ def assemble(
         plan, remarks, folder = _plan(what, own, pool, watch)
         found = find_sources(plan.sources, folder, own)
         plan = replace(plan, sources=_absolute(plan, folder))
-        identified = identify(plan, found.sources)
+        layouts = [plan.sources[source.group].layout for source in found.sources]
+        heads = read_heads(found.sources, layouts, pool)
+        identified = identify(plan, found.sources, heads)
         names = [str(target)] * len(found.sources)
         if many:
             names = output_names(str(target), plan, found.sources, identified)
-        sought = Sought(found.sources, identified, names, found.problems)
+        sought = Sought(found.sources, heads, identified, names, found.problems)
         writers = {
             name: _Writer(name if target else "", records if not many else _record_of(Path(name)), to)
             for name in dict.fromkeys(names)

@@ -2,12 +2,24 @@
 
 from __future__ import annotations
 
-import difflib
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field, fields
-from typing import Any, Literal
+from typing import Literal
 
+from integrum.checks import (
+    expectation,
+    expected,
+    nearest,
+    objects,
+    one_of,
+    pairs,
+    set_on,
+    text,
+    texts,
+    yes_or_no,
+)
 from integrum.errors import PlanError
+from integrum.layout import Layout
 from integrum.scheme import Scheme
 
 FORMAT = 1
@@ -44,6 +56,8 @@ class Sources:
         without suffix) or ``"modified"`` (when the file was last changed, in UTC).
     labels
         Friendly names by source name; they stand in the provenance column instead.
+    layout
+        Where in the sources their parts lie, and how they are written.
     expect
         What should be there: a number of sources, a list of paths or names, or for some identifiers the
         values they take (then every combination is expected). What is absent is a problem.
@@ -67,34 +81,39 @@ class Sources:
     facts: Mapping[str, str] = field(default_factory=dict)
     labels: Mapping[str, str] = field(default_factory=dict)
     expect: int | Sequence[str] | Mapping[str, Sequence[str]] | None = None
+    layout: Layout = field(default_factory=Layout)
 
     def __post_init__(self) -> None:
-        _set(self, "find", _texts(self.find, "find", lone=True))
-        _set(self, "exclude", _texts(self.exclude, "exclude", lone=True))
+        set_on(self, "find", texts(self.find, "find", lone=True))
+        set_on(self, "exclude", texts(self.exclude, "exclude", lone=True))
         if not self.find:
             raise PlanError("expected at least one folder, pattern or file; the list is empty", "find")
-        _text(self.group, "group", empty=True)
-        _text(self.ids, "ids", empty=True)
+        text(self.group, "group", empty=True)
+        text(self.ids, "ids", empty=True)
         for name in ("constants", "facts", "labels"):
-            _set(self, name, _pairs(getattr(self, name), name))
+            set_on(self, name, pairs(getattr(self, name), name))
         for name, fact in self.facts.items():
-            _one_of(fact, FACTS, f"facts.{name}")
-        _set(self, "expect", _expectation(self.expect))
+            one_of(fact, FACTS, f"facts.{name}")
+        set_on(self, "expect", expectation(self.expect))
         try:
             scheme = Scheme(self.ids).names if self.ids else ()
         except PlanError as error:
             raise PlanError(error.message, "ids") from None
-        names = (*scheme, *self.constants, *self.facts)
+        if not isinstance(self.layout, Layout):
+            raise PlanError(expected("a Layout", self.layout), "layout")
+        names = (*scheme, *self.constants, *self.facts, *self.layout.capture)
         for name in names:
             if names.count(name) > 1:
-                raise PlanError(f'the identifier "{name}" is filled twice', "ids, constants and facts")
+                raise PlanError(
+                    f'the identifier "{name}" is filled twice', "ids, constants, facts and capture"
+                )
         if isinstance(self.expect, Mapping):
             for name in self.expect:
                 if name not in names:
                     raise PlanError(
                         f'"{name}" is no identifier of this group{nearest(name, names)}', "expect"
                     )
-        _set(self, "_identifiers", names)
+        set_on(self, "_identifiers", names)
 
     @property
     def identifiers(self) -> tuple[str, ...]:
@@ -118,6 +137,8 @@ class Column:
         Cell texts that stand for "no value"; they are empty in the table.
     required
         Whether a source without this column is set aside.
+    unit
+        The unit of its values; a source that gives another one is set aside.
     case
         ``"lower"``, ``"upper"`` or ``"title"``: how letters are written in the table; as they are when empty.
     swap
@@ -141,19 +162,21 @@ class Column:
     also: Sequence[str] = ()
     missing: Sequence[str] = ()
     required: bool = False
+    unit: str = ""
     case: str = ""
     swap: Mapping[str, str] = field(default_factory=dict)
     values: Mapping[str, str] = field(default_factory=dict)
 
     def __post_init__(self) -> None:
-        _text(self.name, "name")
-        _one_of(self.type, TYPES, "type")
-        _set(self, "also", _texts(self.also, "also", lone=True))
-        _set(self, "missing", _texts(self.missing, "missing", lone=True, empty=True))
-        _yes_or_no(self.required, "required")
-        _one_of(self.case, CASES, "case")
-        _set(self, "swap", _pairs(self.swap, "swap"))
-        _set(self, "values", _pairs(self.values, "values"))
+        text(self.name, "name")
+        one_of(self.type, TYPES, "type")
+        set_on(self, "also", texts(self.also, "also", lone=True))
+        set_on(self, "missing", texts(self.missing, "missing", lone=True, empty=True))
+        yes_or_no(self.required, "required")
+        text(self.unit, "unit", empty=True)
+        one_of(self.case, CASES, "case")
+        set_on(self, "swap", pairs(self.swap, "swap"))
+        set_on(self, "values", pairs(self.values, "values"))
 
     @property
     def headers(self) -> tuple[str, ...]:
@@ -190,7 +213,7 @@ class Provenance:
         for each in fields(self):
             value = getattr(self, each.name)
             if value is not False:
-                _text(value, each.name, "a column name, or false to leave it out")
+                text(value, each.name, "a column name, or false to leave it out")
 
     @property
     def names(self) -> tuple[str, ...]:
@@ -233,10 +256,10 @@ class Rules:
     misnamed: str = "blank"
 
     def __post_init__(self) -> None:
-        _one_of(self.unlisted, UNLISTED, "unlisted")
-        _one_of(self.bad_values, BAD_VALUES, "bad_values")
-        _one_of(self.duplicates, DUPLICATES, "duplicates")
-        _one_of(self.misnamed, MISNAMED, "misnamed")
+        one_of(self.unlisted, UNLISTED, "unlisted")
+        one_of(self.bad_values, BAD_VALUES, "bad_values")
+        one_of(self.duplicates, DUPLICATES, "duplicates")
+        one_of(self.misnamed, MISNAMED, "misnamed")
 
 
 @dataclass(frozen=True)
@@ -272,11 +295,11 @@ class Plan:
     rules: Rules = field(default_factory=Rules)
 
     def __post_init__(self) -> None:
-        _set(self, "sources", _objects(self.sources, Sources, "sources"))
-        _set(self, "columns", _objects(self.columns, Column, "columns"))
+        set_on(self, "sources", objects(self.sources, Sources, "sources"))
+        set_on(self, "columns", objects(self.columns, Column, "columns"))
         for name, kind in (("provenance", Provenance), ("rules", Rules)):
             if not isinstance(getattr(self, name), kind):
-                raise PlanError(_expected(f"a {kind.__name__}", getattr(self, name)), name)
+                raise PlanError(expected(f"a {kind.__name__}", getattr(self, name)), name)
         if not self.sources:
             raise PlanError("expected at least one group of sources", "sources")
         if not self.columns and self.rules.unlisted != "keep":
@@ -327,86 +350,3 @@ class Plan:
     def table_names(self) -> tuple[str, ...]:
         """The names of the table's columns that the plan fixes, in order."""
         return (*self.provenance.names, *(column.name for column in self.table_columns))
-
-
-def nearest(word: str, words: Iterable[str]) -> str:
-    """Say which of the words was likely meant, as the end of a message.
-
-    Examples
-    --------
-    >>> nearest("colums", ["sources", "columns"])
-    '; did you mean "columns"?'
-    """
-    close = difflib.get_close_matches(word, list(words), n=1, cutoff=0.5)
-    return f'; did you mean "{close[0]}"?' if close else ""
-
-
-def _set(target: object, name: str, value: object) -> None:
-    object.__setattr__(target, name, value)
-
-
-def _expected(what: str, came: object) -> str:
-    shown = f'"{came}"' if isinstance(came, str) else f"{came!r}, a {type(came).__name__}"
-    return f"expected {what}; came {shown}"
-
-
-def _text(value: object, place: str, what: str = "a text", empty: bool = False) -> str:
-    if not isinstance(value, str):
-        raise PlanError(_expected(what, value), place)
-    if not value.strip() and not empty:
-        raise PlanError(f"expected {what}; came an empty one", place)
-    try:
-        value.encode()
-    except UnicodeEncodeError as error:
-        raise PlanError(f"expected {what} in valid Unicode; came {value!r}", place) from error
-    return value
-
-
-def _texts(value: Any, place: str, lone: bool = False, empty: bool = False) -> tuple[str, ...]:
-    if lone and isinstance(value, str):
-        value = (value,)
-    if not isinstance(value, (list, tuple)):
-        raise PlanError(_expected("a list of texts", value), place)
-    return tuple(_text(item, f"{place}[{number}]", empty=empty) for number, item in enumerate(value, 1))
-
-
-def _objects(value: Any, kind: type, place: str) -> tuple[Any, ...]:
-    if not isinstance(value, (list, tuple)):
-        raise PlanError(_expected(f"a list of {kind.__name__}", value), place)
-    for number, item in enumerate(value, 1):
-        if not isinstance(item, kind):
-            raise PlanError(_expected(f"a {kind.__name__}", item), f"{place}[{number}]")
-    return tuple(value)
-
-
-def _pairs(value: Any, place: str) -> dict[str, str]:
-    if not isinstance(value, Mapping):
-        raise PlanError(_expected("a table of texts", value), place)
-    return {
-        _text(key, f"{place}, a key"): _text(item, f"{place}.{key}", empty=True)
-        for key, item in value.items()
-    }
-
-
-def _expectation(value: Any) -> Any:
-    if value is None or (isinstance(value, int) and not isinstance(value, bool) and value >= 0):
-        return value
-    if isinstance(value, Mapping):
-        return {_text(key, "expect, a key"): _texts(item, f"expect.{key}") for key, item in value.items()}
-    if isinstance(value, (list, tuple)):
-        return _texts(value, "expect")
-    raise PlanError(
-        _expected("a number of sources, a list of paths, or a table of identifier values", value), "expect"
-    )
-
-
-def _one_of(value: object, words: tuple[str, ...], place: str) -> None:
-    if value not in words:
-        near = nearest(value, words) if isinstance(value, str) else ""
-        known = ", ".join(word for word in words if word)
-        raise PlanError(_expected(f"one of {known}", value) + near, place)
-
-
-def _yes_or_no(value: object, place: str) -> None:
-    if not isinstance(value, bool):
-        raise PlanError(_expected("true or false", value), place)

@@ -11,8 +11,10 @@ from typing import Any
 import tomlkit
 from tomlkit.items import AoT, Table
 
+from integrum.checks import nearest
 from integrum.errors import PlanError
-from integrum.plan import FORMAT, Column, Plan, Provenance, Rules, Sources, nearest
+from integrum.layout import Layout
+from integrum.plan import FORMAT, Column, Plan, Provenance, Rules, Sources
 
 _LISTS = {"sources": Sources, "columns": Column}
 _TABLES = {"provenance": Provenance, "rules": Rules}
@@ -182,6 +184,10 @@ def _table(item: object, remarks: Sequence[str]) -> Table:
         default = field.default if field.default_factory is MISSING else field.default_factory()
         if value == default and field.name != "type":
             continue
+        if isinstance(value, Layout):
+            table.add(tomlkit.nl())
+            table.add(field.name, _table(value, ()))
+            continue
         table.add(field.name, _plain(value))
     table.add(tomlkit.nl())
     return table
@@ -210,6 +216,10 @@ def _build(kind: type, given: dict[str, Any], place: str) -> Any:
     for field in fields(kind):
         if field.default is MISSING and field.default_factory is MISSING and field.name not in given:
             raise PlanError("missing", f"{place}, key {field.name}")
+    if kind is Sources and "layout" in given:
+        if not isinstance(given["layout"], dict):
+            raise PlanError("expected a [sources.layout] table", f"{place}, key layout")
+        given = given | {"layout": _build(Layout, given["layout"], f"{place}, layout")}
     try:
         return kind(**given)
     except PlanError as error:

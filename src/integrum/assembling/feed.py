@@ -100,7 +100,7 @@ def _again(look: Look, head: Head) -> Iterator[Piece]:
         f"{look.source.name} changed while it was being read; nothing was written, run it again"
     )
     try:
-        yield from cut(look.source, look.number, look.variant_number, head)
+        yield from cut(look.source, look.number, look.variant_number, head, look.layout)
     except SourceFault as fault:
         raise changed from fault
     if look.source.has_changed():

@@ -8,8 +8,10 @@ from dataclasses import dataclass
 from datetime import UTC, datetime
 
 from integrum.arrays import texts
+from integrum.names import loosened
 from integrum.plan import Column, Plan, Sources
-from integrum.problems import Problem
+from integrum.problems import Problem, SourceFault
+from integrum.reading.head import Head
 from integrum.scheme import Scheme
 from integrum.sources.source import Source
 from integrum.values.canonical import canonical
@@ -36,7 +38,9 @@ class Identified:
     refused: bool = False
 
 
-def identify(plan: Plan, sources: Sequence[Source]) -> list[Identified]:
+def identify(
+    plan: Plan, sources: Sequence[Source], heads: Sequence[Head | SourceFault] | None = None
+) -> list[Identified]:
     """Find the identifiers of every source.
 
     Parameters
@@ -45,6 +49,8 @@ def identify(plan: Plan, sources: Sequence[Source]) -> list[Identified]:
         The plan.
     sources
         The sources.
+    heads
+        Their heads, for what is captured from preambles; None when the files were not opened.
 
     Returns
     -------
@@ -53,7 +59,9 @@ def identify(plan: Plan, sources: Sequence[Source]) -> list[Identified]:
     """
     columns = {column.name: column for column in plan.table_columns}
     readers = [_Reader(group, columns, plan.rules.misnamed) for group in plan.sources]
-    raw = [readers[source.group].read(source) for source in sources]
+    raw = [
+        readers[source.group].read(source, heads[at] if heads else None) for at, source in enumerate(sources)
+    ]
     problems: list[list[Problem]] = [list(found) for _, found, _ in raw]
     values: list[dict[str, str | None]] = [{} for _ in sources]
     for name in plan.identifiers:
@@ -83,12 +91,15 @@ class _Reader:
             if columns[name].type != "text"
         }
 
-    def read(self, source: Source) -> tuple[dict[str, str], list[Problem], bool]:
-        values = dict(self._group.constants) | {
-            name: _fact(source, fact) for name, fact in self._group.facts.items()
-        }
+    def read(
+        self, source: Source, head: Head | SourceFault | None
+    ) -> tuple[dict[str, str], list[Problem], bool]:
+        values = dict(self._group.constants)
+        values |= {name: _fact(source, fact) for name, fact in self._group.facts.items()}
+        captured, problems = self._captured(source, head)
+        values |= captured
         if self._scheme is None:
-            return values, [], False
+            return values, problems, False
         path = source.name
         if source.packing and not self._scheme.text.lower().endswith(source.packing):
             path = path[: -len(source.packing)] if path.lower().endswith(source.packing) else path
@@ -97,7 +108,7 @@ class _Reader:
             # the types of the identifiers may be what does not fit; then say so cell by cell
             plain = self._scheme.fit(path)
             if plain.values is not None:
-                return plain.values | values, [], False
+                return plain.values | values, problems, False
             problem = Problem(
                 "error" if self._refuse else "warning",
                 "path-does-not-fit",
@@ -106,8 +117,32 @@ class _Reader:
                 + ("; it was set aside" if self._refuse else "; its identifiers are empty"),
                 hint=f'rename the file, or change the scheme "{self._scheme.text}"',
             )
-            return dict.fromkeys(self._scheme.names, "") | values, [problem], self._refuse
-        return fit.values | values, [], False
+            return dict.fromkeys(self._scheme.names, "") | values, [problem, *problems], self._refuse
+        return fit.values | values, problems, False
+
+    def _captured(
+        self, source: Source, head: Head | SourceFault | None
+    ) -> tuple[dict[str, str], list[Problem]]:
+        """Entries of the preamble; a key is found however it is written."""
+        wanted = self._group.layout.capture
+        if not wanted or not isinstance(head, Head):
+            return dict.fromkeys(wanted, ""), []
+        there: dict[str, str] = {}
+        for entry in head.preamble:
+            there.setdefault(loosened(entry.key), entry.value)
+        problems = [
+            Problem(
+                "warning",
+                "capture-absent",
+                source.name,
+                column=name,
+                message=f'its preamble has no entry "{key}"; the identifier is empty',
+                hint=f"its keys are: {', '.join(entry.key for entry in head.preamble if entry.key)[:200] or 'none'}",
+            )
+            for name, key in wanted.items()
+            if loosened(key) not in there
+        ]
+        return {name: there.get(loosened(key), "") for name, key in wanted.items()}, problems
 
 
 def _test(column: Column) -> Callable[[str], bool]:

@@ -5,7 +5,8 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from integrum.assembling.job import check_columns, stack
+from integrum.assembling.job import Variant, check_columns, localised, stack
+from integrum.layout import Layout
 from integrum.plan import Column
 from integrum.problems import SourceFault
 from integrum.reading.head import Head
@@ -22,6 +23,7 @@ class Look:
     number: int
     variant_number: int
     head: Head | SourceFault
+    layout: Layout
     prove: tuple[tuple[Column, ...], tuple[int | None, ...]] | None = None
 
 
@@ -31,14 +33,26 @@ def inspect_all(looks: Sequence[Look]) -> list[Inspected]:
 
 
 def _inspect(look: Look) -> Inspected:
-    seen = inspect(look.source, look.number, look.variant_number, look.head)
+    seen = inspect(look.source, look.number, look.variant_number, look.head, look.layout)
     if seen.fault or not look.prove or isinstance(look.head, SourceFault):
         return seen
     columns, positions = look.prove
-    pieces = [seen.piece] if seen.piece else cut(look.source, look.number, look.variant_number, look.head)
+    pieces = (
+        [seen.piece]
+        if seen.piece
+        else cut(look.source, look.number, look.variant_number, look.head, look.layout)
+    )
     count, first = 0, None
     for piece in pieces if seen.pieces else ():
-        stacked, source, row = stack([(parse([piece], look.head), positions)], len(columns))
+        stacked, source, row = stack(
+            [
+                (
+                    localised(parse([piece], look.head.form), Variant(look.head.form, positions), columns),
+                    positions,
+                )
+            ],
+            len(columns),
+        )
         _, cells = check_columns(stacked, columns, source, row)
         count += len(cells)
         first = first or (min(cells, key=lambda cell: cell[0])[1] if cells else None)

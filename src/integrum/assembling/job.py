@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections import Counter
 from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from typing import Any
 
 import numpy as np
@@ -14,10 +14,11 @@ import pyarrow.compute as pc
 
 from integrum.arrays import flags, ints, texts
 from integrum.plan import Column, Provenance
-from integrum.reading.head import Head
+from integrum.reading.head import Form
 from integrum.reading.parsing import Rows, parse, raw_record
 from integrum.reading.pieces import Piece
 from integrum.values.check import ARROW, check, typed
+from integrum.values.local import with_point
 from integrum.values.tidy import tidied
 
 Pack = Callable[[pa.RecordBatch], Any]
@@ -65,7 +66,7 @@ class Shape:
 class Variant:
     """A header variant and where the table's columns stand in it."""
 
-    head: Head
+    form: Form
     positions: tuple[int | None, ...]
 
 
@@ -134,6 +135,8 @@ class Digest:
         Rows per source.
     aside
         Cells and rows kept out, in order.
+    filled
+        Cells with a value, by column.
     """
 
     output: str
@@ -144,6 +147,7 @@ class Digest:
     repeated: Counter[int]
     aside_rows: Counter[int]
     aside: list[Aside] = field(default_factory=list)
+    filled: tuple[int, ...] = ()
 
 
 def digest(job: Job) -> Digest:
@@ -154,7 +158,8 @@ def digest(job: Job) -> Digest:
     parts = []
     for number, pieces in by_variant.items():
         variant = job.variants[number]
-        parts.append((parse(pieces, variant.head), variant.positions))
+        rows = parse(pieces, variant.form)
+        parts.append((localised(rows, variant, job.shape.columns), variant.positions))
     columns, source, row = stack(parts, len(job.shape.columns))
     aside = [Aside(one.source, one.row, "", one.code, one.text) for rows, _ in parts for one in rows.aside]
     aside_rows = Counter(one.source for one in aside)
@@ -182,7 +187,20 @@ def digest(job: Job) -> Digest:
         _count(np.concatenate([rows.repeated for rows, _ in parts])),
         aside_rows,
         aside,
+        tuple(len(column) - column.null_count for column in checked),
     )
+
+
+def localised(rows: Rows, variant: Variant, wanted: Sequence[Column]) -> Rows:
+    """Rows whose columns of numbers are written with a decimal point, as the type check wants them."""
+    form = variant.form
+    if form.decimal == "." and not form.thousands:
+        return rows
+    columns = list(rows.columns)
+    for column, at in zip(wanted, variant.positions, strict=True):
+        if at is not None and column.type in ("number", "integer"):
+            columns[at] = with_point(columns[at], form.decimal, form.thousands)
+    return replace(rows, columns=columns)
 
 
 def check_columns(
@@ -252,7 +270,7 @@ def _raw_rows(cells: Sequence[tuple[int, Aside]], job: Job) -> list[Aside]:
             for piece in job.pieces
             if piece.source == source and piece.first_row <= row < piece.first_row + piece.rows
         )
-        text = raw_record(piece, row, job.variants[piece.variant].head.delimiter)
+        text = raw_record(piece, row, job.variants[piece.variant].form)
         entries.append(Aside(source, row, ", ".join(names), "bad-value", text))
     return entries
 

@@ -12,13 +12,14 @@ from integrum.assembling.identifiers import Identified
 from integrum.assembling.inspecting import Look
 from integrum.assembling.job import Aside, Digest, Job, Shape, Variant, digest
 from integrum.assembling.ledger import Account, about_rows, check_law
+from integrum.assembling.matching import match_form
 from integrum.assembling.output import Output
 from integrum.assembling.tally import Tally
-from integrum.columns.matching import Match, match
+from integrum.columns.matching import Match
 from integrum.plan import Column, Plan
 from integrum.problems import Problem, SourceFault
 from integrum.reading.head import Head
-from integrum.reading.heads import number_variants, read_heads
+from integrum.reading.heads import number_variants
 from integrum.reading.pieces import Inspected
 from integrum.sources.source import Source
 from integrum.workers import ahead
@@ -42,6 +43,8 @@ class Sought:
     ----------
     sources
         In their order.
+    heads
+        Their heads, or why they have none.
     identified
         Their identifiers.
     target_of
@@ -51,6 +54,7 @@ class Sought:
     """
 
     sources: Sequence[Source]
+    heads: Sequence[Head | SourceFault]
     identified: Sequence[Identified]
     target_of: Sequence[str]
     problems: Sequence[Problem] = ()
@@ -139,12 +143,12 @@ class _Run:
         self.first_with: dict[tuple[str, int], str] = {}
 
     def go(self) -> dict[str, Ran]:
-        heads = read_heads(self.sources, self.executor)
+        heads = self.sought.heads
         numbered = number_variants(heads)
         # sources of one header variant can differ in the columns that their group fills
         self.matches = {
-            (number, source.group): match(
-                numbered.heads[number].names, self.plan, self.plan.sources[source.group].identifiers
+            (number, source.group): match_form(
+                numbered.forms[number], self.plan, self.plan.sources[source.group].identifiers
             )
             for number, source in zip(numbered.of_source, self.sources, strict=True)
             if number
@@ -160,9 +164,10 @@ class _Run:
         )
         keys = {key: number for number, key in enumerate(self.matches, 1)}
         self.variants = {
-            keys[key]: Variant(numbered.heads[key[0]], _positions(self.matches[key], kept)) for key in keys
+            keys[key]: Variant(numbered.forms[key[0]], _positions(self.matches[key], kept)) for key in keys
         }
         self.tally = Tally({column.name: column for column in self.shape.columns}, self.shape.bad_values)
+        self.filled = {key: [0] * len(self.shape.columns) for key in self.targets}
         for target in self.targets.values():
             target.output.begin(self.shape.schema)
         looks = []
@@ -180,9 +185,10 @@ class _Run:
         if isinstance(head, Head):
             if self.shape.bad_values == "set-source-aside":
                 prove = (self.shape.columns, self.variants[matched].positions)
-            self.accounts[number].ledger.header = 1
+            for part, count in head.parts.items():
+                setattr(self.accounts[number].ledger, part, count)
             self._tell(number, *self.matches[variant, source.group].problems)
-        return Look(source, number, matched, head, prove)
+        return Look(source, number, matched, head, self.plan.sources[source.group].layout, prove)
 
     def _jobs(self, looks: Sequence[Look]) -> Iterator[Job]:
         target_of = self.sought.target_of.__getitem__
@@ -202,6 +208,8 @@ class _Run:
         account = self.accounts[seen.source]
         account.content, account.size = seen.content, seen.size
         account.ledger.rows = seen.rows
+        account.ledger.comment += seen.comment
+        account.ledger.footer += seen.footer
         reason = self._why_not(seen, look)
         if reason:
             account.set_aside(reason)
@@ -244,6 +252,9 @@ class _Run:
                 target.keep_aside(self.names[number], entries)
         target.output.append(done.payload, done.rows)
         self.rows[done.output] += done.rows
+        filled = self.filled[done.output]
+        for at, count in enumerate(done.filled):
+            filled[at] += count
 
     def _tell(self, number: int, *problems: Problem) -> None:
         named = [replace(problem, source=self.names[number]) for problem in problems]

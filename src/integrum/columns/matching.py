@@ -5,8 +5,9 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from integrum.columns.names import loosened
-from integrum.plan import Column, Plan, nearest
+from integrum.checks import nearest
+from integrum.names import loosened
+from integrum.plan import Column, Plan
 from integrum.problems import Problem
 
 

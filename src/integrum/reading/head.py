@@ -1,54 +1,99 @@
-"""The start of a source: its header, and where its data begins."""
+"""The start of a source as a plan's layout sees it: preamble, header, units, and where the data begins."""
 
 from __future__ import annotations
 
 import csv
-from dataclasses import dataclass
+import sys
+from collections.abc import Sequence
+from dataclasses import dataclass, field
 from functools import lru_cache
 
-from integrum.problems import SourceFault
-from integrum.reading.records import find_records, first_end
-from integrum.sources.source import Source, read_full
+from integrum.layout import Layout
+from integrum.names import loosened
+from integrum.problems import SourceFault, clipped
+from integrum.reading.preamble import Entry, entries
+from integrum.reading.records import Dialect, bounds, find_records
+from integrum.reading.stream import TextStream, separator
+from integrum.reading.units import in_name
+from integrum.sources.source import Source
 
 LONGEST_RECORD = 64 << 20
 _FIRST_LOOK = 16 << 10
-_BOM = b"\xef\xbb\xbf"
-_UTF16 = (b"\xff\xfe", b"\xfe\xff")
+_SEARCHED_ROWS = 2_000
+
+csv.field_size_limit(sys.maxsize)
+
+
+@dataclass(frozen=True)
+class Form:
+    """What sources of one header variant have in common.
+
+    Attributes
+    ----------
+    names
+        The tidied names of the columns, no two the same: outer and double spaces and line breaks gone, an
+        empty cell named after its position, a repeated one told apart.
+    rows
+        The cells of the header's rows, and of the units row, as they are written.
+    units
+        The unit of each column, as it is written; empty where none is given.
+    spare
+        How many cells at the end of the header are empty; they are columns only if some row has values there.
+    dialect
+        How cells are separated and quoted.
+    decimal, thousands
+        How numbers are written.
+    pads
+        Whether rows with too few cells are filled up.
+    """
+
+    names: tuple[str, ...]
+    rows: tuple[tuple[str, ...], ...] = ()
+    units: tuple[str, ...] = ()
+    spare: int = 0
+    dialect: Dialect = field(default_factory=Dialect)
+    decimal: str = "."
+    thousands: str = ""
+    pads: bool = False
 
 
 @dataclass(frozen=True)
 class Head:
-    """What the start of a source says.
+    """The start of one source.
 
     Attributes
     ----------
-    cells
-        The header cells as they are written.
-    names
-        The same, tidied: outer and double spaces and line breaks gone, an empty cell named after its
-        position, a repeated one told apart.
+    form
+        What it shares with others of its variant.
     header_row
-        The row of the header, from 1.
+        The row of the header, from 1; 0 when it has none.
+    first_row
+        The row of the first data.
     data_at
-        Offset in bytes of the first row below the header.
-    delimiter
-        The character between cells.
+        Offset of the first data in the text of the source, in bytes of UTF-8.
+    preamble
+        What stands above the header.
+    parts
+        The rows above the data, by part of the ledger.
     """
 
-    cells: tuple[str, ...]
-    names: tuple[str, ...]
+    form: Form
     header_row: int
+    first_row: int
     data_at: int
-    delimiter: str = ","
+    preamble: tuple[Entry, ...] = ()
+    parts: dict[str, int] = field(default_factory=dict, hash=False, compare=False)
 
 
-def read_head(source: Source) -> Head:
-    """Read the header of a source.
+def read_head(source: Source, layout: Layout) -> Head:
+    """Read the start of a source as its layout says.
 
     Parameters
     ----------
     source
-        A delimited text, UTF-8, with its header in the first row.
+        A delimited text.
+    layout
+        The layout of its group.
 
     Returns
     -------
@@ -57,46 +102,201 @@ def read_head(source: Source) -> Head:
     Raises
     ------
     SourceFault
-        When the file cannot be read, is empty, is not UTF-8, or has no header.
+        When the file cannot be read, is empty, is not text in its encoding, or its header is not where the
+        layout says; the message says what was found there.
     """
+    dialect = Dialect(separator(layout), layout.quote, layout.escape)
     try:
-        with source.open() as file:
-            data = read_full(file.read, _FIRST_LOOK)
-            last = len(data) < _FIRST_LOOK
-            start = len(_BOM) if data.startswith(_BOM) else 0
-            while (
-                not last
-                and len(data) < LONGEST_RECORD
-                and not find_records(data[start:], ord(","), last).count
-            ):
-                want = len(data)
-                more = read_full(file.read, want)
-                last = len(more) < want
-                data += more
+        with TextStream(source, layout) as stream:
+            return _Opening(stream, layout, dialect).head()
     except OSError as error:
         raise unreadable(error) from error
-    if not data[start:].strip():
-        raise SourceFault("empty-source", "the file is empty", "ask where it came from for a whole copy")
-    if data[:2] in _UTF16:
+
+
+class _Opening:
+    """The first records of a source, read on only as far as is needed."""
+
+    def __init__(self, stream: TextStream, layout: Layout, dialect: Dialect) -> None:
+        self._stream, self._layout, self._dialect = stream, layout, dialect
+        self._data, self._last = b"", False
+        self._bounds: list[tuple[int, int]] = []
+        self._more(_FIRST_LOOK)
+
+    def head(self) -> Head:
+        layout = self._layout
+        if not self._data.strip():
+            raise SourceFault("empty-source", "the file is empty", "ask where it came from for a whole copy")
+        if not layout.has_header:
+            return self._without_header()
+        at = self._header_at()
+        below = at + layout.header_rows
+        rows = [self.cells(number) for number in range(at, below)]
+        if layout.comment:
+            rows[0][0] = rows[0][0].removeprefix(layout.comment).lstrip() if rows[0] else ""
+        units: list[str] = []
+        if layout.units_row:
+            units = self.cells(below)
+            rows.append(units)
+            below += 1
+        start = max(below, (layout.first_row or 0) - 1)
+        names, spare = _names(rows[: layout.header_rows])
+        if not any(cell.strip() for row in rows[: layout.header_rows] for cell in row):
+            raise self._not_there(at, "no cell with text")
+        given = tuple(in_name(name)[1] or unit.strip().strip("[]()") for name, unit in _longest(names, units))
+        form = self._form(names, tuple(tuple(row) for row in rows), given, spare)
+        return self._made(form, at + 1, at, below, start)
+
+    def _without_header(self) -> Head:
+        start = (self._layout.first_row or 1) - 1
+        while self._layout.comment and self.record(start).startswith(self._layout.comment.encode()):
+            start += 1
+        cells = self.cells(start)
+        given = [*self._layout.header]
+        width = max(len(cells), len(given))
+        names = tidy_names(tuple(given + [""] * (width - len(given))))
+        return self._made(self._form(names, (), (), 0), 0, start, start, start)
+
+    def _form(
+        self, names: tuple[str, ...], rows: tuple[tuple[str, ...], ...], units: tuple[str, ...], spare: int
+    ) -> Form:
+        layout = self._layout
+        pads = layout.short_rows == "pad"
+        return Form(names, rows, units, spare, self._dialect, layout.decimal, layout.thousands, pads)
+
+    def _made(self, form: Form, header_row: int, at: int, below: int, start: int) -> Head:
+        """Count what stands above the data."""
+        layout, preamble = self._layout, []
+        parts = dict.fromkeys(("preamble", "header", "units", "comment", "blank"), 0)
+        for number in [*range(at), *range(below, start)]:
+            raw = self.record(number)
+            if layout.comment and raw.startswith(layout.comment.encode()):
+                parts["comment"] += 1
+                preamble += entries(number + 1, self.cells(number, layout.comment))
+            elif not raw.strip(b" \t\r\n" + self._dialect.delimiter.encode()):
+                parts["blank"] += 1
+            else:
+                parts["preamble"] += 1
+                preamble += entries(number + 1, self.cells(number))
+        if header_row:
+            parts["header"] = layout.header_rows
+            parts["units"] = int(layout.units_row)
+        data_at = self._bounds[start - 1][1] if start else 0
+        return Head(form, header_row, start + 1, data_at, tuple(preamble), parts)
+
+    def _header_at(self) -> int:
+        """The number of the header's first record, from 0."""
+        layout = self._layout
+        if not layout.header_has:
+            at = int(layout.header_row) - 1
+            if not self._reach(at):
+                raise SourceFault(
+                    "header-not-there",
+                    f"the plan says that the header is in row {at + 1:,}, but the file has {len(self._bounds):,} rows",
+                    "integrum survey FILE shows the layout of one file",
+                )
+            return at
+        wanted = {loosened(name) or name for name in layout.header_has}
+        at = 0
+        while at < _SEARCHED_ROWS and self._reach(at):
+            cells = self.cells(at, layout.comment)
+            if wanted <= {loosened(cell) or cell for cell in cells} | {
+                loosened(in_name(cell)[0]) for cell in cells
+            }:
+                return at
+            at += 1
         raise SourceFault(
-            "bytes-not-valid",
-            "not UTF-8: the file begins with the mark of UTF-16 (offset 0)",
-            "save it as UTF-8 text",
+            "header-not-there",
+            f"no row among the first {at:,} has the header cells {', '.join(layout.header_has)}",
+            f"its first row is: {self.shown(0)}; integrum survey FILE shows its layout",
         )
-    records = find_records(data[start:], ord(","), last)
-    if not records.count:
-        raise quote_not_closed(1) if records.open_record is not None else no_line_end(1)
-    text = data[start : start + first_end(data[start:], ord(","), last)]
+
+    def _not_there(self, at: int, what: str) -> SourceFault:
+        return SourceFault(
+            "no-header",
+            f"the header belongs in row {at + 1:,}, and there is {what}",
+            f"there is: {self.shown(at)}",
+            at + 1,
+        )
+
+    def _reach(self, number: int) -> bool:
+        """Read on until a record is there."""
+        while number >= len(self._bounds) and not self._last:
+            if len(self._data) > LONGEST_RECORD:
+                break
+            self._more(len(self._data))
+        if not self._bounds and number == 0:
+            found = find_records(self._data, self._dialect, self._last)
+            raise quote_not_closed(1) if found.open_record is not None else no_line_end(1)
+        return number < len(self._bounds)
+
+    def _more(self, size: int) -> None:
+        data = self._stream.read(size)
+        self._last = len(data) < size
+        self._data += data
+        self._bounds = bounds(self._data, self._dialect, self._last)
+
+    def record(self, number: int) -> bytes:
+        """The bytes of a record, or none when the source ends before it."""
+        if not self._reach(number):
+            return b""
+        start, end = self._bounds[number]
+        return self._data[start:end]
+
+    def cells(self, number: int, without: str = "") -> list[str]:
+        """The cells of a record, perhaps without the sign of a comment before them."""
+        raw = self.record(number)
+        try:
+            text = raw.decode("utf-8")
+        except UnicodeDecodeError as error:
+            start = self._bounds[number][0] + self._stream.skipped
+            raise bytes_not_valid(start + error.start, raw[error.start], number + 1) from None
+        if without and text.startswith(without):
+            text = text[len(without) :].lstrip()
+        return split_cells(text, self._dialect)
+
+    def shown(self, number: int) -> str:
+        """A record for a message."""
+        return f'"{clipped(self.record(number).decode("utf-8", "replace").rstrip(), 80)}"'
+
+
+def split_cells(text: str, dialect: Dialect) -> list[str]:
+    """The cells of one record."""
+    lines = csv.reader(
+        [text.rstrip("\r\n")],
+        delimiter=dialect.delimiter,
+        quotechar=dialect.quote or None,
+        escapechar=dialect.escape or None,
+        doublequote=not dialect.escape,
+        quoting=csv.QUOTE_MINIMAL if dialect.quote else csv.QUOTE_NONE,
+        strict=False,
+    )
     try:
-        header = text.decode("utf-8")
-    except UnicodeDecodeError as error:
-        raise bytes_not_valid(start + error.start, text[error.start]) from None
-    cells = tuple(next(csv.reader([header.rstrip("\r\n")], strict=False), []))
-    if not any(cell.strip() for cell in cells):
-        raise SourceFault(
-            "no-header", "the first row has no cell with text", "the header belongs in row 1", 1
-        )
-    return Head(cells, tidy_names(cells), 1, start + len(text))
+        return next(lines, [])
+    except csv.Error:  # a line break that is none for the module
+        return text.rstrip("\r\n").split(dialect.delimiter)
+
+
+def _names(rows: Sequence[Sequence[str]]) -> tuple[tuple[str, ...], int]:
+    """The names of the columns from the header's rows, and how many empty cells end the header."""
+    width = max(map(len, rows))
+    filled: list[list[str]] = []
+    for number, row in enumerate(rows):
+        cells = [*row, *[""] * (width - len(row))]
+        if number < len(rows) - 1:  # a group's cell stands over all of its columns
+            for at in range(1, width):
+                cells[at] = cells[at] or cells[at - 1]
+        filled.append(cells)
+    joined = [
+        " ".join(dict.fromkeys(cell.strip() for cell in column if cell.strip()))
+        for column in zip(*filled, strict=True)
+    ]
+    last = [at for at, cell in enumerate(filled[-1]) if cell.strip()]
+    spare = width - 1 - last[-1] if last else 0
+    return tidy_names(tuple(joined)), spare
+
+
+def _longest(names: Sequence[str], units: Sequence[str]) -> list[tuple[str, str]]:
+    return [(name, units[at] if at < len(units) else "") for at, name in enumerate(names)]
 
 
 @lru_cache(maxsize=256)
@@ -108,14 +308,14 @@ def tidy_names(cells: tuple[str, ...]) -> tuple[str, ...]:
     >>> tidy_names((" Depth  (m)", "", "Depth (m)"))
     ('Depth (m)', 'column 2', 'Depth (m) (2)')
     """
-    names: list[str] = []
+    names: dict[str, None] = {}
     written = {" ".join(cell.split()) for cell in cells}
     for position, cell in enumerate(cells, 1):
         plain = " ".join(cell.split()) or f"column {position}"
         name, number = plain, 2
         while name in names or (name != plain and name in written):
             name, number = f"{plain} ({number})", number + 1
-        names.append(name)
+        names[name] = None
     return tuple(names)
 
 
@@ -129,11 +329,11 @@ def unreadable(error: OSError) -> SourceFault:
 
 
 def bytes_not_valid(offset: int, byte: int, row: int | None = None) -> SourceFault:
-    """The fault of bytes that are not text in the source's encoding."""
+    """The fault of bytes that are not UTF-8."""
     return SourceFault(
         "bytes-not-valid",
         f"not UTF-8: the byte 0x{byte:02X} at offset {offset:,} is not valid there",
-        "save it as UTF-8 text",
+        "say the encoding in the plan's layout; integrum survey says which it is likely to be",
         row,
     )
 

@@ -4,23 +4,28 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from concurrent.futures import Executor
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 
+from integrum.layout import Layout
 from integrum.problems import SourceFault
-from integrum.reading.head import Head, read_head
+from integrum.reading.head import Form, Head, read_head
 from integrum.sources.source import Source
 from integrum.workers import ahead
 
 _TOGETHER = 64
 
 
-def read_heads(sources: Sequence[Source], executor: Executor) -> list[Head | SourceFault]:
+def read_heads(
+    sources: Sequence[Source], layouts: Sequence[Layout], executor: Executor
+) -> list[Head | SourceFault]:
     """Read the head of every source.
 
     Parameters
     ----------
     sources
         The sources.
+    layouts
+        The layout of each.
     executor
         Where the work is done.
 
@@ -29,23 +34,19 @@ def read_heads(sources: Sequence[Source], executor: Executor) -> list[Head | Sou
     list
         One entry per source: its head, or why it has none.
     """
-    groups = [sources[at : at + _TOGETHER] for at in range(0, len(sources), _TOGETHER)]
+    pairs = list(zip(sources, layouts, strict=True))
+    groups = [pairs[at : at + _TOGETHER] for at in range(0, len(pairs), _TOGETHER)]
     return [head for heads in ahead(executor, _read_some, groups) for head in heads]
 
 
-def _read_some(sources: Sequence[Source]) -> list[Head | SourceFault]:
+def _read_some(pairs: Sequence[tuple[Source, Layout]]) -> list[Head | SourceFault]:
     heads: list[Head | SourceFault] = []
-    for source in sources:
+    for source, layout in pairs:
         try:
-            heads.append(read_head(source))
+            heads.append(read_head(source, layout))
         except SourceFault as fault:
             heads.append(fault)
     return heads
-
-
-def without_place(head: Head) -> Head:
-    """A head without what differs between sources of the same variant."""
-    return replace(head, data_at=0)
 
 
 @dataclass(frozen=True)
@@ -54,21 +55,20 @@ class Numbered:
 
     Attributes
     ----------
-    heads
+    forms
         By number, from 1 in the order in which they come.
     of_source
         The number of each source's variant; 0 where it has none.
     """
 
-    heads: dict[int, Head]
+    forms: dict[int, Form]
     of_source: list[int]
 
 
 def number_variants(heads: Sequence[Head | SourceFault]) -> Numbered:
     """Number the distinct headers."""
-    numbers: dict[Head, int] = {}
+    numbers: dict[Form, int] = {}
     of_source = [
-        numbers.setdefault(without_place(head), len(numbers) + 1) if isinstance(head, Head) else 0
-        for head in heads
+        numbers.setdefault(head.form, len(numbers) + 1) if isinstance(head, Head) else 0 for head in heads
     ]
-    return Numbered({number: head for head, number in numbers.items()}, of_source)
+    return Numbered({number: form for form, number in numbers.items()}, of_source)

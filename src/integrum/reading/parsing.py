@@ -13,7 +13,7 @@ import pyarrow.csv as pacsv
 
 from integrum.arrays import flags, ints, positions, text, texts, truths
 from integrum.errors import LedgerError
-from integrum.reading.head import Head
+from integrum.reading.head import Form
 from integrum.reading.pieces import Piece
 from integrum.reading.records import record_at
 
@@ -54,15 +54,15 @@ class Rows:
     repeated: Ints
 
 
-def parse(pieces: Sequence[Piece], head: Head) -> Rows:
+def parse(pieces: Sequence[Piece], form: Form) -> Rows:
     """Parse pieces of sources that have the same header.
 
     Parameters
     ----------
     pieces
         In their order; at least one.
-    head
-        The head that they share.
+    form
+        The form that they share.
 
     Returns
     -------
@@ -76,7 +76,7 @@ def parse(pieces: Sequence[Piece], head: Head) -> Rows:
     """
     source, row = _places(pieces)
     data = pieces[0].data if len(pieces) == 1 else b"".join(piece.data for piece in pieces)
-    columns, kept, rejected = _parse_block(data, len(head.cells), head.delimiter)
+    columns, kept, rejected = _parse_block(data, len(form.names), form)
     if len(kept) + len(rejected) != len(row):
         names = sorted({piece.source for piece in pieces})
         raise LedgerError(
@@ -88,14 +88,17 @@ def parse(pieces: Sequence[Piece], head: Head) -> Rows:
         for one in piece.broken
     ]
     for at, cells, raw in rejected:
-        code = "row-too-long" if cells > len(head.cells) else "row-too-short"
+        code = "row-too-long" if cells > len(form.names) else "row-too-short"
         aside.append(RowAside(int(source[at]), int(row[at]), code, raw))
-    aside.sort(key=lambda one: (one.source, one.row))
     if len(kept) != len(row):
         source, row = source[kept], row[kept]
     blank = _blank_rows(columns)
-    repeated = _repeated_headers(columns, head.cells)
-    drop = np.concatenate([blank, repeated])
+    repeated = np.concatenate([blank[:0], *(_repeated(columns, cells) for cells in form.rows)])
+    spare = np.setdiff1d(_in_spare(columns, form.spare), repeated)
+    if len(spare):
+        aside += _set_back(columns, spare, source, row, form)
+    aside.sort(key=lambda one: (one.source, one.row))
+    drop = np.concatenate([blank, repeated, spare])
     if len(drop):
         keep = np.ones(len(row), bool)
         keep[drop] = False
@@ -112,15 +115,16 @@ def _places(pieces: Sequence[Piece]) -> tuple[Ints, Ints]:
     sources, rows = [], []
     for piece in pieces:
         row = np.arange(piece.first_row, piece.first_row + piece.rows)
-        if piece.broken:
-            row = np.delete(row, [one.row - piece.first_row for one in piece.broken])
+        if piece.broken or piece.comments:
+            out = [one.row - piece.first_row for one in piece.broken]
+            row = np.delete(row, out + [each - piece.first_row for each in piece.comments])
         rows.append(row)
         sources.append(np.full(len(row), piece.source))
     return np.concatenate(sources), np.concatenate(rows)
 
 
 def _parse_block(
-    data: bytes, width: int, delimiter: str
+    data: bytes, width: int, form: Form
 ) -> tuple[list[pa.Array], Ints, list[tuple[int, int, str]]]:
     """Columns, the positions in the block of their rows, and what was rejected: position, cells, raw text.
 
@@ -139,7 +143,13 @@ def _parse_block(
         pa.BufferReader(data),
         read_options=pacsv.ReadOptions(use_threads=False, block_size=len(data) + 1, column_names=names),
         parse_options=pacsv.ParseOptions(
-            delimiter=delimiter, ignore_empty_lines=False, newlines_in_values=True, invalid_row_handler=reject
+            delimiter=form.dialect.delimiter,
+            quote_char=form.dialect.quote or False,
+            double_quote=not form.dialect.escape,
+            escape_char=form.dialect.escape or False,
+            ignore_empty_lines=False,
+            newlines_in_values=True,
+            invalid_row_handler=reject,
         ),
         convert_options=pacsv.ConvertOptions(
             column_types=dict.fromkeys(names, pa.string()),
@@ -154,24 +164,26 @@ def _parse_block(
     if not rejected:
         return columns, kept, []
     kept = np.delete(kept, [at for at, _, _ in rejected])
-    return _take_surplus(columns, kept, rejected, width, delimiter)
+    return _take_others(columns, kept, rejected, width, form)
 
 
-def _take_surplus(
-    columns: list[pa.Array], kept: Ints, rejected: list[tuple[int, int, str]], width: int, delimiter: str
+def _take_others(
+    columns: list[pa.Array], kept: Ints, rejected: list[tuple[int, int, str]], width: int, form: Form
 ) -> tuple[list[pa.Array], Ints, list[tuple[int, int, str]]]:
+    """Take rows whose surplus cells are empty, and short ones where they are to be filled up."""
     parts, places = [columns], [kept]
     still: list[tuple[int, int, str]] = []
-    wider: dict[int, list[tuple[int, int, str]]] = {}
+    others: dict[int, list[tuple[int, int, str]]] = {}
     for one in rejected:
-        (wider.setdefault(one[1], []) if one[1] > width else still).append(one)
-    for cells, rows in wider.items():
+        (others.setdefault(one[1], []) if one[1] > width or form.pads else still).append(one)
+    for cells, rows in others.items():
         block = "\n".join(raw for _, _, raw in rows).encode() + b"\n"
-        more, _, _ = _parse_block(block, cells, delimiter)
+        more, _, _ = _parse_block(block, cells, form)
         empty = np.ones(len(rows), bool)
         for column in more[width:]:
             empty &= truths(column.is_null())
         taken = np.flatnonzero(empty)
+        more += [pa.nulls(len(rows), pa.string())] * (width - cells)
         parts.append([column.take(ints(taken)) for column in more[:width]])
         places.append(np.array([rows[at][0] for at in taken], np.int64))
         still += [rows[at] for at in np.flatnonzero(~empty)]
@@ -179,6 +191,22 @@ def _take_surplus(
     order = np.argsort(place, kind="stable")
     columns = [pa.concat_arrays(list(each)).take(ints(order)) for each in zip(*parts, strict=True)]
     return columns, place[order], sorted(still)
+
+
+def _in_spare(columns: list[pa.Array], spare: int) -> Ints:
+    """Rows with a value in the cells at the end that have no name in the header."""
+    filled = [np.flatnonzero(truths(column.is_valid())) for column in columns[len(columns) - spare :]]
+    return np.unique(np.concatenate(filled)) if filled else np.array([], np.int64)
+
+
+def _set_back(columns: list[pa.Array], at: Ints, source: Ints, row: Ints, form: Form) -> list[RowAside]:
+    """Rows as what they were in the file: too long for their header."""
+    cells = [column.take(ints(at)).to_pylist() for column in columns]
+    texts_of = [form.dialect.delimiter.join(cell or "" for cell in each) for each in zip(*cells, strict=True)]
+    return [
+        RowAside(int(source[one]), int(row[one]), "row-too-long", raw)
+        for one, raw in zip(at, texts_of, strict=True)
+    ]
 
 
 def _one(column: pa.ChunkedArray) -> pa.Array:
@@ -214,9 +242,9 @@ def _may_be_space(column: pa.Array) -> bool:
     return bool(np.any((first <= 0x20) | (first >= 0xC2)))
 
 
-def _repeated_headers(columns: list[pa.Array], cells: Sequence[str]) -> Ints:
+def _repeated(columns: list[pa.Array], cells: Sequence[str]) -> Ints:
     maybe: Ints | None = None
-    for column, cell in zip(columns, cells, strict=True):
+    for column, cell in zip(columns, cells, strict=False):
         if maybe is None:
             if not cell:
                 continue
@@ -229,7 +257,7 @@ def _repeated_headers(columns: list[pa.Array], cells: Sequence[str]) -> Ints:
     return maybe if maybe is not None else np.array([], np.int64)
 
 
-def raw_record(piece: Piece, row: int, delimiter: str) -> str:
+def raw_record(piece: Piece, row: int, form: Form) -> str:
     """The raw text of one row of a piece, found again for the few rows where it is wanted.
 
     Parameters
@@ -238,8 +266,8 @@ def raw_record(piece: Piece, row: int, delimiter: str) -> str:
         The piece that holds the row.
     row
         Its row in the source.
-    delimiter
-        The character between cells.
+    form
+        How it is written.
     """
-    broken_before = sum(one.row < row for one in piece.broken)
-    return record_at(piece.data, ord(delimiter), row - piece.first_row - broken_before).decode("utf-8")
+    gone = sum(one.row < row for one in piece.broken) + sum(each < row for each in piece.comments)
+    return record_at(piece.data, form.dialect, row - piece.first_row - gone).decode("utf-8")

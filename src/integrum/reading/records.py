@@ -2,14 +2,35 @@
 
 from __future__ import annotations
 
+import re
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
 import numpy.typing as npt
 
-QUOTE, LF, CR = 0x22, 0x0A, 0x0D
+LF, CR = 0x0A, 0x0D
 
 Positions = npt.NDArray[np.int64]
+
+
+@dataclass(frozen=True)
+class Dialect:
+    """How cells are separated and quoted; one character each, or none.
+
+    Attributes
+    ----------
+    delimiter
+        Between cells.
+    quote
+        Around cells that need it.
+    escape
+        Before a quote inside a quoted cell; where there is none an inner quote is doubled.
+    """
+
+    delimiter: str = ","
+    quote: str = '"'
+    escape: str = ""
 
 
 @dataclass(frozen=True)
@@ -34,7 +55,7 @@ class Records:
     broken: tuple[tuple[int, int, int], ...] = ()
 
 
-def find_records(data: bytes, delimiter: int, last: bool) -> Records:
+def find_records(data: bytes, dialect: Dialect, last: bool) -> Records:
     r"""Count the records in a stretch of bytes and find the end of the last whole one.
 
     A record ends at LF, CR LF or a lone CR outside quotes. Quotes open a cell only at its very start;
@@ -44,8 +65,8 @@ def find_records(data: bytes, delimiter: int, last: bool) -> Records:
     ----------
     data
         Bytes, from the start of a record.
-    delimiter
-        The byte between cells.
+    dialect
+        How cells are separated and quoted.
     last
         Whether the source ends here; then a last record needs no line end.
 
@@ -55,15 +76,15 @@ def find_records(data: bytes, delimiter: int, last: bool) -> Records:
 
     Examples
     --------
-    >>> find_records(b'1,a\n2,"b\nc"\n3', ord(","), last=False)
+    >>> find_records(b'1,a\n2,"b\nc"\n3', Dialect(), last=False)
     Records(count=2, end=12, open_record=None, broken=())
-    >>> find_records(b'1,a\n2,"b\nc', ord(","), last=True).open_record
+    >>> find_records(b'1,a\n2,"b\nc', Dialect(), last=True).open_record
     1
     """
-    if QUOTE not in data and CR not in data:
+    if CR not in data and not (dialect.quote and dialect.quote.encode() in data):
         count = int(np.count_nonzero(np.frombuffer(data, np.uint8) == LF))
         return _closed(count, data.rfind(b"\n") + 1, len(data), last)
-    ends, quotes, after = _ends_and_quotes(data, delimiter, last)
+    ends, quotes, after = _ends_and_quotes(data, dialect, last)
     count, end = len(ends), int(ends[-1]) + 1 if len(ends) else 0
     if len(quotes) % 2:
         return Records(count, end, int(np.searchsorted(ends, quotes[-1])), _broken(ends, after, end))
@@ -73,43 +94,92 @@ def find_records(data: bytes, delimiter: int, last: bool) -> Records:
     return Records(records.count, records.end, None, _broken(ends, after, records.end))
 
 
-def record_at(data: bytes, delimiter: int, number: int) -> bytes:
+def record_at(data: bytes, dialect: Dialect, number: int) -> bytes:
     r"""The bytes of one record, without its line end.
 
     Examples
     --------
-    >>> record_at(b'1,a\n2,"b\nc"\r\n3,d\n', ord(","), 1)
+    >>> record_at(b'1,a\n2,"b\nc"\r\n3,d\n', Dialect(), 1)
     b'2,"b\nc"'
     """
-    ends, _, _ = _ends_and_quotes(data, delimiter, last=True)
+    ends, _, _ = _ends_and_quotes(data, dialect, last=True)
     start = int(ends[number - 1]) + 1 if number else 0
     end = int(ends[number]) + 1 if number < len(ends) else len(data)
     return data[start:end].rstrip(b"\r\n")
 
 
-def first_end(data: bytes, delimiter: int, last: bool) -> int:
-    r"""Offset just behind the first record, its line end included.
+def bounds(data: bytes, dialect: Dialect, last: bool) -> list[tuple[int, int]]:
+    r"""Start and end of every whole record, line ends included.
 
     Examples
     --------
-    >>> first_end(b'"a\nb",c\n1,2\n', ord(","), last=True)
-    8
+    >>> bounds(b'"a\nb",c\n1,2\n3', Dialect(), last=True)
+    [(0, 8), (8, 12), (12, 13)]
     """
-    ends, _, _ = _ends_and_quotes(data, delimiter, last)
-    return int(ends[0]) + 1 if len(ends) else len(data)
+    ends, quotes, _ = _ends_and_quotes(data, dialect, last)
+    stops = [int(end) + 1 for end in ends]
+    if last and len(quotes) % 2 == 0 and (stops[-1] if stops else 0) < len(data):
+        stops.append(len(data))
+    return list(zip([0, *stops[:-1]], stops, strict=True)) if stops else []
 
 
-def _ends_and_quotes(data: bytes, delimiter: int, last: bool) -> tuple[Positions, Positions, list[int]]:
+def records_beginning(
+    data: bytes, dialect: Dialect, texts: Sequence[str], quoted: bool
+) -> list[tuple[int, int, int]]:
+    r"""Records that begin with one of some texts: number, start and end of each.
+
+    Parameters
+    ----------
+    data
+        Bytes, from the start of a record.
+    dialect
+        How cells are separated and quoted.
+    texts
+        The texts.
+    quoted
+        Whether spaces, quotes and empty cells may stand before the text.
+
+    Examples
+    --------
+    >>> records_beginning(b'1,2\n#x\n"Total",3\n', Dialect(), ["Total"], quoted=True)
+    [(2, 7, 17)]
+    """
+    before = " \t" + dialect.quote + dialect.delimiter
+    lead = b"[" + re.escape(before).encode() + b"]*" if quoted else b""
+    wanted = re.compile(lead + b"(?:" + b"|".join(re.escape(text.encode()) for text in texts) + b")")
+    if not any(text.encode() in data for text in texts):
+        return []
+    found = []
+    for number, (start, end) in enumerate(bounds(data, dialect, last=True)):
+        if wanted.match(data, start):
+            found.append((number, start, end))
+    return found
+
+
+def _ends_and_quotes(data: bytes, dialect: Dialect, last: bool) -> tuple[Positions, Positions, list[int]]:
     """Line ends outside quotes, the quotes that open and close, and where text follows a closing one."""
     view = np.frombuffer(data, np.uint8)
     ends = _line_ends(view, last)
-    quotes = np.flatnonzero(view == QUOTE)
+    quotes = np.flatnonzero(view == ord(dialect.quote)) if dialect.quote else ends[:0]
     after: list[int] = []
     if len(quotes):
-        if _irregular(view, quotes, delimiter):
-            quotes, after = _walk_quotes(data, quotes, delimiter)
+        if dialect.escape and dialect.escape.encode() in data:
+            quotes = _not_escaped(data, quotes, ord(dialect.escape))
+        if _irregular(view, quotes, ord(dialect.delimiter), ord(dialect.quote)):
+            quotes, after = _walk_quotes(data, quotes, ord(dialect.delimiter), ord(dialect.quote))
         ends = ends[np.searchsorted(quotes, ends) % 2 == 0]
     return ends, quotes, after
+
+
+def _not_escaped(data: bytes, quotes: Positions, escape: int) -> Positions:
+    kept = []
+    for at in quotes.tolist():
+        run = at
+        while run and data[run - 1] == escape:
+            run -= 1
+        if (at - run) % 2 == 0:
+            kept.append(at)
+    return np.array(kept, np.int64)
 
 
 def _closed(count: int, end: int, size: int, last: bool) -> Records:
@@ -128,7 +198,7 @@ def _line_ends(view: npt.NDArray[np.uint8], last: bool) -> Positions:
     return np.sort(np.concatenate([feeds, lone])) if len(lone) else feeds
 
 
-def _irregular(view: npt.NDArray[np.uint8], quotes: Positions, delimiter: int) -> bool:
+def _irregular(view: npt.NDArray[np.uint8], quotes: Positions, delimiter: int, quote: int) -> bool:
     """Whether some quote neither opens a cell, nor closes one, nor is doubled inside one."""
     first, second = quotes[0::2], quotes[1::2]
     before = view[np.maximum(first - 1, 0)]
@@ -140,14 +210,14 @@ def _irregular(view: npt.NDArray[np.uint8], quotes: Positions, delimiter: int) -
     behind = np.minimum(second + 1, len(view) - 1)
     after = view[behind]
     closes = (
-        (second == len(view) - 1) | (after == delimiter) | (after == LF) | (after == CR) | (after == QUOTE)
+        (second == len(view) - 1) | (after == delimiter) | (after == LF) | (after == CR) | (after == quote)
     )
     # a closing quote with a quote behind it must be a doubled one: the next pair starts right there,
     # which holds by construction; what remains is text behind a closing quote
     return not bool(np.all(closes))
 
 
-def _walk_quotes(data: bytes, quotes: Positions, delimiter: int) -> tuple[Positions, list[int]]:
+def _walk_quotes(data: bytes, quotes: Positions, delimiter: int, quote: int) -> tuple[Positions, list[int]]:
     """Follow the quotes one by one: those that open and close cells, and where text follows a closing one."""
     border = {delimiter, LF, CR}
     real: list[int] = []
@@ -161,7 +231,7 @@ def _walk_quotes(data: bytes, quotes: Positions, delimiter: int) -> tuple[Positi
             if at == 0 or data[at - 1] in border:
                 inside = True
                 real.append(at)
-        elif at + 1 < size and data[at + 1] == QUOTE:
+        elif at + 1 < size and data[at + 1] == quote:
             skip = at + 1
         else:
             inside = False

@@ -11,18 +11,19 @@ import pyarrow as pa
 
 from integrum.arrays import ints, truths
 from integrum.assembling.job import Aside
-from integrum.reading.head import Head
+from integrum.reading.head import Form
 from integrum.reading.parsing import Rows, parse
 from integrum.reading.pieces import Piece
 from integrum.values.kinds import EMPTY, KINDS, kinds, lone_kind
+from integrum.values.local import with_point
 
 
 @dataclass(frozen=True)
 class Inspection:
-    """Consecutive pieces to be looked at, and the heads of their variants."""
+    """Consecutive pieces to be looked at, and the forms of their variants."""
 
     pieces: tuple[Piece, ...]
-    heads: Mapping[int, Head]
+    forms: Mapping[int, Form]
 
 
 @dataclass(frozen=True)
@@ -77,13 +78,14 @@ def profile(inspection: Inspection) -> Profile:
         by_variant.setdefault(piece.variant, []).append(piece)
     result = Profile()
     for number, pieces in by_variant.items():
-        rows = parse(pieces, inspection.heads[number])
+        rows = parse(pieces, inspection.forms[number])
         result.rows.append(rows.source)
         result.blank.append(rows.blank)
         result.repeated.append(rows.repeated)
         result.aside += [Aside(one.source, one.row, "", one.code, one.text) for one in rows.aside]
-        for position, column in enumerate(rows.columns):
-            result.seen += _look(column, position, rows)
+        form = inspection.forms[number]
+        for position, column in enumerate(rows.columns[: len(form.names) - form.spare]):
+            result.seen += _look(with_point(column, form.decimal, form.thousands), position, rows)
     return result
 
 

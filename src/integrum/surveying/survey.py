@@ -20,12 +20,13 @@ from integrum.assembling.run import same_content
 from integrum.assembling.tally import Tally
 from integrum.columns.union import Header, unite
 from integrum.plan import Plan, Sources
-from integrum.problems import Problem, clipped
-from integrum.reading.head import Head
+from integrum.problems import Problem, SourceFault, clipped
+from integrum.reading.head import Form, Head
 from integrum.reading.heads import number_variants, read_heads
 from integrum.reading.pieces import Inspected
 from integrum.sources.find import Found
 from integrum.sources.identity import same_as_earlier
+from integrum.surveying.detect import Detected, detect_layouts
 from integrum.surveying.grid import Grid, grid_of
 from integrum.surveying.profile import Inspection, Profile, Seen, profile
 from integrum.values.kinds import KINDS
@@ -146,6 +147,8 @@ class Survey:
         Which combinations of the first identifiers are there, when the groups have some.
     identifiers
         By name, the values of all sources, in their order.
+    layouts, heads
+        What was decided about the layout of each source, and what its head is then.
     """
 
     groups: tuple[Sources, ...]
@@ -156,6 +159,8 @@ class Survey:
     problems: tuple[Problem, ...]
     grid: Grid | None = None
     identifiers: Mapping[str, tuple[str | None, ...]] = field(default_factory=dict)
+    layouts: tuple[Detected, ...] = ()
+    heads: tuple[Head | SourceFault, ...] = ()
 
     @property
     def rows(self) -> int:
@@ -204,9 +209,11 @@ def survey_found(plan: Plan, found: Found, executor: Executor, watch: Watch | No
     Survey
     """
     sources = found.sources
-    heads = read_heads(sources, executor)
+    detected = detect_layouts(plan, sources, executor)
+    layouts = [one.layout for one in detected]
+    heads = read_heads(sources, layouts, executor)
     variants_of = number_variants(heads)
-    numbered = variants_of.heads
+    numbered = variants_of.forms
     accounts = [Account(source.name, source.path, source.group + 1, source.size) for source in sources]
     problems: dict[int, list[Problem]] = {}
     first_with: dict[tuple[str, int], str] = {}
@@ -214,12 +221,15 @@ def survey_found(plan: Plan, found: Found, executor: Executor, watch: Watch | No
     for number, (source, head) in enumerate(zip(sources, heads, strict=True)):
         if isinstance(head, Head):
             accounts[number].variant = variants_of.of_source[number]
-            accounts[number].ledger.header = 1
-        looks.append(Look(source, number, accounts[number].variant, head))
+            for part, count in head.parts.items():
+                setattr(accounts[number].ledger, part, count)
+        looks.append(Look(source, number, accounts[number].variant, head, layouts[number]))
 
     def enter(seen: Inspected, look: Look) -> bool:
         account = accounts[look.number]
         account.content, account.size, account.ledger.rows = seen.content, seen.size, seen.rows
+        account.ledger.comment += seen.comment
+        account.ledger.footer += seen.footer
         if seen.fault:
             account.set_aside(seen.fault.code)
             problems.setdefault(look.number, []).append(seen.fault.problem(account.source))
@@ -244,7 +254,7 @@ def survey_found(plan: Plan, found: Found, executor: Executor, watch: Watch | No
         problems.setdefault(number, []).append(problem)
     for number, account in enumerate(accounts):
         problems.setdefault(number, []).extend(about_rows(account))
-    identified = identify(plan, sources)
+    identified = identify(plan, sources, heads)
     expected = against_expectation(plan, sources, identified)
     for number, one in enumerate(identified):
         problems.setdefault(number, []).extend(one.problems)
@@ -263,6 +273,8 @@ def survey_found(plan: Plan, found: Found, executor: Executor, watch: Watch | No
         listed,
         grid_of(plan.sources, identified),
         _by_name(plan, identified),
+        tuple(detected),
+        tuple(heads),
     )
 
 
@@ -321,24 +333,32 @@ def _enter(
         seen[key] = replace(before, count=before.count + values.count) if before else values
 
 
-def _variants(numbered: dict[int, Head], accounts: Sequence[Account]) -> tuple[HeaderVariant, ...]:
-    having: dict[int, list[str]] = {}
+def _variants(numbered: dict[int, Form], accounts: Sequence[Account]) -> tuple[HeaderVariant, ...]:
+    having: dict[tuple[str, ...], list[str]] = {}
     for account in accounts:
-        having.setdefault(account.variant, []).append(account.source)
-    variants = [HeaderVariant(number, head.names, tuple(having[number])) for number, head in numbered.items()]
-    return tuple(sorted(variants, key=lambda variant: -len(variant.sources)))
+        if account.variant:
+            having.setdefault(_named(numbered[account.variant]), []).append(account.source)
+    variants = sorted(having.items(), key=lambda item: -len(item[1]))
+    return tuple(
+        HeaderVariant(number, names, tuple(which)) for number, (names, which) in enumerate(variants, 1)
+    )
 
 
-def _columns(numbered: dict[int, Head], accounts: Sequence[Account], seen: Any) -> list[ColumnSurvey]:
+def _named(form: Form) -> tuple[str, ...]:
+    """The names of a form but those of empty cells at its end."""
+    return form.names[: len(form.names) - form.spare]
+
+
+def _columns(numbered: dict[int, Form], accounts: Sequence[Account], seen: Any) -> list[ColumnSurvey]:
     counts = Counter(account.variant for account in accounts if account.status == "assembled")
-    headers = [Header(head.names, counts[number]) for number, head in numbered.items() if counts[number]]
+    headers = [Header(_named(form), counts[number]) for number, form in numbered.items() if counts[number]]
     united = unite(headers)
     column_of = {name: at for at, column in enumerate(united) for name, _ in column.spellings}
     has: list[set[int]] = [
         {
             number
-            for number, head in numbered.items()
-            if not set(head.names).isdisjoint(dict(column.spellings))
+            for number, form in numbered.items()
+            if not set(form.names).isdisjoint(dict(column.spellings))
         }
         for column in united
     ]

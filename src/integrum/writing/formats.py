@@ -9,8 +9,8 @@ from pathlib import Path
 import pyarrow as pa
 
 from integrum.assembling.output import Output
+from integrum.checks import nearest
 from integrum.errors import OutputError
-from integrum.plan import nearest
 from integrum.writing.csv import CsvOutput, load_csv
 from integrum.writing.parquet import ParquetOutput, load_parquet
 

@@ -6,8 +6,9 @@ import re
 from collections.abc import Mapping, Sequence
 
 from integrum.assembling.identifiers import Identified
+from integrum.checks import nearest
 from integrum.errors import OutputError
-from integrum.plan import Plan, nearest
+from integrum.plan import Plan
 from integrum.sources.source import Source
 
 MOST_OUTPUTS = 500

@@ -1,0 +1,100 @@
+"""Checks of single values of a plan; each error says what was expected and what came."""
+
+from __future__ import annotations
+
+import difflib
+from collections.abc import Iterable, Mapping
+from typing import Any
+
+from integrum.errors import PlanError
+
+
+def nearest(word: str, words: Iterable[str]) -> str:
+    """Say which of the words was likely meant, as the end of a message.
+
+    Examples
+    --------
+    >>> nearest("colums", ["sources", "columns"])
+    '; did you mean "columns"?'
+    """
+    close = difflib.get_close_matches(word, list(words), n=1, cutoff=0.5)
+    return f'; did you mean "{close[0]}"?' if close else ""
+
+
+def set_on(target: object, name: str, value: object) -> None:
+    """Set a field of a frozen object while it is made."""
+    object.__setattr__(target, name, value)
+
+
+def expected(what: str, came: object) -> str:
+    """What was expected and what came, as a message."""
+    shown = f'"{came}"' if isinstance(came, str) else f"{came!r}, a {type(came).__name__}"
+    return f"expected {what}; came {shown}"
+
+
+def text(value: object, place: str, what: str = "a text", empty: bool = False) -> str:
+    """A text, not empty unless that is allowed."""
+    if not isinstance(value, str):
+        raise PlanError(expected(what, value), place)
+    if not value.strip() and not empty:
+        raise PlanError(f"expected {what}; came an empty one", place)
+    try:
+        value.encode()
+    except UnicodeEncodeError as error:
+        raise PlanError(f"expected {what} in valid Unicode; came {value!r}", place) from error
+    return value
+
+
+def texts(value: Any, place: str, lone: bool = False, empty: bool = False) -> tuple[str, ...]:
+    """A tuple of texts; one text alone is taken for a list of one where `lone`."""
+    if lone and isinstance(value, str):
+        value = (value,)
+    if not isinstance(value, (list, tuple)):
+        raise PlanError(expected("a list of texts", value), place)
+    return tuple(text(item, f"{place}[{number}]", empty=empty) for number, item in enumerate(value, 1))
+
+
+def objects(value: Any, kind: type, place: str) -> tuple[Any, ...]:
+    """A tuple of objects of one kind."""
+    if not isinstance(value, (list, tuple)):
+        raise PlanError(expected(f"a list of {kind.__name__}", value), place)
+    for number, item in enumerate(value, 1):
+        if not isinstance(item, kind):
+            raise PlanError(expected(f"a {kind.__name__}", item), f"{place}[{number}]")
+    return tuple(value)
+
+
+def pairs(value: Any, place: str) -> dict[str, str]:
+    """A table of texts."""
+    if not isinstance(value, Mapping):
+        raise PlanError(expected("a table of texts", value), place)
+    return {
+        text(key, f"{place}, a key"): text(item, f"{place}.{key}", empty=True) for key, item in value.items()
+    }
+
+
+def expectation(value: Any) -> Any:
+    """What `expect` may be."""
+    if value is None or (isinstance(value, int) and not isinstance(value, bool) and value >= 0):
+        return value
+    if isinstance(value, Mapping):
+        return {text(key, "expect, a key"): texts(item, f"expect.{key}") for key, item in value.items()}
+    if isinstance(value, (list, tuple)):
+        return texts(value, "expect")
+    raise PlanError(
+        expected("a number of sources, a list of paths, or a table of identifier values", value), "expect"
+    )
+
+
+def one_of(value: object, words: tuple[str, ...], place: str) -> None:
+    """One of some words."""
+    if value not in words:
+        near = nearest(value, words) if isinstance(value, str) else ""
+        known = ", ".join(word for word in words if word)
+        raise PlanError(expected(f"one of {known}", value) + near, place)
+
+
+def yes_or_no(value: object, place: str) -> None:
+    """True or false."""
+    if not isinstance(value, bool):
+        raise PlanError(expected("true or false", value), place)

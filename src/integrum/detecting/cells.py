@@ -1,0 +1,49 @@
+"""What a single cell of a sample looks like."""
+
+from __future__ import annotations
+
+import re
+
+VALUE = re.compile(r"[+-]?[\d.,](?:[\d.,:/\-+TZ \u00a0']*)(?:[eE][+-]?\d+)?(?: ?[AaPp]\.?[Mm]\.?)?%?")
+DATE = re.compile(r"\d{1,2}[-. ](?:[A-Za-z]{3,9})[-. ]\d{2,4}(?: [\d:.]+)?")
+_ABSENT = {
+    "",
+    "-",
+    "--",
+    "n/a",
+    "na",
+    "nan",
+    "null",
+    "none",
+    "n.a.",
+    "nd",
+    "n.d.",
+    "#n/a",
+    "missing",
+    "?",
+    ".",
+}
+_BOOLEAN = {"true", "false", "yes", "no"}
+
+
+def is_value(cell: str) -> bool:
+    """Whether a cell looks like a number, a date, a time or a boolean.
+
+    Examples
+    --------
+    >>> [is_value(cell) for cell in ("7,20", "2024-05-01 12:00", "1.2.24", "<0.05", "Depth", "true")]
+    [True, True, True, True, False, True]
+    """
+    plain = cell.strip().lstrip("<>≤≥~ ")
+    if not plain:
+        return False
+    return (
+        (VALUE.fullmatch(plain) is not None and any(letter.isdigit() for letter in plain))
+        or DATE.fullmatch(plain) is not None
+        or plain.lower() in _BOOLEAN
+    )
+
+
+def is_absent(cell: str) -> bool:
+    """Whether a cell is empty or says that there is no value."""
+    return cell.strip().lower() in _ABSENT

@@ -1,0 +1,224 @@
+"""Guess the layout of one source, with the evidence and how sure it is."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from integrum.detecting.dialect import Written, detect_dialect
+from integrum.detecting.encoding import Encoding, detect_encoding
+from integrum.detecting.sample import Sample, take_sample
+from integrum.detecting.shape import Reader, Row, Shape
+from integrum.layout import SPACES, Layout
+from integrum.problems import SourceFault
+from integrum.reading.head import split_cells
+from integrum.reading.records import Dialect, bounds
+from integrum.sources.source import Source
+
+_COMMENTS = ("#", "%", "//")
+_COMMA = re.compile(r"\s*[+-]?\d+,\d+\s*%?")
+_COMMA_GROUPED = re.compile(r"\s*[+-]?\d{1,3}(?:[. ']\d{3})+,\d+\s*")
+_POINT = re.compile(r"\s*[+-]?\d*\.\d+\s*%?")
+_POINT_GROUPED = re.compile(r"\s*[+-]?\d{1,3}(?:,\d{3})+(?:\.\d+)?\s*")
+
+
+@dataclass(frozen=True)
+class Detected:
+    """The guess for one source.
+
+    Attributes
+    ----------
+    layout
+        The layout.
+    confidence
+        From 0 to 1.
+    evidence
+        Why, a line each.
+    free
+        Keys of the layout about which the source says nothing, so that it fits others that say something.
+    second_table
+        The row of another header further down; 0 when there is none.
+    """
+
+    layout: Layout
+    confidence: float = 1.0
+    evidence: tuple[str, ...] = ()
+    free: frozenset[str] = frozenset()
+    second_table: int = 0
+
+
+def detect(source: Source) -> Detected:
+    """Guess the layout of a source from a sample of it.
+
+    Parameters
+    ----------
+    source
+        A delimited text.
+
+    Returns
+    -------
+    Detected
+        With a confidence of 0 when the source cannot be read; a run says why.
+    """
+    try:
+        sample = take_sample(source)
+    except (OSError, SourceFault):
+        return Detected(Layout(), 0.0, ("it cannot be read",))
+    return detect_sample(sample)
+
+
+def detect_sample(sample: Sample) -> Detected:
+    """Guess the layout of a sample."""
+    encoding = detect_encoding(
+        sample.head + sample.middle + sample.tail if sample.head[:2] not in _MARKS else sample.head
+    )
+    head = _decoded(sample.head, encoding)
+    parts = [
+        _inner_lines(_decoded(part, encoding), part is sample.tail)
+        for part in (sample.middle, sample.tail)
+        if part
+    ]
+    lines = head.splitlines()
+    if not sample.whole and lines:
+        lines = lines[:-1]
+    written = detect_dialect([*lines, *(line for part in parts for line in part)])
+    dialect = Dialect(
+        "\t" if written.delimiter == SPACES else written.delimiter, written.quote, written.escape
+    )
+    rows = _rows(head, written, dialect, sample.whole)
+    others = [Row(0, tuple(_cells(line, written, dialect))) for part in parts[:-1] for line in part]
+    tail = [Row(0, tuple(_cells(line, written, dialect))) for line in (parts[-1] if parts else [])]
+    comment = _comment(rows)
+    first = 1 if written.said else 0
+    plain = [row for row in rows[first:] if not (comment and row.cells and row.cells[0].startswith(comment))]
+    shape = Reader(plain, others, tail).shape()
+    shape = _header_in_comment(shape, rows, comment)
+    return _detected(encoding, written, shape, comment, rows, plain, [*others, *tail])
+
+
+_MARKS = (b"\xff\xfe", b"\xfe\xff")
+
+
+def _decoded(data: bytes, encoding: Encoding) -> str:
+    name = encoding.name
+    if name == "utf-16":
+        name = "utf-16-be" if data.startswith(b"\xfe\xff") else "utf-16-le"
+    text = data.decode(name, "replace")
+    return text.removeprefix("\ufeff")
+
+
+def _inner_lines(text: str, is_tail: bool) -> list[str]:
+    """Whole lines of a part that begins anywhere."""
+    lines = text.splitlines()[1:]
+    return lines if is_tail else lines[:-1]
+
+
+def _rows(head: str, written: Written, dialect: Dialect, whole: bool) -> list[Row]:
+    data = head.encode("utf-8", "replace")
+    if written.delimiter == SPACES:
+        return [
+            Row(number, tuple(_cells(line, written, dialect)))
+            for number, line in enumerate(head.splitlines(), 1)
+        ]
+    found = bounds(data, dialect, last=whole)
+    return [
+        Row(number, tuple(split_cells(data[start:end].decode("utf-8", "replace"), dialect)))
+        for number, (start, end) in enumerate(found[:3_000], 1)
+    ]
+
+
+def _cells(line: str, written: Written, dialect: Dialect) -> list[str]:
+    if written.delimiter == SPACES:
+        return re.split(r" +", line.strip()) if line.strip() else []
+    return split_cells(line, dialect)
+
+
+def _comment(rows: Sequence[Row]) -> str:
+    firsts = [row.cells[0] for row in rows if row.cells]
+    return next((mark for mark in _COMMENTS if any(cell.startswith(mark) for cell in firsts)), "")
+
+
+def _header_in_comment(shape: Shape, rows: Sequence[Row], comment: str) -> Shape:
+    """A header may itself stand behind the sign of a comment, right above the data."""
+    if shape.header_row or not comment or not shape.data_row or shape.data_row < 2:
+        return shape
+    above, data = rows[shape.data_row - 2], rows[shape.data_row - 1]
+    if above.cells and above.cells[0].startswith(comment) and len(above.cells) == len(data.cells):
+        return Shape(
+            above.number, 1, False, shape.data_row, shape.footer, shape.second_table, shape.confidence
+        )
+    return shape
+
+
+def _detected(
+    encoding: Encoding,
+    written: Written,
+    shape: Shape,
+    comment: str,
+    rows: Sequence[Row],
+    plain: Sequence[Row],
+    others: Sequence[Row],
+) -> Detected:
+    data = [row for row in plain if shape.data_row and row.number >= shape.data_row]
+    cells = [cell for row in [*data[:400], *others[:400]] for cell in row.cells]
+    decimal, thousands = _decimal(cells, written.delimiter)
+    footer = _footer_text(shape.footer, data) if shape.footer else ""
+    layout = Layout(
+        header_row=shape.header_row or "none",
+        header_rows=shape.header_rows,
+        units_row=shape.units_row,
+        first_row=shape.data_row if not shape.header_row and shape.data_row > 1 else None,
+        footer_from=[footer] if footer else [],
+        comment=comment,
+        encoding=encoding.name,
+        delimiter=written.delimiter,
+        quote=written.quote,
+        escape=written.escape,
+        decimal=decimal or ".",
+        thousands=thousands,
+    )
+    free = {
+        name for name, is_free in (("encoding", encoding.only_ascii), ("decimal", not decimal)) if is_free
+    }
+    if not any(written.quote in cell for row in rows for cell in row.cells) and written.quote == '"':
+        free.add("quote")
+    evidence = [
+        f"encoding {encoding.name}: {encoding.evidence}{'' if encoding.certain else ', but it is not certain'}"
+    ]
+    if shape.header_row:
+        evidence.append(
+            f"header in row {shape.header_row}; {shape.confidence:.0%} of the rows below look like one table"
+        )
+    confidence = min(
+        1.0, shape.confidence * (1.0 if encoding.certain else 0.8) * min(1.0, 0.5 + written.score)
+    )
+    return Detected(layout, round(confidence, 2), tuple(evidence), frozenset(free), shape.second_table)
+
+
+def _decimal(cells: Sequence[str], delimiter: str) -> tuple[str, str]:
+    """The decimal sign, empty when no cell shows one, and the sign between thousands."""
+    point = sum(_POINT.fullmatch(cell) is not None for cell in cells)
+    comma = sum(_COMMA.fullmatch(cell) is not None for cell in cells)
+    grouped = [cell for cell in cells if _COMMA_GROUPED.fullmatch(cell)]
+    if grouped and point <= comma + len(grouped):
+        sign = next(letter for letter in grouped[0] if letter in ". '")
+        return ",", sign
+    pointed = [cell for cell in cells if _POINT_GROUPED.fullmatch(cell)]
+    if comma and comma >= point and delimiter != ",":
+        return ",", ""
+    if comma > point and len(pointed) < comma:
+        return ",", ""
+    if pointed and point:
+        return ".", ","
+    return ("." if point else ""), ""
+
+
+def _footer_text(footer: Row, data: Sequence[Row]) -> str:
+    """The words that begin the footer and none of the data."""
+    words = re.match(r"[^\d:=;,]{1,30}", footer.first)
+    text = (words[0] if words else footer.first[:30]).rstrip(" (-")
+    until = [row for row in data if not footer.number or row.number < footer.number]
+    if not text or any(row.first.startswith(text) for row in until):
+        text = footer.first
+    return text if not any(row.first.startswith(text) for row in until) else ""

@@ -1,0 +1,128 @@
+"""How the cells of a sample are separated and quoted, decided from all of its rows."""
+
+from __future__ import annotations
+
+import csv
+import re
+from collections import Counter
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from integrum.detecting.cells import is_value
+from integrum.layout import SPACES
+
+DELIMITERS = (",", ";", "\t", "|")
+_SEP = re.compile(r'"?sep=(.)"?\s*')
+_MOST_LINES = 400
+
+
+@dataclass(frozen=True)
+class Written:
+    """How cells are separated and quoted, with a score from 0 to about 2 for the best reading."""
+
+    delimiter: str
+    quote: str
+    escape: str
+    score: float
+    said: bool = False
+
+
+def detect_dialect(lines: Sequence[str]) -> Written:
+    """Decide how the cells of some lines are separated and quoted.
+
+    Parameters
+    ----------
+    lines
+        From the head, the middle and the tail, without line ends.
+
+    Returns
+    -------
+    Written
+
+    Examples
+    --------
+    >>> lines = ["Site: Ambermere", "time;depth;temp", "2024-05-01 12:00;3,1;7,20", "2024-05-01 13:00;3,2;7,10"]
+    >>> detect_dialect(lines).delimiter
+    ';'
+    """
+    quote = _quote(lines)
+    escape = _escape(lines, quote)
+    said = _SEP.fullmatch(lines[0]) if lines else None
+    if said:
+        return Written(said[1], quote, escape, 2.0, said=True)
+    filled = [line for line in lines if line.strip()]
+    step = max(1, len(filled) // _MOST_LINES)
+    some = filled[::step][: 2 * _MOST_LINES]
+    scores = {each: _score(_split(some, each, quote, escape), each) for each in DELIMITERS}
+    best = max(DELIMITERS, key=lambda each: scores[each])
+    if scores[best] < 0.6:
+        spaced = _score([re.split(r" +", line.strip()) for line in some], SPACES)
+        if spaced > max(scores[best], 0.45):
+            return Written(SPACES, quote, escape, spaced)
+    if scores[best] <= 0:
+        best = ","
+    return Written(best, quote, escape, scores[best])
+
+
+def _quote(lines: Sequence[str]) -> str:
+    if any('"' in line for line in lines):
+        double = sum(len(re.findall(r'(?:^|[,;\t| ])"', line)) for line in lines)
+        single = sum(len(re.findall(r"(?:^|[,;\t|])'[^']*'(?=$|[,;\t|])", line)) for line in lines)
+        return "'" if single > 3 * double else '"'
+    single = sum(len(re.findall(r"(?:^|[,;\t| ])'[^']*'(?=$|[,;\t| ])", line)) for line in lines)
+    return "'" if single >= 3 else '"'
+
+
+def _escape(lines: Sequence[str], quote: str) -> str:
+    escaped = re.compile(rf"(?:^|[,;\t|]){quote}(?:[^{quote}\\]|\\.)*\\{quote}")
+    doubled = quote * 2
+    count = sum(escaped.search(line) is not None for line in lines)
+    if not count:
+        return ""
+    return (
+        "\\"
+        if count > sum(re.search(rf"[^,;\t|]{doubled}[^,;\t|]", line) is not None for line in lines)
+        else ""
+    )
+
+
+def _split(lines: Sequence[str], delimiter: str, quote: str, escape: str) -> list[list[str]]:
+    reader = csv.reader(
+        lines,
+        delimiter=delimiter,
+        quotechar=quote,
+        escapechar=escape or None,
+        doublequote=not escape,
+        strict=False,
+    )
+    rows = []
+    while True:
+        try:
+            rows.append(next(reader))
+        except StopIteration:
+            return rows
+        except csv.Error:
+            continue
+
+
+def _score(rows: Sequence[Sequence[str]], delimiter: str) -> float:
+    """How much some rows look like a table: even widths, cells that are values, no other separators inside."""
+    widths = Counter(len(row) for row in rows if len(row) > 1)
+    if not widths:
+        return 0.0
+    width, count = max(widths.items(), key=lambda item: item[1] * min(item[0], 8) ** 0.5)
+    even = count / max(len(rows), 1)
+    table = [row for row in rows if len(row) == width][:200]
+    cells = [cell for row in table for cell in row if cell.strip()]
+    if not cells:
+        return 0.0
+    values = sum(map(is_value, cells)) / len(cells)
+    others = [each for each in ";\t|" if each != delimiter]
+    foreign = sum(any(other in cell for other in others) for cell in cells) / len(cells)
+    dangling = (
+        sum(cell[-1:] in ",;" or cell[:1] in ",;" for cell in cells) / len(cells)
+        if delimiter == SPACES
+        else 0
+    )
+    score: float = even**0.7 * (0.5 + values) * (1 - foreign) * (1 - dangling) * (1 + 0.02 * min(width, 20))
+    return score

@@ -1,0 +1,278 @@
+"""Where in a table-like list of rows the header, the units, the data and the footer lie."""
+
+from __future__ import annotations
+
+import re
+from collections import Counter
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from integrum.detecting.cells import is_absent, is_value
+from integrum.reading.units import is_unit
+
+_SUMMARY = re.compile(
+    r"\s*(total|sum|mean|average|avg|median|min|max|minimum|maximum|count|std|end\b|eof|note|remark|comment|checked|"
+    r"signed|signature|printed|generated|exported|source|legend|n\s*=|\*|—|--)",
+    re.IGNORECASE,
+)
+_CLOSE = 0.7
+
+
+@dataclass(frozen=True)
+class Row:
+    """A row of a sample: its number in the source, from 1, and its cells; the number is 0 where it is not known."""
+
+    number: int
+    cells: tuple[str, ...]
+
+    @property
+    def filled(self) -> int:
+        """How many cells have text."""
+        return sum(bool(cell.strip()) for cell in self.cells)
+
+    @property
+    def first(self) -> str:
+        """The first cell with text."""
+        return next((cell.strip() for cell in self.cells if cell.strip()), "")
+
+
+@dataclass(frozen=True)
+class Shape:
+    """Where the parts lie.
+
+    Attributes
+    ----------
+    header_row
+        The first row of the header; 0 when there is none.
+    header_rows
+        How many rows it has.
+    units_row
+        Whether units stand below it.
+    data_row
+        The first row of data; 0 when there is none.
+    footer
+        The first row of the footer, or None.
+    second_table
+        The row of another header further down; 0 when there is none.
+    confidence
+        The share of the rows below the header that look like the data of one table, from 0 to 1.
+    """
+
+    header_row: int
+    header_rows: int
+    units_row: bool
+    data_row: int
+    footer: Row | None
+    second_table: int
+    confidence: float
+
+
+class Reader:
+    """Reads the shape of a sample.
+
+    Parameters
+    ----------
+    head
+        The first rows of the source, numbered; comments are left out.
+    others
+        Rows of the middle.
+    tail
+        The last rows, when they are not part of `head`.
+    """
+
+    def __init__(self, head: Sequence[Row], others: Sequence[Row], tail: Sequence[Row]) -> None:
+        self.head, self.tail = list(head), list(tail) or list(head)
+        body = [row for row in [*head[len(head) // 4 :], *others, *tail] if row.filled]
+        every = [row for row in [*head, *others, *tail] if row.filled]
+        widths = Counter(len(row.cells) for row in body if len(row.cells) > 1)
+        # of rows with equal votes, the wider ones are more likely the table
+        self.width = max(widths, key=lambda width: (widths[width] * width**0.5, width)) if widths else 1
+        table = [row for row in body if len(row.cells) == self.width] or [
+            row for row in every if len(row.cells) == self.width
+        ]
+        fills = sorted(row.filled for row in table)
+        self.typical = fills[len(fills) // 2] if fills else 1
+        solid = [row for row in table if row.filled >= 0.5 * self.typical]
+        self.typed = [at for at in range(self.width) if _typed([row.cells[at] for row in solid])]
+
+    def shape(self) -> Shape:
+        """Decide."""
+        start = self._first_data()
+        if start is None:
+            return self._without_data()
+        header, rows, units = self._above(start)
+        below = [row for row in self.head[start:] if row.filled]
+        good = sum(self.is_data(row) for row in below)
+        header_row = self.head[header].number if header is not None else 0
+        footer = self._footer(start)
+        if footer is not None:
+            good += sum(1 for row in below if row.number >= footer.number and not self.is_data(row))
+        second = self._second_table(start, header, footer)
+        return Shape(
+            header_row,
+            rows,
+            units,
+            self.head[start].number,
+            footer,
+            second,
+            good / len(below) if below else 0.0,
+        )
+
+    def is_data(self, row: Row) -> bool:
+        """Whether a row looks like the rows of the table."""
+        cells = row.cells
+        while len(cells) > self.width and not cells[-1].strip():
+            cells = cells[:-1]
+        if len(cells) != self.width or row.filled < min(0.4 * self.typical, self.typical - 1):
+            return False
+        if not row.filled:
+            return False
+        said = [cells[at] for at in self.typed if not is_absent(cells[at])]
+        if not self.typed:
+            return True
+        if not said:
+            return row.filled > 1 or self.width == 1
+        return sum(map(is_value, said)) >= _CLOSE * len(said)
+
+    def _first_data(self) -> int | None:
+        if not self.typed:
+            return self._first_text_data()
+        for at, row in enumerate(self.head):
+            if self.is_data(row):
+                following = [each for each in self.head[at + 1 : at + 8] if each.filled][:4]
+                if not following or sum(map(self.is_data, following)) >= 0.5 * len(following):
+                    return at
+        return None
+
+    def _first_text_data(self) -> int | None:
+        """In a table of texts alone the first full row is the header, unless its cells come again below."""
+        full = [
+            at
+            for at, row in enumerate(self.head)
+            if len(row.cells) == self.width and row.filled >= 0.6 * self.typical
+        ]
+        if not full:
+            return None
+        first = self.head[full[0]]
+        again = sum(
+            any(self.head[at].cells[column] == cell for at in full[1:])
+            for column, cell in enumerate(first.cells)
+            if cell.strip()
+        )
+        if again >= 0.5 * max(first.filled, 1) and len(full) > 2:
+            return full[0]
+        at = full[1] if len(full) > 1 else None
+        if at is not None and len(full) > 2 and _is_units(self.head[at], self.width):
+            at = full[2]
+        return at
+
+    def _above(self, start: int) -> tuple[int | None, int, bool]:
+        """The header above the first data: its index, how many rows it has, and whether units stand below it."""
+        at = self._filled_above(start)
+        if at is None or not self._is_header(self.head[at]):
+            return None, 1, False
+        units = False
+        higher = self._filled_above(at)
+        if (
+            higher is not None
+            and _is_units(self.head[at], self.width)
+            and self._is_header(self.head[higher])
+            and not self._is_pair(self.head[higher])
+        ):
+            at, units = higher, True
+        rows = 1
+        while rows < 3 and at > 0 and self._is_group_row(self.head[at - 1]):
+            at, rows = at - 1, rows + 1
+        return at, rows, units
+
+    def _filled_above(self, at: int) -> int | None:
+        return next((each for each in range(at - 1, -1, -1) if self.head[each].filled), None)
+
+    def _is_header(self, row: Row) -> bool:
+        width = len(row.cells)
+        while width and not row.cells[width - 1].strip():
+            width -= 1
+        if self.width == 1:
+            return width == 1 and not is_value(row.first)
+        if len(row.cells) > self.width + 1 or width < max(2, 0.5 * self.width) or row.filled < 0.5 * width:
+            return False
+        values = sum(is_value(cell) for cell in row.cells)
+        return values <= 0.4 * row.filled or not self.typed
+
+    def _is_pair(self, row: Row) -> bool:
+        """Whether a row is a line of a preamble that was filled up with empty cells."""
+        return row.filled <= 2 and self.width > 3 and not any(cell.strip() for cell in row.cells[2:])
+
+    def _is_group_row(self, row: Row) -> bool:
+        """Whether a row right above the header names groups of its columns."""
+        if self.width < 3 or len(row.cells) < self.width or row.filled < 2:
+            return False
+        if any(is_value(cell) for cell in row.cells) or any(
+            cell.rstrip().endswith(":") for cell in row.cells
+        ):
+            return False
+        return any(cell.strip() for cell in row.cells[2:])
+
+    def _footer(self, start: int) -> Row | None:
+        """The first of the rows at the end that are no data."""
+        rows = self.tail if self.tail is not self.head else self.head[start + 1 :]
+        found: Row | None = None
+        for row in reversed([row for row in rows if row.filled]):
+            if not self._ends(row):
+                break
+            found = row
+        return found if found and sum(map(self.is_data, rows)) else None
+
+    def _ends(self, row: Row) -> bool:
+        first = row.first
+        if self.width == 1:
+            return _SUMMARY.match(first) is not None
+        blank_first = not row.cells[0].strip()
+        if is_value(first):
+            return False
+        if 0 in self.typed and not blank_first and not is_absent(first):
+            return True
+        if not self.is_data(row) and not self._short_data(row):
+            return True
+        return _SUMMARY.match(first) is not None and row.filled < self.typical
+
+    def _short_data(self, row: Row) -> bool:
+        """Whether a row is data that was cut off, or has a cell too many."""
+        said = [row.cells[at] for at in self.typed if at < len(row.cells) and not is_absent(row.cells[at])]
+        return bool(said) and len(row.cells) > 1 and all(map(is_value, said))
+
+    def _second_table(self, start: int, header: int | None, footer: Row | None) -> int:
+        own = self.head[header].cells if header is not None else ()
+        for at in range(start + 1, len(self.head) - 2):
+            row = self.head[at]
+            if footer is not None and row.number >= footer.number and not self.head[at + 1].filled:
+                return 0
+            before = self.head[at - 1]
+            texts = row.filled >= 2 and not any(is_value(cell) for cell in row.cells)
+            if not texts or row.cells == own or before.filled:
+                continue
+            following = [each for each in self.head[at + 1 : at + 4] if each.filled]
+            if len(following) >= 2 and all(
+                len(each.cells) == len(row.cells) and any(map(is_value, each.cells)) for each in following
+            ):
+                return row.number
+        return 0
+
+    def _without_data(self) -> Shape:
+        """A header and nothing below it, as far as can be told."""
+        full = [row for row in self.head if row.filled and len(row.cells) == self.width]
+        header = next((row for row in full if self._is_header(row) and not self._is_pair(row)), None)
+        number = header.number if header else (full[0].number if full else 1)
+        return Shape(number, 1, False, 0, None, 0, 0.5)
+
+
+def _typed(cells: Sequence[str]) -> bool:
+    said = [cell for cell in cells if not is_absent(cell)]
+    return bool(said) and sum(map(is_value, said)) >= 0.6 * len(said)
+
+
+def _is_units(row: Row, width: int) -> bool:
+    cells = [cell for cell in row.cells if cell.strip()]
+    if not cells or len(row.cells) > width + 1:
+        return False
+    return sum(map(is_unit, cells)) >= 0.6 * len(cells)

@@ -1,0 +1,49 @@
+"""The layout of every source of a survey: as its group says, or guessed."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from concurrent.futures import Executor
+
+from integrum.detecting.detect import Detected, detect
+from integrum.layout import Layout
+from integrum.plan import Plan
+from integrum.sources.source import Source
+from integrum.workers import ahead
+
+_TOGETHER = 16
+
+__all__ = ["Detected", "detect_layouts"]
+
+
+def detect_layouts(plan: Plan, sources: Sequence[Source], executor: Executor) -> list[Detected]:
+    """Decide about the layout of every source.
+
+    Parameters
+    ----------
+    plan
+        Groups that say something about their layout are taken at their word.
+    sources
+        The sources.
+    executor
+        Where the samples are read.
+
+    Returns
+    -------
+    list of Detected
+    """
+    said = [group.layout for group in plan.sources]
+    guessed = [at for at, source in enumerate(sources) if said[source.group] == Layout()]
+    groups = [
+        [sources[at] for at in guessed[start : start + _TOGETHER]]
+        for start in range(0, len(guessed), _TOGETHER)
+    ]
+    found = [Detected(said[source.group], evidence=("the plan says so",)) for source in sources]
+    results = (one for some in ahead(executor, _detect_some, groups) for one in some)
+    for at, one in zip(guessed, results, strict=True):
+        found[at] = one
+    return found
+
+
+def _detect_some(sources: Sequence[Source]) -> list[Detected]:
+    return [detect(source) for source in sources]
