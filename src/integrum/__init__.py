@@ -11,7 +11,7 @@ from typing import TYPE_CHECKING, Any
 if TYPE_CHECKING:
     from integrum.assembling.ledger import Account, Ledger
     from integrum.assembling.outcome import Outcome
-    from integrum.calls import assemble, draft, survey
+    from integrum.calls import assemble, draft, look, survey
     from integrum.drafting import Draft
     from integrum.errors import (
         IntegrumError,
@@ -21,6 +21,7 @@ if TYPE_CHECKING:
         PlanError,
         SourceChanged,
     )
+    from integrum.layout import Layout
     from integrum.plan import Column, Plan, Provenance, Rules, Sources
     from integrum.planfile import parse_plan, read_plan, write_plan
     from integrum.problems import Problem
@@ -34,6 +35,7 @@ _HOMES = {
     "Column": "plan",
     "Draft": "drafting",
     "IntegrumError": "errors",
+    "Layout": "layout",
     "Ledger": "assembling.ledger",
     "LedgerError": "errors",
     "NothingFound": "errors",
@@ -49,6 +51,7 @@ _HOMES = {
     "Survey": "surveying.survey",
     "assemble": "calls",
     "draft": "calls",
+    "look": "calls",
     "parse_plan": "planfile",
     "read_plan": "planfile",
     "survey": "calls",
@@ -60,6 +63,7 @@ __all__ = [
     "Column",
     "Draft",
     "IntegrumError",
+    "Layout",
     "Ledger",
     "LedgerError",
     "NothingFound",
@@ -76,6 +80,7 @@ __all__ = [
     "__version__",
     "assemble",
     "draft",
+    "look",
     "parse_plan",
     "read_plan",
     "survey",

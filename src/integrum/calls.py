@@ -19,13 +19,17 @@ from integrum.assembling.outcome import Outcome, together_as_one
 from integrum.assembling.output import Output
 from integrum.assembling.record import FILES, aside_file, write_record
 from integrum.assembling.run import KeepAside, Ran, Sought, Target, run
+from integrum.detecting.detect import Detected, detect
 from integrum.drafting import Draft, draft_from
-from integrum.errors import OutputError
+from integrum.errors import NothingFound, OutputError
+from integrum.layout import Layout
 from integrum.plan import Plan, Provenance, Rules, Sources
 from integrum.planfile import Remarks, read_plan
+from integrum.problems import SourceFault
 from integrum.reading.heads import read_heads
 from integrum.sources.find import find_sources
 from integrum.sources.own import OwnWork
+from integrum.surveying.look import OneSource, look_at
 from integrum.surveying.survey import Survey, names_found, survey_found
 from integrum.workers import WORKERS
 from integrum.writing.csv import CsvOutput
@@ -83,6 +87,48 @@ def survey(
     found = find_sources(plan.sources, folder, OwnWork())
     with _workers(executor) as pool:
         return survey_found(plan, found, pool, watch) if contents else names_found(plan, found, pool)
+
+
+def look(where: Where, *, layout: Layout | None = None) -> OneSource:
+    """Look at one source: its rows, each with the part that it is taken for.
+
+    Parameters
+    ----------
+    where
+        A file, or anything else that gives one source.
+    layout
+        Its layout; guessed when left out.
+
+    Returns
+    -------
+    OneSource
+        Printing it shows it, and so does a notebook.
+
+    Raises
+    ------
+    NothingFound
+        When there is no source, more than one, or one that cannot be read.
+
+    Examples
+    --------
+    >>> import tempfile, pathlib
+    >>> file = pathlib.Path(tempfile.mkdtemp()) / "may.csv"
+    >>> _ = file.write_text("Site: Ambermere\\nday;depth\\n;m\\n2021-05-01;3,2\\n2021-05-02;3,1\\n")
+    >>> [(row.row, row.part) for row in look(file).rows]
+    [(1, 'preamble'), (2, 'header'), (3, 'units'), (4, 'data'), (5, 'data')]
+    """
+    plan, folder = _looked_at(where)
+    found = find_sources(plan.sources, folder, OwnWork())
+    if len(found.sources) != 1:
+        raise NothingFound(f"{where} gives {len(found.sources):,} sources; name one of them")
+    said = layout or plan.sources[0].layout
+    detected = (
+        Detected(said, evidence=("as given",)) if said != Layout() or layout else detect(found.sources[0])
+    )
+    try:
+        return look_at(found.sources[0], detected)
+    except SourceFault as fault:
+        raise NothingFound(str(fault.problem(found.sources[0].name))) from fault
 
 
 def draft(

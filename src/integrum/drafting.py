@@ -9,10 +9,12 @@ from pathlib import Path
 
 from integrum.arrays import texts
 from integrum.errors import NothingFound
+from integrum.layout import Layout
 from integrum.plan import Column, Plan, Provenance, Sources
 from integrum.planfile import Remarks, write_plan
 from integrum.problems import clipped
 from integrum.sources.proposal import propose
+from integrum.surveying.grouping import layout_groups
 from integrum.surveying.survey import Survey
 from integrum.values.kinds import EMPTY, kinds
 from integrum.values.verdict import verdict
@@ -96,8 +98,9 @@ def draft_from(survey: Survey, folder: Path) -> Draft:
         ]
     }
     for number, column in enumerate(survey.columns):
+        unit = column.units[0][0] if column.units else ""
         columns.append(
-            Column(column.name, column.type, also=[spelling for spelling, _ in column.spellings[1:]])
+            Column(column.name, column.type, also=[name for name, _ in column.spellings[1:]], unit=unit)
         )
         lines = list(column.remarks)
         if column.type == "text" and [kind for kind, _ in column.against] == ["text"]:
@@ -116,11 +119,14 @@ def draft_from(survey: Survey, folder: Path) -> Draft:
     shifted = {
         (part, at + len(first) if part == "columns" else at): lines for (part, at), lines in remarks.items()
     }
-    for number, group in enumerate(survey.groups):
-        lines = _about_names(group, [one.source for one in survey.sources if one.group == number + 1])
+    groups = layout_groups(survey, folder)
+    for number, group in enumerate(groups):
+        lines = [*group.evidence, *_about_names(group.sources, group.names)]
+        if lines and group.sources.layout == Layout() and group.evidence:
+            lines = lines[1:]
         if lines:
             shifted["sources", number] = lines
-    return Draft(Plan(list(survey.groups), [*first, *columns], provenance), shifted, folder)
+    return Draft(Plan([group.sources for group in groups], [*first, *columns], provenance), shifted, folder)
 
 
 def _identifier(name: str, values: Sequence[str | None]) -> Column:

@@ -18,17 +18,20 @@ import pyarrow as pa
 
 from integrum.assembling.job import Aside
 from integrum.assembling.ledger import PARTS, Account
-from integrum.assembling.run import Ran
+from integrum.assembling.run import Described, Ran
 from integrum.plan import Plan
 from integrum.planfile import Remarks, write_plan
 from integrum.problems import SEVERITIES, Problem, number_of
 from integrum.sources.own import MARK, RUN_FILE
 
 PLAN, SOURCES, PROBLEMS, SET_ASIDE = "plan.toml", "sources.csv", "problems.csv", "set-aside.csv"
-FILES = (PLAN, SOURCES, PROBLEMS, SET_ASIDE, RUN_FILE)
+COLUMNS, PREAMBLE = "columns.csv", "preamble.csv"
+FILES = (PLAN, SOURCES, PROBLEMS, SET_ASIDE, COLUMNS, PREAMBLE, RUN_FILE)
 
 _SOURCE_KEYS = ("source", "label", "group", "status", "reason", "bytes", "blake2b", "variant", "rows", *PARTS)
 _PROBLEM_KEYS = ("severity", "code", "source", "row", "column", "raw", "count", "message", "hint")
+_COLUMN_KEYS = ("column", "type", "unit", "filled", "sources", "headers")
+_PREAMBLE_KEYS = ("source", "row", "key", "value")
 _ASIDE_KEYS = ("source", "row", "column", "code", "raw")
 
 
@@ -81,6 +84,8 @@ def write_record(
     (folder / PLAN).write_text(write_plan(near, remarks), encoding="utf-8")
     _rows(folder / SOURCES, _SOURCE_KEYS, (_source_row(account) for account in ran.accounts))
     _rows(folder / PROBLEMS, _PROBLEM_KEYS, (_problem_row(problem) for problem in ran.problems))
+    _rows(folder / COLUMNS, _COLUMN_KEYS, (_column_row(column) for column in ran.columns))
+    _rows(folder / PREAMBLE, _PREAMBLE_KEYS, ran.preamble)
     about = _about(ran, started) | {
         "output": _relative(output, final) if output else None,
         "output_bytes": size,
@@ -141,6 +146,11 @@ def _source_row(account: Account) -> list[object]:
         ledger.rows,
         *(getattr(ledger, part) for part in PARTS),
     ]
+
+
+def _column_row(column: Described) -> list[object]:
+    headers = "; ".join(f"{header} ({count})" for header, count in column.headers.items())
+    return [column.name, column.type, column.unit, column.filled, column.sources, headers]
 
 
 def _problem_row(problem: Problem) -> list[object]:

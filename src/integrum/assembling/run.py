@@ -74,12 +74,30 @@ class Ran:
         The findings, source by source.
     rows
         Rows in the table.
+    columns
+        The codebook.
+    preamble
+        Source, row, key and value of all entries above the headers.
     """
 
     shape: Shape
     accounts: list[Account] = field(default_factory=list)
     problems: list[Problem] = field(default_factory=list)
     rows: int = 0
+    columns: list[Described] = field(default_factory=list)
+    preamble: list[tuple[str, int, str, str]] = field(default_factory=list)
+
+
+@dataclass
+class Described:
+    """One column in the codebook: its type and unit, and where it comes from."""
+
+    name: str
+    type: str
+    unit: str
+    filled: int = 0
+    sources: int = 0
+    headers: dict[str, int] = field(default_factory=dict)
 
 
 def run(
@@ -174,6 +192,7 @@ class _Run:
         for number, (variant, head) in enumerate(zip(numbered.of_source, heads, strict=True)):
             key = (variant, self.sources[number].group)
             looks.append(self._look(number, variant, keys.get(key, 0), head))
+        self.matched_of = [look.variant_number for look in looks]
         for done in ahead(self.executor, digest, self._jobs(looks)):
             self._enter(done)
         return self._finish()
@@ -274,13 +293,44 @@ class _Run:
         for number, account in enumerate(self.accounts):
             key = self.sought.target_of[number]
             ran[key].accounts.append(account)
+            head = self.sought.heads[number]
+            if isinstance(head, Head):
+                ran[key].preamble += [(account.source, one.row, one.key, one.value) for one in head.preamble]
             ran[key].problems += [*self.problems.get(number, ()), *about_rows(account)]
             if account.status != "assembled":
                 self.targets[key].keep_aside(account.source, [Aside(number, None, "", account.reason, "")])
+        for key, one in ran.items():
+            one.columns = self._described(key)
         for key, target in self.targets.items():
             check_law(ran[key].accounts, ran[key].rows)
             target.output.finish()
         return ran
+
+    def _described(self, key: str) -> list[Described]:
+        """The codebook of one target."""
+        columns = [
+            Described(column.name, column.type, column.unit, filled)
+            for column, filled in zip(self.shape.columns, self.filled[key], strict=True)
+        ]
+        for number, account in enumerate(self.accounts):
+            head = self.sought.heads[number]
+            if (
+                self.sought.target_of[number] != key
+                or account.status != "assembled"
+                or not isinstance(head, Head)
+            ):
+                continue
+            identifiers = self.sought.identified[number].values
+            matched = self.matched_of[number]
+            for column, at in zip(columns, self.variants[matched].positions, strict=True):
+                if column.name in identifiers:
+                    column.sources += 1
+                elif at is not None:
+                    column.sources += 1
+                    name = head.form.names[at]
+                    column.headers[name] = column.headers.get(name, 0) + 1
+                    column.unit = column.unit or (head.form.units[at] if at < len(head.form.units) else "")
+        return columns
 
 
 def same_content(twin: str, keep: bool) -> Problem:

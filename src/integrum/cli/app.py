@@ -87,9 +87,12 @@ def survey(
     from integrum.cli import show
     from integrum.cli.terminal import progress
 
+    places = _places(where, ids, expect)
     with progress("looking") as watch:
-        seen = ig.survey(_places(where, ids, expect), contents=not names, watch=watch)
+        seen = ig.survey(places, contents=not names, watch=watch)
     show.survey(seen, json)
+    if not json and not names and len(where) == 1 and len(seen.sources) == 1 and Path(where[0]).is_file():
+        show.one_source(ig.look(where[0]))
 
 
 @app.command()

@@ -16,10 +16,11 @@ from rich.text import Text
 from integrum.assembling.outcome import Outcome, summary
 from integrum.cli.terminal import STYLES, err, is_terminal, out
 from integrum.drafting import Draft
-from integrum.problems import Problem
+from integrum.problems import Problem, clipped
 from integrum.surveying.grid import MOST_ACROSS, MOST_DOWN, Grid
+from integrum.surveying.look import OneSource
 from integrum.surveying.survey import Survey
-from integrum.surveying.words import counted_problems, difference, headline, shown_sources
+from integrum.surveying.words import counted_problems, difference, headline, layout_words, shown_sources
 
 _MOST_PROBLEMS = 12
 
@@ -32,6 +33,29 @@ def survey(seen: Survey, as_json: bool) -> None:
         _survey_tables(seen)
     else:
         out.print(str(seen), markup=False)
+
+
+def one_source(seen: OneSource) -> None:
+    """Print the rows of one source with the part that each was taken for."""
+    if not is_terminal(out):
+        out.print(f"\n{seen}", markup=False)
+        return
+    table = _table(
+        f"{seen.source}: {', '.join(f'{count:,} {part}' for part, count in seen.counts().items())}"
+    )
+    table.add_column("row", justify="right")
+    table.add_column("part")
+    table.add_column("text", no_wrap=True)
+    for row in seen.shown():
+        if isinstance(row, int):
+            table.add_row("", "", Text(f"… {row:,} more rows of data", style="dim"))
+        else:
+            style = (
+                "" if row.part == "data" else STYLES["warning"] if row.part == "set aside" else STYLES["note"]
+            )
+            table.add_row(f"{row.row:,}", Text(row.part, style=style), Text(clipped(row.text, 110)))
+    out.print()
+    out.print(table, soft_wrap=False)
 
 
 def draft(made: Draft, path: Path | None) -> None:
@@ -94,6 +118,8 @@ def _survey_tables(seen: Survey) -> None:
             which, columns = escape(shown_sources(variant)), escape(difference(variant, seen))
             variants.add_row(str(variant.number), f"{len(variant.sources):,}", which, columns)
         out.print(variants, soft_wrap=False)
+    for line in layout_words(seen):
+        out.print(Padding(Text(f"layout: {line}"), (0, 0, 0, 2)), soft_wrap=False)
     if seen.grid:
         _grid(seen.grid)
     if seen.columns:

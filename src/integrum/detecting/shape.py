@@ -82,18 +82,25 @@ class Reader:
 
     def __init__(self, head: Sequence[Row], others: Sequence[Row], tail: Sequence[Row]) -> None:
         self.head, self.tail = list(head), list(tail) or list(head)
-        body = [row for row in [*head[len(head) // 4 :], *others, *tail] if row.filled]
         every = [row for row in [*head, *others, *tail] if row.filled]
-        widths = Counter(len(row.cells) for row in body if len(row.cells) > 1)
+        # the further down a row stands, the more likely it is one of the table
+        votes: Counter[int] = Counter()
+        for place, row in enumerate(every):
+            if len(row.cells) > 1:
+                votes[len(row.cells)] += 1 + 3 * place // max(len(every), 1)
         # of rows with equal votes, the wider ones are more likely the table
-        self.width = max(widths, key=lambda width: (widths[width] * width**0.5, width)) if widths else 1
-        table = [row for row in body if len(row.cells) == self.width] or [
-            row for row in every if len(row.cells) == self.width
-        ]
-        fills = sorted(row.filled for row in table)
+        self.width = max(votes, key=lambda width: (votes[width] * width**0.5, width)) if votes else 1
+        table = [row for row in every if len(row.cells) == self.width]
+        lowest = [row for row in table if not _SUMMARY.match(row.first)][
+            -max(3, int(0.4 * len(table))) :
+        ] or table
+        fills = sorted(row.filled for row in lowest)
         self.typical = fills[len(fills) // 2] if fills else 1
-        solid = [row for row in table if row.filled >= 0.5 * self.typical]
+        solid = [row for row in lowest if row.filled >= 0.5 * self.typical]
         self.typed = [at for at in range(self.width) if _typed([row.cells[at] for row in solid])]
+        self.core = max(
+            (at + 1 for row in solid for at, cell in enumerate(row.cells) if cell.strip()), default=1
+        )
 
     def shape(self) -> Shape:
         """Decide."""
@@ -131,16 +138,26 @@ class Reader:
         if not self.typed:
             return True
         if not said:
-            return row.filled > 1 or self.width == 1
+            return self.width > 1 or not self.typed
         return sum(map(is_value, said)) >= _CLOSE * len(said)
+
+    def _is_surely_data(self, row: Row) -> bool:
+        """Whether a row looks like data, and has a value where the table has values."""
+        return self.is_data(row) and any(is_value(row.cells[at]) for at in self.typed)
 
     def _first_data(self) -> int | None:
         if not self.typed:
             return self._first_text_data()
         for at, row in enumerate(self.head):
             if self.is_data(row):
-                following = [each for each in self.head[at + 1 : at + 8] if each.filled][:4]
-                if not following or sum(map(self.is_data, following)) >= 0.5 * len(following):
+                before = {each.cells for each in self.head[:at]}  # a repeated header says nothing
+                following = [
+                    each for each in self.head[at + 1 : at + 10] if each.filled and each.cells not in before
+                ]
+                sure = [self._is_surely_data(each) for each in following[:4]]
+                if (not sure and self._is_surely_data(row)) or (
+                    sure and sure[0] and sum(sure) >= 0.5 * len(sure)
+                ):
                     return at
         return None
 
@@ -169,17 +186,16 @@ class Reader:
     def _above(self, start: int) -> tuple[int | None, int, bool]:
         """The header above the first data: its index, how many rows it has, and whether units stand below it."""
         at = self._filled_above(start)
-        if at is None or not self._is_header(self.head[at]):
+        if at is None:
             return None, 1, False
         units = False
         higher = self._filled_above(at)
-        if (
-            higher is not None
-            and _is_units(self.head[at], self.width)
-            and self._is_header(self.head[higher])
-            and not self._is_pair(self.head[higher])
-        ):
-            at, units = higher, True
+        if higher is not None and _is_units(self.head[at], self.width):
+            above = self.head[higher]
+            units = self._is_header(above) and not self._is_pair(above)
+            at = higher if units else at
+        if not self._is_header(self.head[at]):
+            return None, 1, False
         rows = 1
         while rows < 3 and at > 0 and self._is_group_row(self.head[at - 1]):
             at, rows = at - 1, rows + 1
@@ -194,7 +210,7 @@ class Reader:
             width -= 1
         if self.width == 1:
             return width == 1 and not is_value(row.first)
-        if len(row.cells) > self.width + 1 or width < max(2, 0.5 * self.width) or row.filled < 0.5 * width:
+        if len(row.cells) > self.width + 1 or width < max(2, 0.5 * self.core) or row.filled < 0.5 * width:
             return False
         values = sum(is_value(cell) for cell in row.cells)
         return values <= 0.4 * row.filled or not self.typed
@@ -205,7 +221,7 @@ class Reader:
 
     def _is_group_row(self, row: Row) -> bool:
         """Whether a row right above the header names groups of its columns."""
-        if self.width < 3 or len(row.cells) < self.width or row.filled < 2:
+        if self.core < 3 or not self.core <= len(row.cells) <= self.width or row.filled < 2:
             return False
         if any(is_value(cell) for cell in row.cells) or any(
             cell.rstrip().endswith(":") for cell in row.cells

@@ -18,12 +18,13 @@ from integrum.assembling.inspecting import Look
 from integrum.assembling.ledger import Account, about_rows, check_law
 from integrum.assembling.run import same_content
 from integrum.assembling.tally import Tally
-from integrum.columns.union import Header, unite
+from integrum.columns.union import Header, United, unite
 from integrum.plan import Plan, Sources
 from integrum.problems import Problem, SourceFault, clipped
 from integrum.reading.head import Form, Head
 from integrum.reading.heads import number_variants, read_heads
 from integrum.reading.pieces import Inspected
+from integrum.reading.units import same_unit
 from integrum.sources.find import Found
 from integrum.sources.identity import same_as_earlier
 from integrum.surveying.detect import Detected, detect_layouts
@@ -88,6 +89,8 @@ class ColumnSurvey:
         The kind that most values have.
     against
         What disagrees with it, by kind, the rarest first.
+    units
+        The units that the sources give, with how many give each, the most frequent first.
     """
 
     name: str
@@ -99,6 +102,7 @@ class ColumnSurvey:
     kinds: dict[str, int]
     main: str
     against: tuple[tuple[str, tuple[Evidence, ...]], ...]
+    units: tuple[tuple[str, int], ...] = ()
 
     @property
     def remarks(self) -> list[str]:
@@ -110,6 +114,9 @@ class ColumnSurvey:
         if self.lacking:
             names = ", ".join(self.lacking[:3]) + (", …" if len(self.lacking) > 3 else "")
             lines.append(f"absent in {_sources(len(self.lacking))}: {names}")
+        if len(self.units) > 1:
+            given = ", ".join(f"{unit} in {_sources(count)}" for unit, count in self.units)
+            lines.append(f"units differ: {given}; sources with another than the plan's will be set aside")
         if not self.filled:
             lines.append("no source has a value here")
         for kind, evidence in self.against:
@@ -250,6 +257,9 @@ def survey_found(plan: Plan, found: Found, executor: Executor, watch: Watch | No
     for done in ahead(executor, profile, inspections):
         _enter(done, accounts, tally, seen)
     check_law(accounts, sum(account.ledger.data for account in accounts))
+    for number, guess in enumerate(detected):
+        if guess.second_table:
+            problems.setdefault(number, []).append(_second_table(sources[number].name, guess.second_table))
     for number, problem in tally.problems(dict(enumerate(source.name for source in sources))):
         problems.setdefault(number, []).append(problem)
     for number, account in enumerate(accounts):
@@ -310,6 +320,17 @@ def names_found(plan: Plan, found: Found, executor: Executor) -> Survey:
     )
     grid, by_name = grid_of(plan.sources, identified), _by_name(plan, identified)
     return Survey(tuple(plan.sources), found.base, accounts, (), (), problems, grid, by_name)
+
+
+def _second_table(name: str, row: int) -> Problem:
+    return Problem(
+        "warning",
+        "second-table",
+        name,
+        row,
+        message="another table seems to begin here",
+        hint="say last_row in the layout for the first table, or header_row for the other one",
+    )
 
 
 def _by_name(plan: Plan, identified: Sequence[Identified]) -> dict[str, tuple[str | None, ...]]:
@@ -385,9 +406,21 @@ def _columns(numbered: dict[int, Form], accounts: Sequence[Account], seen: Any) 
                 {KINDS[kind]: count for kind, count in sorted(total.items())},
                 KINDS[main_kind(total)],
                 tuple((KINDS[kind], _evidence(kind, found, accounts)) for kind in against),
+                _units(column, numbered, counts),
             )
         )
     return result
+
+
+def _units(column: United, numbered: dict[int, Form], counts: Counter[int]) -> tuple[tuple[str, int], ...]:
+    given: dict[str, int] = {}
+    spellings = dict(column.spellings)
+    for number, form in numbered.items():
+        for name, unit in zip(form.names, form.units, strict=False):
+            if name in spellings and unit.strip(" -–") and counts[number]:
+                same = next((each for each in given if same_unit(each, unit)), unit)
+                given[same] = given.get(same, 0) + counts[number]
+    return tuple(sorted(given.items(), key=lambda item: -item[1]))
 
 
 def _evidence(kind: int, found: Sequence[Seen], accounts: Sequence[Account]) -> tuple[Evidence, ...]:

@@ -7,6 +7,7 @@ from typing import TYPE_CHECKING
 from integrum.problems import SEVERITIES, near, number_of
 
 if TYPE_CHECKING:
+    from integrum.layout import Layout
     from integrum.surveying.survey import HeaderVariant, Survey
 
 
@@ -18,6 +19,8 @@ def survey_lines(survey: Survey) -> list[str]:
     for variant in survey.variants:
         lines.append(f"  {variant.number}: {len(variant.sources):,} × {shown_sources(variant)}")
         lines.append(f"     {difference(variant, survey)}")
+    if any(layout_words(survey)):
+        lines += ["", "layouts", *(f"  {line}" for line in layout_words(survey))]
     if survey.grid:
         lines += ["", *str(survey.grid).splitlines()]
     if survey.columns:
@@ -32,6 +35,50 @@ def survey_lines(survey: Survey) -> list[str]:
     lines += ["", f"problems: {counted_problems(survey)}"]
     lines += [f"  {problem}" for problem in survey.problems]
     return lines
+
+
+def layout_words(survey: Survey) -> list[str]:
+    """Each layout that was found, with the sources that have it and how sure it is; nothing when all are plain."""
+    found: dict[str, list[int]] = {}
+    for at, one in enumerate(survey.layouts):
+        if survey.sources[at].variant:
+            found.setdefault(_in_words(one.layout), []).append(at)
+    if list(found) in ([], [PLAIN]):
+        return []
+    lines = []
+    for words, members in sorted(found.items(), key=lambda item: -len(item[1])):
+        names = [survey.sources[at].source for at in members]
+        more = f" and {len(names) - 2:,} more" if len(names) > 2 else ""
+        sure = min(survey.layouts[at].confidence for at in members)
+        lines.append(f"{len(members):,} × {words} (least sure: {sure:.0%}): {', '.join(names[:2])}{more}")
+    return lines
+
+
+PLAIN = "header in row 1"
+
+
+def _in_words(layout: Layout) -> str:
+    row = layout.header_row
+    header = (
+        "header found by its cells"
+        if layout.header_has
+        else "no header"
+        if row == "none"
+        else f"header in row {row}"
+    )
+    said = [header]
+    said += [f"{layout.header_rows} header rows"] if layout.header_rows > 1 else []
+    said += ["units below"] if layout.units_row else []
+    said += [f"footer from {' or '.join(layout.footer_from)}"] if layout.footer_from else []
+    said += [f"comments {layout.comment}"] if layout.comment else []
+    said += [layout.encoding] if layout.encoding != "utf-8" else []
+    said += [_SIGNS.get(layout.delimiter, f"delimiter {layout.delimiter}")] if layout.delimiter != "," else []
+    said += [f"quote {layout.quote}"] if layout.quote != '"' else []
+    said += ["decimal comma"] if layout.decimal == "," else []
+    return ", ".join(said)
+
+
+_SIGNS = {";": "semicolons", "\t": "tabs", "|": "bars", " ": "spaces"}
 
 
 def headline(survey: Survey) -> str:

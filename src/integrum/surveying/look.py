@@ -1,0 +1,202 @@
+"""One source as Integrum sees it: its rows, each with the part that it was taken for."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+from html import escape
+
+from integrum.detecting.detect import Detected
+from integrum.layout import Layout
+from integrum.problems import clipped
+from integrum.reading.head import Head, read_head
+from integrum.reading.parsing import parse
+from integrum.reading.pieces import Piece, cut
+from integrum.reading.records import bounds
+from integrum.reading.stream import TextStream
+from integrum.sources.source import Source
+
+_MOST_ROWS = 200_000
+_SHOWN_DATA = 3
+
+
+@dataclass(frozen=True)
+class SeenRow:
+    """A row and what it was taken for.
+
+    Attributes
+    ----------
+    row
+        Its number in the source.
+    part
+        The part of the ledger: ``"preamble"``, ``"header"``, ``"units"``, ``"data"`` and so on.
+    text
+        Its raw text.
+    """
+
+    row: int
+    part: str
+    text: str
+
+
+@dataclass(frozen=True)
+class OneSource:
+    """One source as Integrum sees it; printing it shows it, and so does a notebook.
+
+    Attributes
+    ----------
+    source
+        Its name.
+    layout
+        Its layout, as it was guessed or given.
+    confidence, evidence
+        How sure that is, from 0 to 1, and why.
+    rows
+        Its rows, in order; of a large source the first 200,000.
+    """
+
+    source: str
+    layout: Layout
+    confidence: float
+    evidence: tuple[str, ...]
+    rows: tuple[SeenRow, ...]
+
+    def counts(self) -> dict[str, int]:
+        """How many rows were taken for each part."""
+        counted: dict[str, int] = {}
+        for row in self.rows:
+            counted[row.part] = counted.get(row.part, 0) + 1
+        return counted
+
+    def shown(self) -> Iterator[SeenRow | int]:
+        """The rows worth showing: all but the inner ones of long runs of data, for which their number stands."""
+        run: list[SeenRow] = []
+        for row in (*self.rows, None):
+            if row is not None and row.part == "data":
+                run.append(row)
+                continue
+            yield from run[:_SHOWN_DATA]
+            if len(run) > 2 * _SHOWN_DATA:
+                yield len(run) - 2 * _SHOWN_DATA
+            yield from run[max(_SHOWN_DATA, len(run) - _SHOWN_DATA) :]
+            run = []
+            if row is not None:
+                yield row
+
+    def __str__(self) -> str:
+        lines = [f"{self.source}: {', '.join(f'{count:,} {part}' for part, count in self.counts().items())}"]
+        lines += [f"  {line}" for line in self.evidence]
+        for row in self.shown():
+            if isinstance(row, int):
+                lines.append(f"  {'':>8}  {'':<15}  … {row:,} more rows of data")
+            else:
+                lines.append(f"  {row.row:>8}  {row.part:<15}  {clipped(row.text, 100)}")
+        return "\n".join(lines)
+
+    def _repr_html_(self) -> str:
+        cells = []
+        for row in self.shown():
+            if isinstance(row, int):
+                cells.append(f"<tr><td></td><td></td><td>… {row:,} more rows of data</td></tr>")
+            else:
+                text = escape(clipped(row.text, 160))
+                cells.append(f"<tr><td>{row.row}</td><td>{row.part}</td><td><code>{text}</code></td></tr>")
+        return f"<p>{escape(self.source)}</p><table><tr><th>row</th><th>part</th><th>text</th></tr>{''.join(cells)}</table>"
+
+
+def look_at(source: Source, detected: Detected) -> OneSource:
+    """Read a source and say of each of its rows what it was taken for.
+
+    Parameters
+    ----------
+    source
+        The source.
+    detected
+        Its layout.
+
+    Returns
+    -------
+    OneSource
+
+    Raises
+    ------
+    SourceFault
+        When the source would be set aside as a whole.
+    """
+    head = read_head(source, detected.layout)
+    rows = list(_above(source, head, detected.layout))
+    for piece in cut(source, 0, 1, head, detected.layout):
+        rows += _below(piece, head)
+        if len(rows) >= _MOST_ROWS:
+            break
+    rows += _footer(source, head, detected.layout, len(rows))
+    return OneSource(
+        source.name, detected.layout, detected.confidence, detected.evidence, tuple(rows[:_MOST_ROWS])
+    )
+
+
+def _above(source: Source, head: Head, layout: Layout) -> Iterator[SeenRow]:
+    preamble = {entry.row for entry in head.preamble}
+    for row, text in _texts(source, head, layout, head.first_row - 1):
+        below = row - head.header_row
+        if head.header_row and 0 <= below < layout.header_rows:
+            part = "header"
+        elif head.header_row and layout.units_row and below == layout.header_rows:
+            part = "units"
+        elif layout.comment and text.startswith(layout.comment):
+            part = "comment"
+        else:
+            part = (
+                "preamble" if row in preamble or text.strip(f" \t{head.form.dialect.delimiter}") else "blank"
+            )
+        yield SeenRow(row, part, text)
+
+
+def _texts(source: Source, head: Head, layout: Layout, count: int) -> Iterator[tuple[int, str]]:
+    with TextStream(source, layout) as stream:
+        data = stream.read(max(head.data_at, 1))[: head.data_at]
+    for row, (start, end) in enumerate(bounds(data, head.form.dialect, last=True)[:count], 1):
+        yield row, data[start:end].decode("utf-8", "replace").rstrip("\r\n")
+
+
+def _below(piece: Piece, head: Head) -> Iterator[SeenRow]:
+    if not piece.rows:
+        return
+    parsed = parse([piece], head.form)
+    data = set(parsed.row.tolist())
+    aside = {one.row: one.text for one in parsed.aside}
+    comments = set(piece.comments)
+    cut_out = comments | {one.row for one in piece.broken}
+    left = [row for row in range(piece.first_row, piece.first_row + piece.rows) if row not in cut_out]
+    found = bounds(piece.data, head.form.dialect, last=True)
+    texts = {
+        row: piece.data[a:b].decode("utf-8").rstrip("\r\n") for row, (a, b) in zip(left, found, strict=False)
+    }
+    for row in range(piece.first_row, piece.first_row + piece.rows):
+        text = texts.get(row, "")
+        if row in data:
+            yield SeenRow(row, "data", text)
+        elif row in aside:
+            yield SeenRow(row, "set aside", aside[row])
+        elif row in comments:
+            yield SeenRow(row, "comment", "")
+        else:
+            empty = not text.strip(f" \t{head.form.dialect.delimiter}{head.form.dialect.quote}")
+            yield SeenRow(row, "blank" if empty else "repeated header", text)
+
+
+def _footer(source: Source, head: Head, layout: Layout, before: int) -> list[SeenRow]:
+    """Rows of the footer; they are few, so they are found again from the end of the text."""
+    if not layout.footer_from and layout.last_row is None:
+        return []
+    with TextStream(source, layout) as stream:
+        data = b""
+        while more := stream.read(1 << 20):
+            data += more
+            if len(data) > 64 << 20:
+                return []
+    found = bounds(data, head.form.dialect, last=True)
+    return [
+        SeenRow(row, "footer", data[start:end].decode("utf-8", "replace").rstrip("\r\n"))
+        for row, (start, end) in enumerate(found[before:], before + 1)
+    ]
