@@ -52,7 +52,9 @@ def test_the_record_says_what_happened(plan, tmp_path) -> None:
     record = tmp_path / "out" / "lakes-record"
     assert outcome.record == record
     assert sorted(path.name for path in record.iterdir()) == [
+        "columns.csv",
         "plan.toml",
+        "preamble.csv",
         "problems.csv",
         "run.json",
         "set-aside.csv",

@@ -122,8 +122,8 @@ def draft_from(survey: Survey, folder: Path) -> Draft:
     groups = layout_groups(survey, folder)
     for number, group in enumerate(groups):
         lines = [*group.evidence, *_about_names(group.sources, group.names)]
-        if lines and group.sources.layout == Layout() and group.evidence:
-            lines = lines[1:]
+        if group.sources.layout == Layout() and group.evidence:
+            lines = lines[1:]  # nothing was guessed that is not the rule anyway
         if lines:
             shifted["sources", number] = lines
     return Draft(Plan([group.sources for group in groups], [*first, *columns], provenance), shifted, folder)

@@ -86,9 +86,15 @@ class Account:
     label: str = ""
 
     def set_aside(self, reason: str) -> None:
-        """Keep the whole source out of the table: all its rows but the header are set aside."""
+        """Keep the whole source out of the table: all rows that are not known to be something else."""
         self.status, self.reason = "set aside", reason
-        self.ledger.set_aside = self.ledger.rows - self.ledger.header
+        ledger = self.ledger
+        known = sum(getattr(ledger, part) for part in PARTS if part != "set_aside")
+        if known > ledger.rows:  # its rows could only be counted as lines
+            for part in PARTS:
+                setattr(ledger, part, 0)
+            known = 0
+        ledger.set_aside = ledger.rows - known
 
 
 def about_rows(account: Account) -> Iterator[Problem]:

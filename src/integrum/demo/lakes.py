@@ -23,8 +23,10 @@ _ABOUT = """Made-up data of invented lakes, written by `integrum demo`. Nothing 
 loggers/   a folder per lake, a file per month from a logger moored there: LAKE_MONTH_SERIAL.csv. As it goes,
            one name does not fit, one month is absent, one file is there twice, one is in a zip, one is packed,
            one was glued together from two downloads, and a lock file and a picture lie between them.
+           The loggers of Brindlemere write a preamble, units, semicolons and decimal commas (Windows-1252),
+           the one of Vessel Lake writes tabs in UTF-16.
 visits/    one file per year of field visits
-lab/       one file per batch of laboratory results
+lab/       one file per batch of laboratory results, with totals and notes below the table
 """
 
 Rows = Iterable[Sequence[object]]
@@ -74,9 +76,34 @@ def _loggers(folder: Path, chance: random.Random) -> None:
     for number, lake in enumerate(LAKES):
         name, serial = lake.lower().replace(" ", "-"), f"{417 + 31 * number:05}"
         for month in MONTHS:
-            rows = _logger_rows(lake, month, chance)
-            _write(folder / name / f"{name}_{month}_{serial}.csv", *_columns(rows, _LOGGER_MONTHS[month]))
+            header, rows = _columns(_logger_rows(lake, month, chance), _LOGGER_MONTHS[month])
+            path = folder / name / f"{name}_{month}_{serial}.csv"
+            if lake == "Brindlemere":
+                _write_export(path, lake, serial, header, rows, chance)
+            elif lake == "Vessel Lake":
+                _write(path, header, rows, encoding="utf-16", delimiter="\t")
+            else:
+                _write(path, header, rows)
     _as_it_goes(folder)
+
+
+def _write_export(
+    path: Path, lake: str, serial: str, header: list[str], rows: list[list[str]], chance: random.Random
+) -> None:
+    """The export of another brand of logger: a preamble of some length, units, semicolons, decimal commas."""
+    preamble = [["Logger export"], [f"Serial No: {serial}"], [f"Site: {lake}"], ["Firmware: 3.1.4"]]
+    preamble += [["Interval: 4 h"], ["Operator: team B"], ["Battery: ok"]][: chance.randint(0, 3)]
+    units = {
+        "Water Temp": "°C",
+        "water_temp": "°C",
+        "oxygen": "mg/L",
+        "battery": "V",
+        "Depth": "m",
+        "depth": "m",
+    }
+    lines = [*preamble, [], header, [units.get(name, "") for name in header]]
+    lines += [[cell.replace(".", ",") for cell in row] for row in rows]
+    _write(path, lines[0], lines[1:], encoding="cp1252", delimiter=";")
 
 
 def _as_it_goes(folder: Path) -> None:
@@ -185,12 +212,15 @@ def _lab(folder: Path, chance: random.Random) -> None:
         if batch >= 9:
             header.append("nitrate")
             rows = [[*row, f"{chance.uniform(0.05, 1.4):.2f}"] for row in rows]
+        rows += [[], [f"Total samples: {len(rows)}"], ["Note: measured twice, the mean is given"]]
         _write(folder / f"batch{batch}.csv", header, rows)
 
 
-def _write(path: Path, header: Sequence[str], rows: Rows) -> None:
+def _write(
+    path: Path, header: Sequence[str], rows: Rows, encoding: str = "utf-8", delimiter: str = ","
+) -> None:
     path.parent.mkdir(parents=True, exist_ok=True)
-    with open(path, "w", encoding="utf-8", newline="") as file:
-        writer = csv.writer(file, lineterminator="\n")
+    with open(path, "w", encoding=encoding, newline="") as file:
+        writer = csv.writer(file, lineterminator="\n", delimiter=delimiter)
         writer.writerow(header)
         writer.writerows(rows)

@@ -259,6 +259,19 @@ class Reader:
 
     def _second_table(self, start: int, header: int | None, footer: Row | None) -> int:
         own = self.head[header].cells if header is not None else ()
+        for at in range((header or 0) - 2):
+            row, following = self.head[at], self.head[at + 1 : at + 3]
+            if (
+                row.filled >= 2
+                and not any(map(is_value, row.cells))
+                and all(
+                    len(each.cells) == len(row.cells)
+                    and is_value(each.cells[0])
+                    and any(map(is_value, each.cells[1:]))
+                    for each in following
+                )
+            ):
+                return row.number
         for at in range(start + 1, len(self.head) - 2):
             row = self.head[at]
             if footer is not None and row.number >= footer.number and not self.head[at + 1].filled:

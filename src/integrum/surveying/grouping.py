@@ -150,9 +150,13 @@ def _made(
         absolute = all(os.path.isabs(place) for place in group.find)
         places = [os.path.join(survey.base, place) for place in _places(survey, cluster)]
         find = places if absolute else [Path(os.path.relpath(place, folder)).as_posix() for place in places]
-        sources = replace(group, layout=layout, find=find, expect=None)
+        sources = replace(group, layout=layout, find=find)
+    said: list[str] = []
+    if not whole:
+        expect, said = _expected(group, len(members))
+        sources = replace(sources, expect=expect)
     names = tuple(survey.sources[at].source for at in members)
-    return LayoutGroup(sources, tuple(_evidence(survey, members, rows)), names)
+    return LayoutGroup(sources, (*_evidence(survey, members, rows), *said), names)
 
 
 def _evidence(survey: Survey, members: Sequence[int], rows: Counter[Any]) -> list[str]:
@@ -197,10 +201,10 @@ def _places(survey: Survey, cluster: Cluster) -> list[str]:
     every = [one.source for one in survey.sources if one.group == cluster.group + 1]
     places: dict[str, None] = {}
     for name in sorted(own):
-        folder = name.rpartition("/")[0]
+        file = name.partition(".zip/")[0] + ".zip" if ".zip/" in name else name
+        folder = file.rpartition("/")[0]
         alone = folder and all(other in own for other in every if other.startswith(f"{folder}/"))
-        inside = folder if alone and not folder.lower().endswith(".zip") else name
-        places[inside.split(".zip/")[0] + ".zip" if ".zip/" in inside else inside] = None
+        places[folder if alone else file] = None
     return list(places)
 
 
@@ -210,6 +214,15 @@ def _patterns(survey: Survey, cluster: Cluster) -> list[str]:
     return [
         _literal(place) if place in names else f"{_literal(place)}/**" for place in _places(survey, cluster)
     ]
+
+
+def _expected(group: Sources, count: int) -> tuple[int | None, list[str]]:
+    """What a part of a group expects, and what to say about it."""
+    if group.expect is None:
+        return None, []
+    if isinstance(group.expect, int):
+        return count, [f"the group as a whole expected {group.expect:,} sources"]
+    return None, ["`expect` was for all parts of this group together, and is left out; say it for each part"]
 
 
 def _literal(name: str) -> str:

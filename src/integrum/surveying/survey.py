@@ -328,7 +328,7 @@ def _second_table(name: str, row: int) -> Problem:
         "second-table",
         name,
         row,
-        message="another table seems to begin here",
+        message="another table seems to stand here",
         hint="say last_row in the layout for the first table, or header_row for the other one",
     )
 

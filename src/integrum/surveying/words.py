@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from typing import TYPE_CHECKING
 
 from integrum.problems import SEVERITIES, near, number_of
@@ -43,30 +44,31 @@ def layout_words(survey: Survey) -> list[str]:
     for at, one in enumerate(survey.layouts):
         if survey.sources[at].variant:
             found.setdefault(_in_words(one.layout), []).append(at)
-    if list(found) in ([], [PLAIN]):
-        return []
     lines = []
     for words, members in sorted(found.items(), key=lambda item: -len(item[1])):
+        rows = sorted({survey.layouts[at].layout.header_row for at in members}, key=str)
+        header = _header_words(survey.layouts[members[0]].layout, rows)
         names = [survey.sources[at].source for at in members]
         more = f" and {len(names) - 2:,} more" if len(names) > 2 else ""
         sure = min(survey.layouts[at].confidence for at in members)
-        lines.append(f"{len(members):,} × {words} (least sure: {sure:.0%}): {', '.join(names[:2])}{more}")
+        said = ", ".join(part for part in (header, words) if part)
+        lines.append(f"{len(members):,} × {said} (least sure: {sure:.0%}): {', '.join(names[:2])}{more}")
+        if len(found) == 1 and said == "header in row 1":
+            return []
     return lines
 
 
-PLAIN = "header in row 1"
+def _header_words(layout: Layout, rows: Sequence[int | str]) -> str:
+    if layout.header_has:
+        return "header found by its cells"
+    if rows[0] == "none":
+        return "no header"
+    return f"header in row {', '.join(map(str, rows))}"
 
 
 def _in_words(layout: Layout) -> str:
-    row = layout.header_row
-    header = (
-        "header found by its cells"
-        if layout.header_has
-        else "no header"
-        if row == "none"
-        else f"header in row {row}"
-    )
-    said = [header]
+    """All of a layout but the row of its header; an empty text for the plain one."""
+    said = ["by position"] if layout.header_row == "none" else []
     said += [f"{layout.header_rows} header rows"] if layout.header_rows > 1 else []
     said += ["units below"] if layout.units_row else []
     said += [f"footer from {' or '.join(layout.footer_from)}"] if layout.footer_from else []
