@@ -23,6 +23,8 @@ _ABSENT = {
     "?",
     ".",
 }
+_FIRST = set("0123456789+-.,<>≤≥~tTfFyYnN")
+_DIGIT = re.compile(r"\d")
 _BOOLEAN = {"true", "false", "yes", "no"}
 
 
@@ -34,13 +36,14 @@ def is_value(cell: str) -> bool:
     >>> [is_value(cell) for cell in ("7,20", "2024-05-01 12:00", "1.2.24", "<0.05", "Depth", "true")]
     [True, True, True, True, False, True]
     """
-    plain = cell.strip().lstrip("<>≤≥~ ")
-    if not plain:
+    plain = cell.strip()
+    if not plain or plain[0] not in _FIRST:
         return False
+    plain = plain.lstrip("<>≤≥~ ")
     return (
-        (VALUE.fullmatch(plain) is not None and any(letter.isdigit() for letter in plain))
-        or DATE.fullmatch(plain) is not None
+        (VALUE.fullmatch(plain) is not None and _DIGIT.search(plain) is not None)
         or plain.lower() in _BOOLEAN
+        or DATE.fullmatch(plain) is not None
     )
 
 

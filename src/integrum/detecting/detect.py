@@ -48,6 +48,9 @@ class Detected:
     second_table: int = 0
 
 
+UNREADABLE = Detected(Layout(), 0.0, ("it cannot be read",))
+
+
 def detect(source: Source) -> Detected:
     """Guess the layout of a source from a sample of it.
 
@@ -64,37 +67,82 @@ def detect(source: Source) -> Detected:
     try:
         sample = take_sample(source)
     except (OSError, SourceFault):
-        return Detected(Layout(), 0.0, ("it cannot be read",))
+        return UNREADABLE
     return detect_sample(sample)
 
 
 def detect_sample(sample: Sample) -> Detected:
-    """Guess the layout of a sample."""
-    encoding = detect_encoding(
-        sample.head + sample.middle + sample.tail if sample.head[:2] not in _MARKS else sample.head
-    )
+    """Guess the layout of a sample: from a few of its rows where these leave no doubt, else from all of them."""
+    every = sample.head + sample.middle + sample.tail if sample.head[:2] not in _MARKS else sample.head
+    encoding = detect_encoding(every)
     head = _decoded(sample.head, encoding)
     parts = [
         _inner_lines(_decoded(part, encoding), part is sample.tail)
         for part in (sample.middle, sample.tail)
         if part
     ]
+    if not _may_surprise(head):
+        few = _from_few(encoding, head, parts, sample.whole)
+        if few is not None and few.confidence >= _SURE:
+            return few
     lines = head.splitlines()
     if not sample.whole and lines:
         lines = lines[:-1]
     written = detect_dialect([*lines, *(line for part in parts for line in part)])
+    return _guess(encoding, written, head, sample.whole, parts[:-1], parts[-1] if parts else [])
+
+
+_SURE = 0.95
+_FEW_LETTERS, _FEW_LINES = 2_000, 12
+_SURPRISES = tuple(
+    f"{end}{mark}" for end in ("\n", "\r") for mark in ("\n", "\r", "#", "%", "//") if end + mark != "\r\n"
+)
+
+
+def _may_surprise(head: str) -> bool:
+    """Whether there are blank lines, comments or escaped quotes, so that all rows are worth a look."""
+    if '\\"' in head or "\\'" in head:
+        return True
+    return head.startswith(_COMMENTS) or any(each in head for each in _SURPRISES)
+
+
+def _from_few(encoding: Encoding, head: str, parts: list[list[str]], whole: bool) -> Detected | None:
+    """A guess from the first rows, some of the middle and the last ones; None where that does not make sense."""
+    if len(head) < 2 * _FEW_LETTERS:
+        return None
+    end = max(head.rfind("\n", 0, _FEW_LETTERS), head.rfind("\r", 0, _FEW_LETTERS)) + 1
+    if not end:
+        return None
+    rest = head[-_FEW_LETTERS // 2 :].splitlines()[1:]
+    tail = (parts[-1] if parts else rest if whole else rest[:-1])[-_FEW_LINES:]
+    middle = head[len(head) // 2 : len(head) // 2 + _FEW_LETTERS // 3].splitlines()[1:-1]
+    first = head[:end]
+    written = detect_dialect([*first.splitlines(), *middle, *tail])
+    if written.score < 1.0:
+        return None
+    return _guess(encoding, written, first, False, [middle[:_FEW_LINES]], tail)
+
+
+def _guess(
+    encoding: Encoding,
+    written: Written,
+    head: str,
+    whole: bool,
+    inner: Sequence[Sequence[str]],
+    tail: Sequence[str],
+) -> Detected:
     dialect = Dialect(
         "\t" if written.delimiter == SPACES else written.delimiter, written.quote, written.escape
     )
-    rows = _rows(head, written, dialect, sample.whole)
-    others = [Row(0, tuple(_cells(line, written, dialect))) for part in parts[:-1] for line in part]
-    tail = [Row(0, tuple(_cells(line, written, dialect))) for line in (parts[-1] if parts else [])]
+    rows = _rows(head, written, dialect, whole)
+    others = [Row(0, _cells(line, written, dialect)) for part in inner for line in part]
+    last = [Row(0, _cells(line, written, dialect)) for line in tail]
     comment = _comment(rows)
     first = 1 if written.said else 0
     plain = [row for row in rows[first:] if not (comment and row.cells and row.cells[0].startswith(comment))]
-    shape = Reader(plain, others, tail).shape()
+    shape = Reader(plain, others, last).shape()
     shape = _header_in_comment(shape, rows, comment)
-    return _detected(encoding, written, shape, comment, rows, plain, [*others, *tail])
+    return _detected(encoding, written, shape, comment, plain, [*others, *last])
 
 
 _MARKS = (b"\xff\xfe", b"\xfe\xff")
@@ -118,12 +166,11 @@ def _rows(head: str, written: Written, dialect: Dialect, whole: bool) -> list[Ro
     data = head.encode("utf-8", "replace")
     if written.delimiter == SPACES:
         return [
-            Row(number, tuple(_cells(line, written, dialect)))
-            for number, line in enumerate(head.splitlines(), 1)
+            Row(number, _cells(line, written, dialect)) for number, line in enumerate(head.splitlines(), 1)
         ]
     found = bounds(data, dialect, last=whole)
     return [
-        Row(number, tuple(split_cells(data[start:end].decode("utf-8", "replace"), dialect)))
+        Row(number, split_cells(data[start:end].decode("utf-8", "replace"), dialect))
         for number, (start, end) in enumerate(found[:3_000], 1)
     ]
 
@@ -156,12 +203,12 @@ def _detected(
     written: Written,
     shape: Shape,
     comment: str,
-    rows: Sequence[Row],
     plain: Sequence[Row],
     others: Sequence[Row],
 ) -> Detected:
     data = [row for row in plain if shape.data_row and row.number >= shape.data_row]
-    cells = [cell for row in [*data[:400], *others[:400]] for cell in row.cells]
+    some = [*data[:20], *data[20 :: max(1, len(data) // 100)], *others[:100]]
+    cells = [cell for row in some for cell in row.cells if "," in cell or "." in cell]
     decimal, thousands = _decimal(cells, written.delimiter)
     footer = _footer_text(shape.footer, data) if shape.footer else ""
     layout = Layout(
@@ -181,7 +228,7 @@ def _detected(
     free = {
         name for name, is_free in (("encoding", encoding.only_ascii), ("decimal", not decimal)) if is_free
     }
-    if not any(written.quote in cell for row in rows for cell in row.cells) and written.quote == '"':
+    if written.quote == '"':
         free.add("quote")
     evidence = [
         f"encoding {encoding.name}: {encoding.evidence}{'' if encoding.certain else ', but it is not certain'}"

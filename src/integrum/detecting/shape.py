@@ -18,22 +18,26 @@ _SUMMARY = re.compile(
 _CLOSE = 0.7
 
 
-@dataclass(frozen=True)
 class Row:
-    """A row of a sample: its number in the source, from 1, and its cells; the number is 0 where it is not known."""
+    """A row of a sample.
 
-    number: int
-    cells: tuple[str, ...]
+    Parameters
+    ----------
+    number
+        Its number in the source, from 1; 0 where it is not known.
+    cells
+        Its cells.
+    """
 
-    @property
-    def filled(self) -> int:
-        """How many cells have text."""
-        return sum(bool(cell.strip()) for cell in self.cells)
+    __slots__ = ("cells", "filled", "first", "number", "values")
 
-    @property
-    def first(self) -> str:
-        """The first cell with text."""
-        return next((cell.strip() for cell in self.cells if cell.strip()), "")
+    def __init__(self, number: int, cells: Sequence[str]) -> None:
+        self.number, self.cells = number, tuple(cells)
+        plain = [cell.strip() for cell in cells]
+        # how many cells have text, the first that has, and which look like values
+        self.filled = len(plain) - plain.count("")
+        self.first = next(filter(None, plain), "")
+        self.values = [is_value(cell) for cell in plain]
 
 
 @dataclass(frozen=True)
@@ -97,7 +101,7 @@ class Reader:
         fills = sorted(row.filled for row in lowest)
         self.typical = fills[len(fills) // 2] if fills else 1
         solid = [row for row in lowest if row.filled >= 0.5 * self.typical]
-        self.typed = [at for at in range(self.width) if _typed([row.cells[at] for row in solid])]
+        self.typed = [at for at in range(self.width) if _typed(solid, at)]
         self.core = max(
             (at + 1 for row in solid for at, cell in enumerate(row.cells) if cell.strip()), default=1
         )
@@ -134,16 +138,15 @@ class Reader:
             return False
         if not row.filled:
             return False
-        said = [cells[at] for at in self.typed if not is_absent(cells[at])]
         if not self.typed:
             return True
-        if not said:
-            return self.width > 1 or not self.typed
-        return sum(map(is_value, said)) >= _CLOSE * len(said)
+        good = sum(row.values[at] for at in self.typed)
+        said = good + sum(not row.values[at] and not is_absent(cells[at]) for at in self.typed)
+        return good >= _CLOSE * said if said else self.width > 1
 
     def _is_surely_data(self, row: Row) -> bool:
         """Whether a row looks like data, and has a value where the table has values."""
-        return self.is_data(row) and any(is_value(row.cells[at]) for at in self.typed)
+        return self.is_data(row) and any(row.values[at] for at in self.typed)
 
     def _first_data(self) -> int | None:
         if not self.typed:
@@ -212,7 +215,7 @@ class Reader:
             return width == 1 and not is_value(row.first)
         if len(row.cells) > self.width + 1 or width < max(2, 0.5 * self.core) or row.filled < 0.5 * width:
             return False
-        values = sum(is_value(cell) for cell in row.cells)
+        values = sum(row.values)
         return values <= 0.4 * row.filled or not self.typed
 
     def _is_pair(self, row: Row) -> bool:
@@ -277,12 +280,12 @@ class Reader:
             if footer is not None and row.number >= footer.number and not self.head[at + 1].filled:
                 return 0
             before = self.head[at - 1]
-            texts = row.filled >= 2 and not any(is_value(cell) for cell in row.cells)
+            texts = row.filled >= 2 and not any(row.values)
             if not texts or row.cells == own or before.filled:
                 continue
             following = [each for each in self.head[at + 1 : at + 4] if each.filled]
             if len(following) >= 2 and all(
-                len(each.cells) == len(row.cells) and any(map(is_value, each.cells)) for each in following
+                len(each.cells) == len(row.cells) and any(each.values) for each in following
             ):
                 return row.number
         return 0
@@ -295,9 +298,11 @@ class Reader:
         return Shape(number, 1, False, 0, None, 0, 0.5)
 
 
-def _typed(cells: Sequence[str]) -> bool:
-    said = [cell for cell in cells if not is_absent(cell)]
-    return bool(said) and sum(map(is_value, said)) >= 0.6 * len(said)
+def _typed(rows: Sequence[Row], at: int) -> bool:
+    good = sum(row.values[at] for row in rows)
+    return good > 0 and good >= 0.6 * (
+        good + sum(not row.values[at] and not is_absent(row.cells[at]) for row in rows)
+    )
 
 
 def _is_units(row: Row, width: int) -> bool:

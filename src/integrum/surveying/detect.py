@@ -5,13 +5,16 @@ from __future__ import annotations
 from collections.abc import Sequence
 from concurrent.futures import Executor
 
-from integrum.detecting.detect import Detected, detect
+from integrum.detecting.alike import detect_alike
+from integrum.detecting.detect import UNREADABLE, Detected
+from integrum.detecting.sample import Sample, take_sample
 from integrum.layout import Layout
 from integrum.plan import Plan
+from integrum.problems import SourceFault
 from integrum.sources.source import Source
 from integrum.workers import ahead
 
-_TOGETHER = 16
+_TOGETHER = 64
 
 __all__ = ["Detected", "detect_layouts"]
 
@@ -46,4 +49,11 @@ def detect_layouts(plan: Plan, sources: Sequence[Source], executor: Executor) ->
 
 
 def _detect_some(sources: Sequence[Source]) -> list[Detected]:
-    return [detect(source) for source in sources]
+    samples: list[Sample | None] = []
+    for source in sources:
+        try:
+            samples.append(take_sample(source))
+        except (OSError, SourceFault):
+            samples.append(None)
+    found = iter(detect_alike([sample for sample in samples if sample is not None]))
+    return [UNREADABLE if sample is None else next(found) for sample in samples]

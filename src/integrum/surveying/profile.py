@@ -100,7 +100,11 @@ def _look(column: pa.Array, position: int, rows: Rows) -> list[Seen]:
         kind_of = kinds(column)
     with_text = np.flatnonzero(kind_of != EMPTY)
     codes = rows.source[with_text] * len(KINDS) + kind_of[with_text]
-    distinct, first, counts = np.unique(codes, return_index=True, return_counts=True)
+    if lone is None:
+        distinct, first, counts = np.unique(codes, return_index=True, return_counts=True)
+    else:  # the rows come source by source, so equal codes stand together
+        first = np.flatnonzero(np.diff(codes, prepend=-1))
+        distinct, counts = codes[first], np.diff(first, append=len(codes))
     places = with_text[first]
     raw = column.take(ints(places)).to_pylist()
     return [

@@ -53,9 +53,21 @@ def kinds(values: pa.Array) -> npt.NDArray[np.int8]:
     >>> [KINDS[kind] for kind in kinds(pa.array(["1", "2.5", "007", None, "2024-05-01", "True"]))]
     ['integer', 'number', 'text', 'empty', 'date', 'boolean']
     """
+    distinct = values.dictionary_encode()
+    if len(distinct.dictionary) < len(values) // 4:
+        codes = distinct.indices
+        at = np.frombuffer(codes.buffers()[1], np.int32)[codes.offset : codes.offset + len(codes)]
+        result: npt.NDArray[np.int8] = (
+            _kinds(distinct.dictionary)[at] if len(distinct.dictionary) else np.zeros(len(at), np.int8)
+        )
+        return np.where(truths(values.is_null()), np.int8(EMPTY), result)
+    return _kinds(values)
+
+
+def _kinds(values: pa.Array) -> npt.NDArray[np.int8]:
     result = np.full(len(values), TEXT, np.int8)
     result[truths(values.is_null())] = EMPTY
-    left = np.flatnonzero(result == TEXT)
+    left = np.flatnonzero((result == TEXT) & _may_be_typed(values))
     for kind in _GUESSES:
         if not len(left):
             break
@@ -68,10 +80,21 @@ def kinds(values: pa.Array) -> npt.NDArray[np.int8]:
             fits &= _one_by_one(lowered, fits, KINDS[kind])
         result[left[fits]] = kind
         left = left[~fits]
-    if len(left):
-        blank = pc.equal(pc.utf8_trim_whitespace(values.take(ints(left))), text(""))
-        result[left[truths(blank)]] = EMPTY
+    rest = np.flatnonzero(result == TEXT)
+    if len(rest):
+        blank = pc.equal(pc.utf8_trim_whitespace(values.take(ints(rest))), text(""))
+        result[rest[truths(blank)]] = EMPTY
     return result
+
+
+def _may_be_typed(values: pa.Array) -> npt.NDArray[np.bool_]:
+    """Whether the first letter of each value can begin anything but a text."""
+    data = values.buffers()[2]
+    if not len(values) or data is None or not len(data):
+        return np.zeros(len(values), bool)
+    starts = np.frombuffer(values.buffers()[1], np.int32)[values.offset : values.offset + len(values)]
+    first = np.frombuffer(data, np.uint8)[np.minimum(starts, len(data) - 1)]
+    return np.isin(first, np.frombuffer(b"0123456789-tTfF", np.uint8))
 
 
 def _read_as(values: pa.Array, kind: int) -> pa.Array:

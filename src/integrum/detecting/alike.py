@@ -1,0 +1,89 @@
+"""Recognise a source that is like one whose layout is known, so that it need not be guessed anew."""
+
+from __future__ import annotations
+
+from integrum.detecting.cells import is_value
+from integrum.detecting.detect import Detected, detect_sample
+from integrum.detecting.sample import Sample
+
+_LINES = 4
+_MARKS = tuple(
+    end + mark
+    for end in (b"\n", b"\r")
+    for mark in (b"\n", b"\r", b"#", b"%", b"//")
+    if end + mark != b"\r\n"
+)
+
+
+class Known:
+    """A sample and what was guessed for it.
+
+    Parameters
+    ----------
+    sample
+        The sample.
+    detected
+        The guess for it.
+    """
+
+    def __init__(self, sample: Sample, detected: Detected) -> None:
+        self.detected = detected
+        layout = detected.layout
+        self._delimiter = layout.delimiter.encode()
+        self._top = b""
+        plain = layout.quote == '"' and not (layout.footer_from or layout.comment or layout.thousands)
+        simple = layout.encoding == "utf-8" and layout.delimiter != " " and detected.confidence >= 0.95
+        if plain and simple and isinstance(layout.header_row, int) and not _surprises(sample.head):
+            rows = layout.header_row + layout.header_rows - 1 + layout.units_row
+            lines = sample.head.split(b"\n", rows)
+            if len(lines) > rows:
+                self._top = b"\n".join(lines[:rows]) + b"\n"
+                self._first = self._shape(lines[rows].split(b"\n", 1)[0])
+        self._ascii = sample.head.isascii()
+
+    def fits(self, sample: Sample) -> bool:
+        """Whether a sample begins with the same bytes up to its data, and its rows look like those of this one.
+
+        Only the plainest sources are recognised; whatever is doubtful is guessed anew.
+        """
+        head = sample.head
+        if (
+            not self._top
+            or not head.startswith(self._top)
+            or head.isascii() != self._ascii
+            or _surprises(head)
+        ):
+            return False
+        start, end = head[len(self._top) : len(self._top) + 4_000], (sample.tail or head)[-4_000:]
+        rows = [*start.split(b"\n", _LINES)[:_LINES], *[line for line in end.split(b"\n") if line][-_LINES:]]
+        if not sample.whole:
+            rows = rows[:-1]
+        if not self._ascii:
+            try:
+                (head if sample.whole else head[: head.rfind(b"\n")]).decode("utf-8")
+            except UnicodeDecodeError:
+                return False
+        return all(self._shape(row) == self._first for row in rows if row)
+
+    def _shape(self, line: bytes) -> tuple[int, bool, bool, bool]:
+        first = line.split(self._delimiter, 1)[0].decode("latin-1")
+        comma = self._delimiter != b"," and b"," in line
+        return line.count(self._delimiter), is_value(first), comma, b'"' in line
+
+
+def _surprises(head: bytes) -> bool:
+    some = head if len(head) < 8_000 else head[:5_000] + b"," + head[-3_000:]
+    return any(mark in some for mark in _MARKS)
+
+
+def detect_alike(samples: list[Sample]) -> list[Detected]:
+    """Guess the layouts of samples, each kind of source once."""
+    known: list[Known] = []
+    found = []
+    for sample in samples:
+        like = next((one for one in known if one.fits(sample)), None)
+        if like is None:
+            like = Known(sample, detect_sample(sample))
+            known = [like, *known[:15]]
+        found.append(like.detected)
+    return found
