@@ -1,5 +1,8 @@
 """Layouts: what a plan says is followed to the letter; what a survey guesses is held against known truth."""
 
+import contextlib
+import random
+
 import pytest
 
 import integrum as ig
@@ -278,6 +281,41 @@ def test_guesses_against_known_truth() -> None:
     print(shares)
     wanted = {"dialect": 0.99, "header": 0.99, "units": 0.98, "footer": 0.97, "encoding": 0.97}
     assert all(shares[name] >= least for name, least in wanted.items()), shares
+
+
+def spoilt(chance: random.Random) -> bytes:
+    """A made file, cut off and with some bytes changed, lost or put in."""
+    data = bytearray(make(chance.randrange(10**6)).data[: chance.choice([50, 500, 5_000])])
+    for _ in range(chance.choice([0, 1, 5, 50])):
+        at, kind = chance.randrange(len(data) or 1), chance.random()
+        if kind < 0.4 and data:
+            data[at] = chance.randrange(256)
+        elif kind < 0.7:
+            del data[at : at + chance.randrange(1, 9)]
+        else:
+            data[at:at] = chance.choice(
+                [b'"', b"\r", b"\n", b";", b"\x00", b"\\", b"'", b"#", b"\xff\xfe", b" " * 5]
+            )
+    return bytes(data)
+
+
+@pytest.mark.parametrize("size", [97, 8 << 20])
+def test_spoilt_files_never_end_a_run(folder, monkeypatch, size: int) -> None:
+    from integrum.reading import pieces
+
+    monkeypatch.setattr(pieces, "PIECE", size)
+    for round_ in range(25):
+        chance = random.Random(3_000_000 + round_)
+        for number in range(6):
+            folder.write(f"{number}.csv", spoilt(chance))
+        folder.write("good.csv", f"day,depth\n2024-05-01,{round_}\n")
+        outcome = ig.assemble(folder.path)
+        assert outcome.rows >= 1
+        assert all(account.ledger.adds_up for account in outcome.sources)
+        for number in range(6):
+            with contextlib.suppress(ig.NothingFound):
+                seen = ig.look(folder.path / f"{number}.csv")
+                assert [row.row for row in seen.rows] == list(range(1, len(seen.rows) + 1))
 
 
 def test_whatever_is_guessed_the_ledger_holds(folder) -> None:

@@ -5,9 +5,25 @@ from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
 import integrum as ig
-from integrum.plan import BAD_VALUES, CASES, DUPLICATES, TYPES, UNLISTED
+from integrum.plan import BAD_VALUES, CASES, DUPLICATES, MISNAMED, TYPES, UNLISTED
 
 words = st.text(st.characters(exclude_categories=["Cs"]), min_size=1, max_size=12).filter(str.strip)
+LAYOUTS = [
+    ig.Layout(),
+    ig.Layout(header_row=9, units_row=True, delimiter="\t", decimal=",", thousands=".", encoding="utf-16"),
+    ig.Layout(
+        header_has=["Date/Time", "Temp (°C)"], footer_from="Total", capture={"no": "Serial No"}, comment="#"
+    ),
+    ig.Layout(
+        header_row="none",
+        header=["a", "b"],
+        first_row=3,
+        last_row=9,
+        quote="'",
+        escape="\\",
+        short_rows="pad",
+    ),
+]
 
 
 @st.composite
@@ -21,6 +37,7 @@ def plans(draw: st.DrawFn) -> ig.Plan:
             also=[names[cut + 1 + at]] if cut + 1 + at < len(names) else [],
             missing=draw(st.lists(st.text(st.characters(exclude_categories=["Cs"]), max_size=4), max_size=2)),
             required=draw(st.booleans()),
+            unit=draw(st.sampled_from(["", "mg/L"])),
             case=draw(st.sampled_from(CASES)),
             swap=draw(st.dictionaries(words, words, max_size=2)),
             values=draw(st.dictionaries(words, words, max_size=2)),
@@ -36,7 +53,17 @@ def plans(draw: st.DrawFn) -> ig.Plan:
     return ig.Plan(
         [
             ig.Sources(
-                draw(st.lists(words, min_size=1, max_size=3)), exclude=draw(st.lists(words, max_size=2))
+                draw(st.lists(words, min_size=1, max_size=3)),
+                exclude=draw(st.lists(words, max_size=2)),
+                group=draw(st.sampled_from(["", "spring round"])),
+                ids=draw(st.sampled_from(["", "{zone}/{lake+}_{month}[_{serial}].csv"])),
+                constants=draw(
+                    st.dictionaries(words.map(lambda word: f"constant {word}"), words, max_size=2)
+                ),
+                facts=draw(st.sampled_from([{}, {"changed at": "modified", "in": "folder"}])),
+                labels=draw(st.dictionaries(words, words, max_size=2)),
+                layout=draw(st.sampled_from(LAYOUTS)),
+                expect=draw(st.none() | st.integers(0, 99) | st.lists(words, max_size=2)),
             )
             for _ in range(draw(st.integers(1, 3)))
         ],
@@ -46,6 +73,7 @@ def plans(draw: st.DrawFn) -> ig.Plan:
             draw(st.sampled_from(UNLISTED)),
             draw(st.sampled_from(BAD_VALUES)),
             draw(st.sampled_from(DUPLICATES)),
+            draw(st.sampled_from(MISNAMED)),
         ),
     )
 

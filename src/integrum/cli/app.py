@@ -91,7 +91,14 @@ def survey(
     with progress("looking") as watch:
         seen = ig.survey(places, contents=not names, watch=watch)
     show.survey(seen, json)
-    if not json and not names and len(where) == 1 and len(seen.sources) == 1 and Path(where[0]).is_file():
+    alone = len(where) == 1 and len(seen.sources) == 1 and seen.sources[0].status == "assembled"
+    if (
+        alone
+        and not json
+        and not names
+        and Path(where[0]).is_file()
+        and not where[0].lower().endswith(".toml")
+    ):
         show.one_source(ig.look(where[0]))
 
 

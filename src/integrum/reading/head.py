@@ -138,7 +138,14 @@ class _Opening:
             units = self.cells(below)
             rows.append(units)
             below += 1
+        if not self._reach(below - 1):
+            raise SourceFault(
+                "header-not-there",
+                f"the file ends in row {len(self._bounds):,}, before the {below - at} rows of its header are complete",
+                "integrum survey FILE shows the layout of one file",
+            )
         start = max(below, (layout.first_row or 0) - 1)
+        start = start if self._reach(start - 1) else len(self._bounds)
         names, spare = _names(rows[: layout.header_rows])
         if not any(cell.strip() for row in rows[: layout.header_rows] for cell in row):
             raise self._not_there(at, "no cell with text")
@@ -148,6 +155,8 @@ class _Opening:
 
     def _without_header(self) -> Head:
         start = (self._layout.first_row or 1) - 1
+        if start and not self._reach(start - 1):
+            start = len(self._bounds)
         while self._layout.comment and self.record(start).startswith(self._layout.comment.encode()):
             start += 1
         cells = self.cells(start)

@@ -292,8 +292,6 @@ class _Cutter:
             raise bytes_not_valid(offset, data[error.start], self._row + before) from None
 
     def _piece(self, data: bytes, records: Records) -> Piece:
-        if data[-1] not in (LF, CR):
-            data += b"\n"
         comments: list[tuple[int, int, int]] = []
         if self._layout.comment:
             comments = records_beginning(data, self._dialect, [self._layout.comment], quoted=False)
@@ -307,5 +305,7 @@ class _Cutter:
         if holes:
             edges = [0, *(edge for hole in holes for edge in hole), len(data)]
             data = b"".join(data[a:b] for a, b in zip(edges[0::2], edges[1::2], strict=True))
+        if data and data[-1] not in (LF, CR):
+            data += b"\n"
         rows = tuple(self._row + at for at, _, _ in comments)
         return Piece(self._number, self._variant, data, self._row, records.count, broken, rows)
