@@ -224,7 +224,12 @@ class _Cutter:
         while True:
             data = self._stream.read(want)
             last = len(data) < want
-            data = rest + data if rest else data
+            plain = self._is_plain(rest, data)
+            end = data.rfind(b"\n") + 1 if plain and not last else 0
+            if end:  # cut before joining, so that the bytes are copied once
+                rest, data = data[end:], b"".join((rest, memoryview(data)[:end]))
+            else:
+                rest, data = b"", rest + data if rest else data
             if not data:
                 break
             records = find_records(data, self._dialect, last)
@@ -233,7 +238,8 @@ class _Cutter:
                 raise quote_not_closed(self._row + records.open_record)
             if too_long:
                 raise no_line_end(self._row)
-            rest, want = data[records.end :], PIECE if records.end else max(PIECE, len(data))
+            want = PIECE if records.end else max(PIECE, len(data))
+            rest = data[records.end :] + rest
             if records.end:
                 body = data[: records.end] if records.end < len(data) else data
                 self._check_text(body)
@@ -250,6 +256,11 @@ class _Cutter:
                 break
         if held:
             yield held
+
+    def _is_plain(self, *parts: bytes) -> bool:
+        """Whether every line feed ends a record."""
+        quote = self._dialect.quote.encode()
+        return not any(b"\r" in part or (quote and quote in part) for part in parts)
 
     def _footed(self, body: bytes, records: Records) -> Piece:
         """The piece that some records make, up to the footer."""

@@ -114,11 +114,12 @@ def is_canonical(values: pa.Array, type_name: str) -> bool:
     except pa.ArrowInvalid:
         return False
     if type_name == "number":
-        return (
-            bool(pc.all(pc.is_finite(cast)).as_py())
-            and b"+" not in _data(values).replace(b"e+", b"")
-            and _plain_digits(values, whole=False)
-        )
+        if not pc.all(pc.is_finite(cast)).as_py():
+            return False
+        data = _data(values)
+        if b"+" in data and b"+" in data.replace(b"e+", b"").replace(b"E+", b""):
+            return False
+        return _plain_digits(values, whole=False)
     if type_name == "integer":
         return _plain_digits(values, whole=True)
     if type_name == "datetime":
@@ -137,11 +138,13 @@ def _plain_digits(values: pa.Array, whole: bool) -> bool:
     """No leading zeros, no hexadecimal, no bare point at either end."""
     offsets = np.frombuffer(values.buffers()[1], np.int32)[values.offset : values.offset + len(values) + 1]
     data = np.frombuffer(values.buffers()[2], np.uint8)
-    lengths = np.diff(offsets)
-    starts = offsets[:-1][lengths > 0]
-    ends = offsets[1:][lengths > 0]
+    starts, ends = offsets[:-1], offsets[1:]
+    if values.null_count:
+        filled = ends > starts
+        starts, ends = starts[filled], ends[filled]
     minus = data[starts] == ord("-")
-    starts = starts + minus
+    if minus.any():
+        starts = starts + minus
     first = data[starts]
     second = data[np.minimum(starts + 1, len(data) - 1)]
     zero = (first == ord("0")) & (ends - starts > 1)

@@ -16,12 +16,12 @@ from integrum.arrays import text, texts
 _NEED_QUOTES = '[",\r\n]'
 
 
-def pack_csv(batch: pa.RecordBatch) -> bytes:
+def pack_csv(batch: pa.RecordBatch) -> bytes | pa.Buffer:
     r"""Write a batch as CSV lines.
 
     Examples
     --------
-    >>> pack_csv(pa.record_batch({"a": ["7.20", None], "b": ['a "b" c', "x, y"]}))
+    >>> bytes(pack_csv(pa.record_batch({"a": ["7.20", None], "b": ['a "b" c', "x, y"]})))
     b'7.20,"a ""b"" c"\n,"x, y"\n'
     """
     if not batch.num_rows:
@@ -31,7 +31,7 @@ def pack_csv(batch: pa.RecordBatch) -> bytes:
         sink = pa.BufferOutputStream()
         options = pacsv.WriteOptions(include_header=False, batch_size=1 << 17, quoting_style="none")
         pacsv.write_csv(batch, sink, options)
-        return bytes(sink.getvalue().to_pybytes())
+        return sink.getvalue()
     cells = [pc.fill_null(pc.cast(column, pa.large_string()), _large("")) for column, _ in columns]
     ends = pc.binary_join_element_wise(cells[-1], _large("\n"), _large(""))
     lines = pc.binary_join_element_wise(*cells[:-1], ends, _large(","))
@@ -92,7 +92,7 @@ class CsvOutput:
         cells = [texts([name]) for name in schema.names]
         self._stream.write(pack_csv(pa.RecordBatch.from_arrays(cells, [str(at) for at in range(len(cells))])))
 
-    def append(self, payload: bytes, rows: int) -> None:  # noqa: ARG002
+    def append(self, payload: bytes | pa.Buffer, rows: int) -> None:  # noqa: ARG002
         """Write some lines."""
         self._stream.write(payload)
 
