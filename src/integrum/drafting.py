@@ -13,7 +13,7 @@ from integrum.layout import Layout
 from integrum.plan import Column, Plan, Provenance, Sources
 from integrum.planfile import Remarks, write_plan
 from integrum.problems import clipped
-from integrum.sources.proposal import propose
+from integrum.sources.proposal import fitting, propose
 from integrum.surveying.grouping import layout_groups
 from integrum.surveying.survey import Survey
 from integrum.values.kinds import EMPTY, kinds
@@ -120,8 +120,10 @@ def draft_from(survey: Survey, folder: Path) -> Draft:
         (part, at + len(first) if part == "columns" else at): lines for (part, at), lines in remarks.items()
     }
     groups = layout_groups(survey, folder)
+    proposed = propose([one.source for one in survey.sources])
+    scheme = proposed.scheme if proposed else ""
     for number, group in enumerate(groups):
-        lines = [*group.evidence, *_about_names(group.sources, group.names)]
+        lines = [*group.evidence, *_about_names(group.sources, group.names, scheme)]
         if group.sources.layout == Layout() and group.evidence:
             lines = lines[1:]  # nothing was guessed that is not the rule anyway
         if lines:
@@ -135,10 +137,10 @@ def _identifier(name: str, values: Sequence[str | None]) -> Column:
     return Column(name, verdict(counts)[0] if counts else "text")
 
 
-def _about_names(group: Sources, names: Sequence[str]) -> list[str]:
-    """A scheme for the names of a group that has none, when they show one."""
-    made = None if group.ids else propose(names)
-    if made is None:
+def _about_names(group: Sources, names: Sequence[str], scheme: str) -> list[str]:
+    """A scheme for the names of a group that has none: that of all names, when they show one, or its own."""
+    made = None if group.ids else fitting(scheme, names) if scheme else propose(names)
+    if made is None or not made.fits:
         return []
     others = f"; not {', '.join(made.others[:3])}" if made.others else ""
     lines = [f"{made.fits:,} of {len(names):,} names show a scheme{others}"]

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 import tomllib
 from collections.abc import Mapping, Sequence
 from dataclasses import MISSING, fields
@@ -172,7 +173,7 @@ def write_plan(plan: Plan, remarks: Remarks | None = None) -> str:
         if item != kind():
             document.add(key, _table(item, remarks.get((key, 0), ())))
     # line breaks inside texts are written as escapes, so these are all between tables
-    return tomlkit.dumps(document).replace("\n\n\n", "\n\n").rstrip("\n") + "\n"
+    return re.sub(r"\n{3,}", "\n\n", tomlkit.dumps(document)).rstrip("\n") + "\n"
 
 
 def _table(item: object, remarks: Sequence[str]) -> Table:

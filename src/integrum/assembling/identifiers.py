@@ -13,6 +13,7 @@ from integrum.plan import Column, Plan, Sources
 from integrum.problems import Problem, SourceFault
 from integrum.reading.head import Head
 from integrum.scheme import Scheme
+from integrum.sources.proposal import unpacked_name
 from integrum.sources.source import Source
 from integrum.values.canonical import canonical
 from integrum.values.check import check
@@ -100,9 +101,8 @@ class _Reader:
         values |= captured
         if self._scheme is None:
             return values, problems, False
-        path = source.name
-        if source.packing and not self._scheme.text.lower().endswith(source.packing):
-            path = path[: -len(source.packing)] if path.lower().endswith(source.packing) else path
+        packed = self._scheme.text.lower().endswith(source.packing) if source.packing else True
+        path = source.name if packed else unpacked_name(source.name)
         fit = self._scheme.fit(path, self._accepts)
         if fit.values is None:
             # the types of the identifiers may be what does not fit; then say so cell by cell

@@ -54,7 +54,8 @@ def one_source(seen: OneSource) -> None:
                 "" if row.part == "data" else STYLES["warning"] if row.part == "set aside" else STYLES["note"]
             )
             table.add_row(f"{row.row:,}", Text(row.part, style=style), Text(clipped(row.text, 110)))
-    out.print()
+    counts = ", ".join(f"{count:,} {part}" for part, count in seen.counts().items())
+    out.print(f"\n{escape(seen.source)}: {counts}", style="bold")
     out.print(table, soft_wrap=False)
 
 
@@ -118,8 +119,12 @@ def _survey_tables(seen: Survey) -> None:
             which, columns = escape(shown_sources(variant)), escape(difference(variant, seen))
             variants.add_row(str(variant.number), f"{len(variant.sources):,}", which, columns)
         out.print(variants, soft_wrap=False)
-    for line in layout_words(seen):
-        out.print(Padding(Text(f"layout: {line}"), (0, 0, 0, 2)), soft_wrap=False)
+    words = layout_words(seen)
+    if words:
+        out.print("Layouts\n", style="bold")
+        for line in words:
+            out.print(Padding(Text(line), (0, 0, 0, 2)), soft_wrap=False)
+        out.print()
     if seen.grid:
         _grid(seen.grid)
     if seen.columns:

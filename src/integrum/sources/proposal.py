@@ -8,6 +8,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from integrum.scheme import Scheme
+from integrum.sources.kinds import ARCHIVE, packing_of
 
 _SEPARATORS = ("_", "-", " ", ".")
 _FEWEST = 3
@@ -27,6 +28,19 @@ class Proposal:
     scheme: str
     fits: int
     others: tuple[str, ...]
+
+
+def fitting(scheme: str, names: Sequence[str]) -> Proposal:
+    """How many names fit a scheme, and which do not."""
+    made = Scheme(scheme)
+    others = tuple(name for name in names if made.fit(unpacked_name(name)).values is None)
+    return Proposal(scheme, len(names) - len(others), others)
+
+
+def unpacked_name(name: str) -> str:
+    """A name without the suffix that says how the file is packed."""
+    packing = packing_of(name)
+    return name[: -len(packing)] if packing and packing != ARCHIVE else name
 
 
 def propose(names: Sequence[str]) -> Proposal | None:
@@ -52,7 +66,7 @@ def propose(names: Sequence[str]) -> Proposal | None:
     """
     if len(names) < _FEWEST:
         return None
-    stems = [_split(name) for name in names]
+    stems = [_split(unpacked_name(name)) for name in names]
     suffix = Counter(suffix for _, suffix in stems).most_common(1)[0][0]
     candidates = [_by_separator([stem for stem, _ in stems], each) for each in _SEPARATORS]
     candidates.append(_by_number([stem for stem, _ in stems]))
@@ -60,10 +74,8 @@ def propose(names: Sequence[str]) -> Proposal | None:
     for text in candidates:
         if not text:
             continue
-        scheme = Scheme(text + suffix)
-        others = tuple(name for name in names if scheme.fit(name).values is None)
-        made = Proposal(scheme.text, len(names) - len(others), others)
-        if len(others) <= _MOST_NOT_FITTING * len(names) and (best is None or made.fits > best.fits):
+        made = fitting(text + suffix, names)
+        if len(made.others) <= _MOST_NOT_FITTING * len(names) and (best is None or made.fits > best.fits):
             best = made
     return best
 
@@ -86,11 +98,17 @@ def _by_separator(stems: Sequence[str], separator: str) -> str:
         if len(set(values)) == 1 and not _CONTENT[-1][1].fullmatch(values[0]):
             parts.append(values[0])
             continue
-        name = next((name for name, content in _CONTENT if all(map(content.fullmatch, values))), "name")
+        name = next((name for name, content in _CONTENT if _most(content, values)), "name")
         used[name] += 1
         parts.append(f"{{{name}_{used[name]}}}" if used[name] > 1 else f"{{{name}}}")
     text = separator.join(parts)
     return text if "{" in text and not set("[]") & set(text) else ""
+
+
+def _most(content: re.Pattern[str], values: Sequence[str]) -> bool:
+    return sum(content.fullmatch(value) is not None for value in values) >= (1 - _MOST_NOT_FITTING) * len(
+        values
+    )
 
 
 def _by_number(stems: Sequence[str]) -> str:
