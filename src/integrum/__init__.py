@@ -25,7 +25,7 @@ if TYPE_CHECKING:
     from integrum.plan import Column, Plan, Provenance, Rules, Sources
     from integrum.planfile import parse_plan, read_plan, write_plan
     from integrum.problems import Problem
-    from integrum.surveying.survey import Survey
+    from integrum.surveying.findings import Survey
 
 __version__ = "0.1.0"
 
@@ -48,7 +48,7 @@ _HOMES = {
     "Rules": "plan",
     "SourceChanged": "errors",
     "Sources": "plan",
-    "Survey": "surveying.survey",
+    "Survey": "surveying.findings",
     "assemble": "calls",
     "draft": "calls",
     "look": "calls",

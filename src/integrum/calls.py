@@ -29,8 +29,9 @@ from integrum.problems import SourceFault
 from integrum.reading.heads import read_heads
 from integrum.sources.find import find_sources
 from integrum.sources.own import OwnWork
+from integrum.surveying.findings import Survey
 from integrum.surveying.look import OneSource, look_at
-from integrum.surveying.survey import Survey, names_found, survey_found
+from integrum.surveying.survey import names_found, survey_found
 from integrum.workers import WORKERS
 from integrum.writing.csv import CsvOutput
 from integrum.writing.formats import check_suffix, file_output, loader

@@ -14,8 +14,8 @@ from integrum.plan import Column, Plan, Provenance, Sources
 from integrum.planfile import Remarks, write_plan
 from integrum.problems import clipped
 from integrum.sources.proposal import fitting, propose
+from integrum.surveying.findings import Survey
 from integrum.surveying.grouping import layout_groups
-from integrum.surveying.survey import Survey
 from integrum.values.kinds import EMPTY, kinds
 from integrum.values.verdict import verdict
 

@@ -17,9 +17,9 @@ from integrum.assembling.outcome import Outcome, summary
 from integrum.cli.terminal import STYLES, err, is_terminal, out
 from integrum.drafting import Draft
 from integrum.problems import Problem, clipped
+from integrum.surveying.findings import Survey
 from integrum.surveying.grid import MOST_ACROSS, MOST_DOWN, Grid
 from integrum.surveying.look import OneSource
-from integrum.surveying.survey import Survey
 from integrum.surveying.words import counted_problems, difference, headline, layout_words, shown_sources
 
 _MOST_PROBLEMS = 12
@@ -40,9 +40,7 @@ def one_source(seen: OneSource) -> None:
     if not is_terminal(out):
         out.print(f"\n{seen}", markup=False)
         return
-    table = _table(
-        f"{seen.source}: {', '.join(f'{count:,} {part}' for part, count in seen.counts().items())}"
-    )
+    table = Table(box=box.SIMPLE_HEAD)
     table.add_column("row", justify="right")
     table.add_column("part")
     table.add_column("text", no_wrap=True)
@@ -95,9 +93,15 @@ def outcome(made: Outcome, as_json: bool) -> None:
 
 def _problems(problems: tuple[Problem, ...], where: Any) -> None:
     order = list(STYLES)
-    ranked = sorted(problems, key=lambda problem: order.index(problem.severity))
-    for problem in ranked[:_MOST_PROBLEMS]:
-        severity, rest = str(problem).split(":", 1)
+    alike: dict[tuple[str, ...], list[Problem]] = {}
+    for problem in sorted(problems, key=lambda problem: order.index(problem.severity)):
+        source = "" if problem.code == "unlisted-header" else problem.source
+        alike.setdefault((problem.code, problem.column, problem.message, source), []).append(problem)
+    ranked = list(alike.values())
+    for first, *others in ranked[:_MOST_PROBLEMS]:
+        severity, rest = str(first).split(":", 1)
+        if others:
+            rest += f" (and in {len(others):,} more sources)"
         line = Text.assemble((severity, STYLES[severity]), f":{rest}")
         if is_terminal(where):
             where.print(Padding(line, (0, 0, 0, 2)), soft_wrap=False)

@@ -13,7 +13,7 @@ from integrum.layout import Layout
 from integrum.names import loosened
 from integrum.plan import Sources
 from integrum.reading.head import Head
-from integrum.surveying.survey import Survey
+from integrum.surveying.findings import Survey
 
 _KEYS = (
     "encoding",

@@ -3,10 +3,9 @@
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Mapping, Sequence
+from collections.abc import Sequence
 from concurrent.futures import Executor
-from dataclasses import dataclass, field, replace
-from pathlib import Path
+from dataclasses import replace
 from typing import Any
 
 import numpy as np
@@ -19,182 +18,21 @@ from integrum.assembling.ledger import Account, about_rows, check_law
 from integrum.assembling.run import same_content
 from integrum.assembling.tally import Tally
 from integrum.columns.union import Header, United, unite
-from integrum.plan import Plan, Sources
-from integrum.problems import Problem, SourceFault, clipped
+from integrum.plan import Plan
+from integrum.problems import Problem
 from integrum.reading.head import Form, Head
 from integrum.reading.heads import number_variants, read_heads
 from integrum.reading.pieces import Inspected
 from integrum.reading.units import same_unit
 from integrum.sources.find import Found
 from integrum.sources.identity import same_as_earlier
-from integrum.surveying.detect import Detected, detect_layouts
-from integrum.surveying.grid import Grid, grid_of
+from integrum.surveying.detect import detect_layouts
+from integrum.surveying.findings import ColumnSurvey, Evidence, HeaderVariant, Survey
+from integrum.surveying.grid import grid_of
 from integrum.surveying.profile import Inspection, Profile, Seen, profile
 from integrum.values.kinds import KINDS
 from integrum.values.verdict import main_kind, verdict
 from integrum.workers import ahead
-
-
-@dataclass(frozen=True)
-class HeaderVariant:
-    """One distinct list of header cells.
-
-    Attributes
-    ----------
-    number
-        From 1.
-    names
-        The tidied header cells.
-    sources
-        The names of the sources that have it.
-    """
-
-    number: int
-    names: tuple[str, ...]
-    sources: tuple[str, ...]
-
-
-@dataclass(frozen=True)
-class Evidence:
-    """Values of one kind in one column of one source: how many, and the first of them."""
-
-    source: str
-    kind: str
-    count: int
-    row: int
-    raw: str
-
-
-@dataclass(frozen=True)
-class ColumnSurvey:
-    """What is known of one column of the union.
-
-    Attributes
-    ----------
-    name
-        The spelling that most sources have.
-    spellings
-        Every spelling with the number of sources that have it.
-    type
-        The type that fits all values; text where they disagree.
-    filled
-        Cells with a value.
-    sources
-        How many sources have it.
-    lacking
-        The sources that do not.
-    kinds
-        How many values look like each type.
-    main
-        The kind that most values have.
-    against
-        What disagrees with it, by kind, the rarest first.
-    units
-        The units that the sources give, with how many give each, the most frequent first.
-    """
-
-    name: str
-    spellings: tuple[tuple[str, int], ...]
-    type: str
-    filled: int
-    sources: int
-    lacking: tuple[str, ...]
-    kinds: dict[str, int]
-    main: str
-    against: tuple[tuple[str, tuple[Evidence, ...]], ...]
-    units: tuple[tuple[str, int], ...] = ()
-
-    @property
-    def remarks(self) -> list[str]:
-        """The evidence in words, a line each."""
-        lines = []
-        others = [f'"{spelling}" in {_sources(count)}' for spelling, count in self.spellings[1:]]
-        if others:
-            lines.append(f"also written {', '.join(others)}")
-        if self.lacking:
-            names = ", ".join(self.lacking[:3]) + (", …" if len(self.lacking) > 3 else "")
-            lines.append(f"absent in {_sources(len(self.lacking))}: {names}")
-        if len(self.units) > 1:
-            given = ", ".join(f"{unit} in {_sources(count)}" for unit, count in self.units)
-            lines.append(f"units differ: {given}; sources with another than the plan's will be set aside")
-        if not self.filled:
-            lines.append("no source has a value here")
-        for kind, evidence in self.against:
-            total = sum(one.count for one in evidence)
-            places = "; ".join(
-                f'{one.count:,} in {one.source}, first "{clipped(one.raw, 30)}" in row {one.row:,}'
-                for one in evidence[:3]
-            )
-            more = f"; and {_sources(len(evidence) - 3)} more" if len(evidence) > 3 else ""
-            lines.append(
-                f"{self.main}, but {total:,} of {self.filled:,} values {_are(total, kind)}: {places}{more}"
-            )
-        return lines
-
-
-@dataclass(frozen=True)
-class Survey:
-    """What `integrum.survey` gives back; printing it shows it.
-
-    Attributes
-    ----------
-    groups
-        The groups of sources that were looked at.
-    base
-        The common folder.
-    sources
-        What is known of each source, in order.
-    variants
-        The header variants, the most frequent first.
-    columns
-        The union of the columns, in a stable order.
-    problems
-        All findings.
-    grid
-        Which combinations of the first identifiers are there, when the groups have some.
-    identifiers
-        By name, the values of all sources, in their order.
-    layouts, heads
-        What was decided about the layout of each source, and what its head is then.
-    """
-
-    groups: tuple[Sources, ...]
-    base: Path
-    sources: tuple[Account, ...]
-    variants: tuple[HeaderVariant, ...]
-    columns: tuple[ColumnSurvey, ...]
-    problems: tuple[Problem, ...]
-    grid: Grid | None = None
-    identifiers: Mapping[str, tuple[str | None, ...]] = field(default_factory=dict)
-    layouts: tuple[Detected, ...] = ()
-    heads: tuple[Head | SourceFault, ...] = ()
-
-    @property
-    def rows(self) -> int:
-        """Rows of data in all sources."""
-        return sum(account.ledger.data for account in self.sources)
-
-    def __repr__(self) -> str:
-        counted = f"{len(self.sources):,} sources, {len(self.variants):,} header variants"
-        return f"<Survey: {counted}, {self.rows:,} rows>"
-
-    def __str__(self) -> str:
-        from integrum.surveying.words import survey_lines
-
-        return "\n".join(survey_lines(self))
-
-
-def _sources(count: int) -> str:
-    return f"{count:,} source" + ("" if count == 1 else "s")
-
-
-def _are(count: int, kind: str) -> str:
-    verb = "is" if count == 1 else "are"
-    return (
-        f"{verb} {'an' if kind == 'integer' else 'a'} {kind}"
-        if count == 1 and kind != "text"
-        else f"{verb} {kind}"
-    )
 
 
 def survey_found(plan: Plan, found: Found, executor: Executor, watch: Watch | None = None) -> Survey:

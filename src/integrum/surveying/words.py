@@ -9,7 +9,7 @@ from integrum.problems import SEVERITIES, near, number_of
 
 if TYPE_CHECKING:
     from integrum.layout import Layout
-    from integrum.surveying.survey import HeaderVariant, Survey
+    from integrum.surveying.findings import HeaderVariant, Survey
 
 
 def survey_lines(survey: Survey) -> list[str]:
