@@ -154,6 +154,13 @@ def test_encodings_and_dialects_come_back_cell_for_cell(folder, encoding, delimi
         assert guessed.table["name"].to_pylist() == outcome.table["name"].to_pylist()
 
 
+def test_tabs_in_a_folder_and_texts_by_pattern(folder) -> None:
+    folder.write("a.tsv", "time\tdepth\n10:00\t1.5\n11:00\t2.5\n")
+    folder.write("b.txt", "time;depth\n12:00;3,5\n13:00;4,5\n")
+    assert ig.assemble(folder.path).table["depth"].to_pylist() == [1.5, 2.5]
+    assert ig.assemble(f"{folder.path}/*").table["depth"].to_pylist() == [1.5, 2.5, 3.5, 4.5]
+
+
 def test_runs_of_spaces(folder) -> None:
     folder.write("a.csv", "  time   depth  temp\n  10:00    1.5   7.2\n  11:00   12.5   7.1\n")
     assert ig.assemble(folder.path).table.to_pydict()["depth"] == [1.5, 12.5]

@@ -291,7 +291,7 @@ def _nothing(place: _Place, own: OwnWork) -> tuple[str, str]:
         return f'"{place.said}" gave nothing', "it is excluded, or it is not a regular file"
     there = Path(place.folder)
     if there.is_dir() and place.pattern is None and place.file is None:
-        return f'the folder "{place.said}" holds no {" or ".join(DATA)} file', _what_is_in(there)
+        return f'the folder "{place.said}" holds no {", ".join(DATA)} file', _what_is_in(there)
     while not there.is_dir():
         there = there.parent
     kind, gave = ("pattern", "matches no file") if place.pattern else ("path", "does not exist")

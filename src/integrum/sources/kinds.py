@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from integrum.sources.packing import PACKED
 
-DATA = (".csv",)
+DATA = (".csv", ".tsv", ".tab")
 ARCHIVE = ".zip"
 
 _TEMPORARY = (".tmp", ".temp", ".part", ".partial", ".crdownload", ".swp", ".bak", ".lock", ".lck")
@@ -76,7 +76,7 @@ def is_data(name: str) -> bool:
 
     Examples
     --------
-    >>> is_data("may.CSV"), is_data("may.csv.xz"), is_data("notes.txt")
+    >>> is_data("may.CSV"), is_data("may.tsv.xz"), is_data("notes.txt")
     (True, True, False)
     """
     lower = name.lower()
