@@ -103,6 +103,20 @@ def test_a_row_with_a_bad_value_can_be_set_aside_with_its_raw_text(folder) -> No
     assert [(one.row, one.column, one.raw) for _, one in aside] == [(3, "x", '1,"b ""q"""')]
 
 
+def test_many_rows_with_bad_values_keep_their_raw_text(folder) -> None:
+    folder.write(
+        "a.csv", "n,x\n" + "".join(f'{at},"bad {at}"\n' if at % 2 else f"{at},1\n" for at in range(60_000))
+    )
+    plan = ig.Plan(
+        [ig.Sources(str(folder.path))],
+        [ig.Column("n", "integer"), ig.Column("x", "number")],
+        rules=ig.Rules(bad_values="set-row-aside"),
+    )
+    outcome = ig.assemble(plan)
+    assert (outcome.rows, len(outcome.set_aside)) == (30_000, 30_000)
+    assert outcome.set_aside[-1][1].raw == '59999,"bad 59999"'
+
+
 def test_a_source_with_a_bad_value_can_be_set_aside(folder) -> None:
     folder.write("b.csv", "n,x\n1,2\n")
     outcome = one_column(folder, ["1", "bad", "worse"], "number", "set-source-aside")

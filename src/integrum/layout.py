@@ -58,8 +58,8 @@ class Layout:
 
     Examples
     --------
-    >>> Layout(header_row=9, units_row=True, delimiter=";", decimal=",").first_data_row
-    11
+    >>> Layout(header_row=9, units_row=True, footer_from="Total", delimiter=";", decimal=",").footer_from
+    ('Total',)
     """
 
     header_row: int | str = 1
@@ -123,13 +123,6 @@ class Layout:
     def has_header(self) -> bool:
         """Whether the sources have a header."""
         return self.header_row != "none" or bool(self.header_has)
-
-    @property
-    def first_data_row(self) -> int:
-        """The first row below the header, as far as the plan says it."""
-        if not isinstance(self.header_row, int):
-            return self.first_row or 1
-        return self.first_row or self.header_row + self.header_rows + self.units_row
 
 
 def _count(value: Any, place: str, what: str) -> None:

@@ -15,7 +15,7 @@ import pyarrow.compute as pc
 from integrum.arrays import flags, ints, texts
 from integrum.plan import Column, Provenance
 from integrum.reading.head import Form
-from integrum.reading.parsing import Rows, parse, raw_record
+from integrum.reading.parsing import Rows, parse, raw_rows
 from integrum.reading.pieces import Piece
 from integrum.values.check import ARROW, check, typed
 from integrum.values.local import with_point
@@ -263,16 +263,9 @@ def _raw_rows(cells: Sequence[tuple[int, Aside]], job: Job) -> list[Aside]:
     columns: dict[tuple[int, int], list[str]] = {}
     for _, one in cells:
         columns.setdefault((one.source, one.row or 0), []).append(one.column)
-    entries = []
-    for (source, row), names in columns.items():
-        piece = next(
-            piece
-            for piece in job.pieces
-            if piece.source == source and piece.first_row <= row < piece.first_row + piece.rows
-        )
-        text = raw_record(piece, row, job.variants[piece.variant].form)
-        entries.append(Aside(source, row, ", ".join(names), "bad-value", text))
-    return entries
+    forms = {number: variant.form for number, variant in job.variants.items()}
+    raw = raw_rows(job.pieces, list(columns), forms)
+    return [Aside(*place, ", ".join(names), "bad-value", raw[place]) for place, names in columns.items()]
 
 
 def _batch(

@@ -13,7 +13,7 @@ from integrum.names import loosened
 from integrum.problems import SourceFault, clipped
 from integrum.reading.preamble import Entry, entries
 from integrum.reading.records import Dialect, bounds, find_records
-from integrum.reading.stream import TextStream, separator
+from integrum.reading.stream import TextStream, not_valid, separator
 from integrum.reading.units import in_name
 from integrum.sources.source import Source
 
@@ -258,7 +258,7 @@ class _Opening:
             text = raw.decode("utf-8")
         except UnicodeDecodeError as error:
             start = self._bounds[number][0] + self._stream.skipped
-            raise bytes_not_valid(start + error.start, raw[error.start], number + 1) from None
+            raise not_valid(start + error.start, raw[error.start], "utf-8", number + 1) from None
         if without and text.startswith(without):
             text = text[len(without) :].lstrip()
         return split_cells(text, self._dialect)
@@ -334,16 +334,6 @@ def unreadable(error: OSError) -> SourceFault:
         "unreadable",
         f"cannot be read: {error.strerror or error}",
         "check that it exists and that you may read it",
-    )
-
-
-def bytes_not_valid(offset: int, byte: int, row: int | None = None) -> SourceFault:
-    """The fault of bytes that are not UTF-8."""
-    return SourceFault(
-        "bytes-not-valid",
-        f"not UTF-8: the byte 0x{byte:02X} at offset {offset:,} is not valid there",
-        "say the encoding in the plan's layout; integrum survey says which it is likely to be",
-        row,
     )
 
 

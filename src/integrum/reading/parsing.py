@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -15,7 +15,7 @@ from integrum.arrays import flags, ints, positions, text, texts, truths
 from integrum.errors import LedgerError
 from integrum.reading.head import Form
 from integrum.reading.pieces import Piece
-from integrum.reading.records import record_at
+from integrum.reading.records import bounds
 
 Ints = npt.NDArray[np.int64]
 
@@ -96,7 +96,9 @@ def parse(pieces: Sequence[Piece], form: Form) -> Rows:
     repeated = np.concatenate([blank[:0], *(_repeated(columns, cells) for cells in form.rows)])
     spare = np.setdiff1d(_in_spare(columns, form.spare), repeated)
     if len(spare):
-        aside += _set_back(columns, spare, source, row, form)
+        places = list(zip(source[spare].tolist(), row[spare].tolist(), strict=True))
+        texts_of = raw_rows(pieces, places, {piece.variant: form for piece in pieces})
+        aside += [RowAside(*place, "row-too-long", texts_of[place]) for place in places]
     aside.sort(key=lambda one: (one.source, one.row))
     drop = np.concatenate([blank, repeated, spare])
     if len(drop):
@@ -199,16 +201,6 @@ def _in_spare(columns: list[pa.Array], spare: int) -> Ints:
     return np.unique(np.concatenate(filled)) if filled else np.array([], np.int64)
 
 
-def _set_back(columns: list[pa.Array], at: Ints, source: Ints, row: Ints, form: Form) -> list[RowAside]:
-    """Rows as what they were in the file: too long for their header."""
-    cells = [column.take(ints(at)).to_pylist() for column in columns]
-    texts_of = [form.dialect.delimiter.join(cell or "" for cell in each) for each in zip(*cells, strict=True)]
-    return [
-        RowAside(int(source[one]), int(row[one]), "row-too-long", raw)
-        for one, raw in zip(at, texts_of, strict=True)
-    ]
-
-
 def _one(column: pa.ChunkedArray) -> pa.Array:
     return column.chunk(0) if column.num_chunks == 1 else column.combine_chunks()
 
@@ -257,17 +249,36 @@ def _repeated(columns: list[pa.Array], cells: Sequence[str]) -> Ints:
     return maybe if maybe is not None else np.array([], np.int64)
 
 
-def raw_record(piece: Piece, row: int, form: Form) -> str:
-    """The raw text of one row of a piece, found again for the few rows where it is wanted.
+def raw_rows(
+    pieces: Sequence[Piece], places: Sequence[tuple[int, int]], forms: Mapping[int, Form]
+) -> dict[tuple[int, int], str]:
+    """The raw text of rows, found again for the few that are wanted.
 
     Parameters
     ----------
-    piece
-        The piece that holds the row.
-    row
-        Its row in the source.
-    form
-        How it is written.
+    pieces
+        The pieces that hold them.
+    places
+        Source and row of each.
+    forms
+        How the pieces are written, by variant.
+
+    Returns
+    -------
+    dict
+        The text by source and row, without the line end.
     """
-    gone = sum(one.row < row for one in piece.broken) + sum(each < row for each in piece.comments)
-    return record_at(piece.data, form.dialect, row - piece.first_row - gone).decode("utf-8")
+    wanted: dict[int, list[int]] = {}
+    for source, row in places:
+        wanted.setdefault(source, []).append(row)
+    found = {}
+    for piece in pieces:
+        here = [row for row in wanted.get(piece.source, ()) if 0 <= row - piece.first_row < piece.rows]
+        if not here:
+            continue
+        gone = np.array(sorted([*(one.row for one in piece.broken), *piece.comments]), np.int64)
+        records = bounds(piece.data, forms[piece.variant].dialect, last=True)
+        for row in here:
+            start, end = records[row - piece.first_row - int(np.searchsorted(gone, row))]
+            found[piece.source, row] = piece.data[start:end].rstrip(b"\r\n").decode("utf-8")
+    return found

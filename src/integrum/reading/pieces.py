@@ -11,13 +11,12 @@ from integrum.problems import SourceFault
 from integrum.reading.head import (
     LONGEST_RECORD,
     Head,
-    bytes_not_valid,
     no_line_end,
     quote_not_closed,
     unreadable,
 )
 from integrum.reading.records import CR, LF, Records, bounds, find_records, records_beginning
-from integrum.reading.stream import TextStream
+from integrum.reading.stream import TextStream, not_valid
 from integrum.sources.source import Source
 
 PIECE = 8 << 20
@@ -300,7 +299,7 @@ class _Cutter:
         except UnicodeDecodeError as error:
             before = find_records(data[: error.start], self._dialect, last=False).count
             offset = self._offset + self._stream.skipped + error.start
-            raise bytes_not_valid(offset, data[error.start], self._row + before) from None
+            raise not_valid(offset, data[error.start], "utf-8", self._row + before) from None
 
     def _piece(self, data: bytes, records: Records) -> Piece:
         comments: list[tuple[int, int, int]] = []

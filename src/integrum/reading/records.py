@@ -94,20 +94,6 @@ def find_records(data: bytes, dialect: Dialect, last: bool) -> Records:
     return Records(records.count, records.end, None, _broken(ends, after, records.end))
 
 
-def record_at(data: bytes, dialect: Dialect, number: int) -> bytes:
-    r"""The bytes of one record, without its line end.
-
-    Examples
-    --------
-    >>> record_at(b'1,a\n2,"b\nc"\r\n3,d\n', Dialect(), 1)
-    b'2,"b\nc"'
-    """
-    ends, _, _ = _ends_and_quotes(data, dialect, last=True)
-    start = int(ends[number - 1]) + 1 if number else 0
-    end = int(ends[number]) + 1 if number < len(ends) else len(data)
-    return data[start:end].rstrip(b"\r\n")
-
-
 def bounds(data: bytes, dialect: Dialect, last: bool) -> list[tuple[int, int]]:
     r"""Start and end of every whole record, line ends included.
 
