@@ -158,7 +158,7 @@ def test_labels_stand_in_the_provenance_column(folder, tmp_path) -> None:
     )
     assert outcome.table["source"].to_pylist() == ["Upper basin", "b.csv"]
     assert [(one.code, one.source) for one in outcome.problems] == [("label-unused", "gone.csv")]
-    assert (outcome.record / "sources.csv").read_text().splitlines()[1].startswith("a.csv,Upper basin,")
+    assert (outcome.record / "sources.csv").read_text().splitlines()[1].startswith("a.csv,,Upper basin,")
 
 
 def test_an_output_for_each_value(folder, tmp_path, integrum) -> None:

@@ -19,7 +19,7 @@ from integrum.assembling.outcome import Outcome, together_as_one
 from integrum.assembling.output import Output
 from integrum.assembling.record import FILES, aside_file, write_record
 from integrum.assembling.run import KeepAside, Ran, Sought, Target, run
-from integrum.detecting.detect import Detected, detect
+from integrum.detecting.detect import Detected
 from integrum.drafting import Draft, draft_from
 from integrum.errors import NothingFound, OutputError
 from integrum.layout import Layout
@@ -29,6 +29,8 @@ from integrum.problems import SourceFault
 from integrum.reading.heads import read_heads
 from integrum.sources.find import find_sources
 from integrum.sources.own import OwnWork
+from integrum.sources.unfolding import unfold
+from integrum.surveying.detect import detect_some
 from integrum.surveying.findings import Survey
 from integrum.surveying.look import OneSource, look_at
 from integrum.surveying.survey import names_found, survey_found
@@ -87,6 +89,7 @@ def survey(
     plan, folder = _looked_at(where)
     found = find_sources(plan.sources, folder, OwnWork())
     with _workers(executor) as pool:
+        found = unfold(found, plan.sources, pool, contents)
         return survey_found(plan, found, pool, watch) if contents else names_found(plan, found, pool)
 
 
@@ -120,16 +123,21 @@ def look(where: Where, *, layout: Layout | None = None) -> OneSource:
     """
     plan, folder = _looked_at(where)
     found = find_sources(plan.sources, folder, OwnWork())
+    with _workers(None) as pool:
+        found = unfold(found, plan.sources, pool)
     if len(found.sources) != 1:
-        raise NothingFound(f"{where} gives {len(found.sources):,} sources; name one of them")
+        names = ", ".join(source.name for source in found.sources[:6])
+        raise NothingFound(f"{where} gives {len(found.sources):,} sources; name one of them: {names}")
     said = layout or plan.sources[0].layout
-    detected = (
-        Detected(said, evidence=("as given",)) if said != Layout() or layout else detect(found.sources[0])
-    )
+    source = found.sources[0]
+    if said != Layout() or layout:
+        detected = Detected(source.written(said), evidence=("as given",))
+    else:
+        ((source, detected),) = detect_some([source])
     try:
-        return look_at(found.sources[0], detected)
+        return look_at(source, replace(detected, layout=source.written(detected.layout)))
     except SourceFault as fault:
-        raise NothingFound(str(fault.problem(found.sources[0].name))) from fault
+        raise NothingFound(str(fault.problem(source.name))) from fault
 
 
 def draft(
@@ -237,7 +245,8 @@ def assemble(
         plan, remarks, folder = _plan(what, own, pool, watch)
         found = find_sources(plan.sources, folder, own)
         plan = replace(plan, sources=_absolute(plan, folder))
-        layouts = [plan.sources[source.group].layout for source in found.sources]
+        found = unfold(found, plan.sources, pool)
+        layouts = [source.written(plan.sources[source.group].layout) for source in found.sources]
         heads = read_heads(found.sources, layouts, pool)
         identified = identify(plan, found.sources, heads)
         names = [str(target)] * len(found.sources)
@@ -334,7 +343,7 @@ def _looked_at(where: Plan | Where | Sequence[Where]) -> tuple[Plan, Path]:
         return where, Path.cwd()
     if _is_plan_file(where):
         return read_plan(os.fspath(where)), Path(os.path.abspath(where)).parent
-    return Plan(_groups(where), provenance=Provenance(False, False), rules=Rules("keep")), Path.cwd()
+    return Plan(_groups(where), provenance=Provenance(False, False, False), rules=Rules("keep")), Path.cwd()
 
 
 def _is_plan_file(what: object) -> TypeGuard[str | os.PathLike[str]]:
@@ -353,7 +362,7 @@ def _plan(
         made = what
     else:
         sought, folder = _looked_at(what)
-        found = find_sources(sought.sources, folder, own)
+        found = unfold(find_sources(sought.sources, folder, own), sought.sources, pool)
         made = draft_from(survey_found(sought, found, pool, watch), folder)
     return made.plan, made.remarks, made.folder
 

@@ -110,7 +110,8 @@ def draft_from(survey: Survey, folder: Path) -> Draft:
         if lines:
             remarks["columns", number] = [clipped(line, 400) for line in lines]
     taken = {name for column in columns for name in column.headers} | set(survey.identifiers)
-    provenance = Provenance(_free("source", taken), _free("source_row", taken))
+    sheet = _free("sheet", taken) if any(one.sheet for one in survey.sources) else "sheet"
+    provenance = Provenance(_free("source", taken), _free("source_row", taken), sheet)
     first = [
         _identifier(name, values)
         for name, values in survey.identifiers.items()
@@ -120,7 +121,7 @@ def draft_from(survey: Survey, folder: Path) -> Draft:
         (part, at + len(first) if part == "columns" else at): lines for (part, at), lines in remarks.items()
     }
     groups = layout_groups(survey, folder)
-    proposed = propose([one.source for one in survey.sources])
+    proposed = propose(list(dict.fromkeys(one.file for one in survey.sources)))
     scheme = proposed.scheme if proposed else ""
     for number, group in enumerate(groups):
         lines = [*group.evidence, *_about_names(group.sources, group.names, scheme)]

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import codecs
+import re
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 from typing import Any
@@ -33,6 +34,8 @@ class Layout:
         Whether the row below the header gives the units.
     first_row, last_row
         The first and the last row of data, where the plan has to say so.
+    first_column, last_column
+        Of a sheet: the letters of the first and the last column of the table; cells beside these are left out.
     footer_from
         Texts; the first row whose first cell begins with one of them ends the data.
     comment
@@ -42,7 +45,8 @@ class Layout:
     capture
         Identifiers and the keys of the preamble that they take their values from.
     encoding
-        ``"utf-8"`` (a byte order mark is left out), ``"utf-16"``, ``"cp1252"`` and so on.
+        Of a delimited file, as all down to `escape`: ``"utf-8"`` (a byte order mark is left out),
+        ``"utf-16"``, ``"cp1252"`` and so on.
     delimiter
         The character between cells; a space stands for runs of spaces.
     quote, escape
@@ -69,6 +73,8 @@ class Layout:
     units_row: bool = False
     first_row: int | None = None
     last_row: int | None = None
+    first_column: str = ""
+    last_column: str = ""
     footer_from: Sequence[str] = ()
     comment: str = ""
     short_rows: str = "set-aside"
@@ -90,6 +96,12 @@ class Layout:
         for name in ("first_row", "last_row"):
             if getattr(self, name) is not None:
                 _count(getattr(self, name), name, "the number of a row")
+        for name in ("first_column", "last_column"):
+            set_on(self, name, _letters(getattr(self, name), name))
+        if self.last_column and _length_first(self.last_column) < _length_first(self.first_column):
+            raise PlanError(
+                f"the last column stands before the first one, {self.first_column}", "last_column"
+            )
         text(self.comment, "comment", empty=True)
         one_of(self.short_rows, SHORT_ROWS, "short_rows")
         set_on(self, "capture", pairs(self.capture, "capture"))
@@ -123,6 +135,16 @@ class Layout:
     def has_header(self) -> bool:
         """Whether the sources have a header."""
         return self.header_row != "none" or bool(self.header_has)
+
+
+def _letters(value: Any, place: str) -> str:
+    if isinstance(value, str) and re.fullmatch("[A-Za-z]{0,3}", value) and _length_first(value) <= (3, "XFD"):
+        return value.upper()
+    raise PlanError(expected("the letters of a column, from A to XFD", value), place)
+
+
+def _length_first(letters: str) -> tuple[int, str]:
+    return len(letters), letters.upper()
 
 
 def _count(value: Any, place: str, what: str) -> None:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, field, fields
+from dataclasses import dataclass, field, fields, replace
 from typing import Literal
 
 from integrum.checks import (
@@ -28,7 +28,7 @@ UNLISTED = ("report", "keep", "refuse")
 BAD_VALUES = ("blank", "set-row-aside", "set-source-aside")
 DUPLICATES = ("set-aside", "keep")
 MISNAMED = ("blank", "set-source-aside")
-FACTS = ("folder", "name", "modified")
+FACTS = ("folder", "name", "sheet", "modified")
 CASES = ("", "lower", "upper", "title")
 
 
@@ -44,16 +44,20 @@ class Sources:
     exclude
         Patterns of what not to take. Without a ``/`` a pattern is held against the file name, with one
         against the path below the common folder.
+    sheets
+        Which sheets of the workbooks: names and patterns, and with ``!`` before them those not to take. All
+        that are visible when there is none of the first kind; a hidden sheet only when it is named.
     group
         A name for the group, to be used in the names of outputs.
     ids
         A scheme for the end of the paths, such as ``"{round}/{lake}_{month}[_{serial}].csv"``; each
-        ``{name}`` becomes an identifier, a column filled from the path. See `integrum.scheme.Scheme`.
+        ``{name}`` becomes an identifier, a column filled from the path; the name of a sheet is its last part, as in
+        ``"{lake}_{year}.xlsx/{month}"``. See `integrum.scheme.Scheme`.
     constants
         Identifiers that are the same for the whole group.
     facts
         Identifiers from elsewhere: ``"folder"`` (the parent folder's name), ``"name"`` (the file's name
-        without suffix) or ``"modified"`` (when the file was last changed, in UTC).
+        without suffix), ``"sheet"`` (the sheet's name) or ``"modified"`` (when the file was last changed, in UTC).
     labels
         Friendly names by source name; they stand in the provenance column instead.
     layout
@@ -75,6 +79,7 @@ class Sources:
 
     find: Sequence[str]
     exclude: Sequence[str] = ()
+    sheets: Sequence[str] = ()
     group: str = ""
     ids: str = ""
     constants: Mapping[str, str] = field(default_factory=dict)
@@ -88,6 +93,7 @@ class Sources:
         set_on(self, "exclude", texts(self.exclude, "exclude", lone=True))
         if not self.find:
             raise PlanError("expected at least one folder, pattern or file; the list is empty", "find")
+        set_on(self, "sheets", texts(self.sheets, "sheets", lone=True))
         text(self.group, "group", empty=True)
         text(self.ids, "ids", empty=True)
         for name in ("constants", "facts", "labels"):
@@ -194,6 +200,8 @@ class Provenance:
         Name of the column with the path of the source, relative to the common folder.
     source_row
         Name of the column with the number of the row in the source, the header counted.
+    sheet
+        Name of the column with the sheet of a workbook; it stands after `source` when any source is a sheet.
 
     Raises
     ------
@@ -203,11 +211,12 @@ class Provenance:
     Examples
     --------
     >>> Provenance(source="file", source_row=False).names
-    ('file',)
+    ('file', 'sheet')
     """
 
     source: str | Literal[False] = "source"
     source_row: str | Literal[False] = "source_row"
+    sheet: str | Literal[False] = "sheet"
 
     def __post_init__(self) -> None:
         for each in fields(self):
@@ -218,7 +227,7 @@ class Provenance:
     @property
     def names(self) -> tuple[str, ...]:
         """The names of those that are kept, in their order in the table."""
-        return tuple(name for name in (self.source, self.source_row) if name is not False)
+        return tuple(name for name in (self.source, self.sheet, self.source_row) if name is not False)
 
 
 @dataclass(frozen=True)
@@ -286,7 +295,7 @@ class Plan:
     --------
     >>> plan = Plan(sources=[Sources("loggers")], columns=[Column("depth", "number")])
     >>> plan.table_names
-    ('source', 'source_row', 'depth')
+    ('source', 'sheet', 'source_row', 'depth')
     """
 
     sources: Sequence[Sources]
@@ -310,8 +319,10 @@ class Plan:
         taken: dict[str, str] = {}
         for name in self.provenance.names:
             if name in taken:
-                raise PlanError(f'both provenance columns are named "{name}"', "provenance")
+                raise PlanError(f'two provenance columns are named "{name}"', "provenance")
             taken[name] = "provenance"
+        # there is no such column unless there are workbooks; see `for_sheets`
+        taken.pop(self.provenance.sheet or "", None)
         for name in self.identifiers:
             if name in taken:
                 raise PlanError(
@@ -346,7 +357,26 @@ class Plan:
         placed = {column.name for column in self.columns}
         return (*(Column(name) for name in self.identifiers if name not in placed), *self.columns)
 
+    def for_sheets(self, there: bool) -> Plan:
+        """The same plan for a run with sheets of workbooks, or without.
+
+        Raises
+        ------
+        PlanError
+            When there are sheets, and a column has the name of the provenance column for them.
+        """
+        sheet = self.provenance.sheet
+        if not there:
+            return replace(self, provenance=replace(self.provenance, sheet=False))
+        if sheet in {column.name for column in self.table_columns}:
+            raise PlanError(
+                f'"{sheet}" is the provenance column for the sheets of workbooks, and a column of the table too; '
+                "rename one of the two, or leave the other out with false",
+                "provenance, key sheet",
+            )
+        return self
+
     @property
     def table_names(self) -> tuple[str, ...]:
-        """The names of the table's columns that the plan fixes, in order."""
+        """The names of the table's columns that the plan fixes, in order; that of sheets is there only with sheets."""
         return (*self.provenance.names, *(column.name for column in self.table_columns))

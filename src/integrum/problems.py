@@ -86,6 +86,15 @@ class SourceFault(Exception):
         return Problem(self.severity, self.code, source, self.row, "", self.raw, 1, self.message, self.hint)
 
 
+def unreadable(error: OSError) -> SourceFault:
+    """The fault of a file that the system does not let us read."""
+    return SourceFault(
+        "unreadable",
+        f"cannot be read: {error.strerror or error}",
+        "check that it exists and that you may read it",
+    )
+
+
 def clipped(text: str, most: int = 60) -> str:
     """Shorten a text for a message, on one line.
 

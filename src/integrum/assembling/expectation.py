@@ -34,13 +34,14 @@ def against_expectation(
     for number, group in enumerate(plan.sources):
         here = [at for at, source in enumerate(sources) if source.group == number]
         names = [sources[at].name for at in here]
+        files = [sources[at].file for at in here]
         if isinstance(group.expect, int):
             problems += _by_number(group, names)
         elif isinstance(group.expect, Mapping):
             problems += _by_identifiers(group.expect, names, [identified[at] for at in here])
         elif group.expect is not None:
-            problems += _by_name(group.expect, names)
-        problems += [_no_such_label(label) for label in group.labels if label not in names]
+            problems += _by_name(group.expect, names, files)
+        problems += [_no_such_label(label) for label in group.labels if label not in (*names, *files)]
     return problems
 
 
@@ -61,10 +62,10 @@ def _by_number(group: Sources, names: Sequence[str]) -> Iterator[Problem]:
         )
 
 
-def _by_name(expected: Sequence[str], names: Sequence[str]) -> Iterator[Problem]:
+def _by_name(expected: Sequence[str], names: Sequence[str], files: Sequence[str]) -> Iterator[Problem]:
     wanted = dict.fromkeys(expected, False)
-    for name in names:
-        fits = [each for each in wanted if _is(name, each)]
+    for name, file in zip(names, files, strict=True):
+        fits = [each for each in wanted if _is(name, each) or _is(file, each)]
         for each in fits:
             wanted[each] = True
         if not fits:

@@ -13,6 +13,7 @@ from integrum.plan import Column, Plan, Sources
 from integrum.problems import Problem, SourceFault
 from integrum.reading.head import Head
 from integrum.scheme import Scheme
+from integrum.sources.kinds import WORKBOOKS
 from integrum.sources.proposal import unpacked_name
 from integrum.sources.source import Source
 from integrum.values.canonical import canonical
@@ -102,7 +103,8 @@ class _Reader:
         if self._scheme is None:
             return values, problems, False
         packed = self._scheme.text.lower().endswith(source.packing) if source.packing else True
-        path = source.name if packed else unpacked_name(source.name)
+        name = source.name if names_sheet(self._scheme.text) else source.file
+        path = name if packed else unpacked_name(name)
         fit = self._scheme.fit(path, self._accepts)
         if fit.values is None:
             # the types of the identifiers may be what does not fit; then say so cell by cell
@@ -145,6 +147,18 @@ class _Reader:
         return {name: there.get(loosened(key), "") for name, key in wanted.items()}, problems
 
 
+def names_sheet(scheme: str) -> bool:
+    """Whether the last part of a scheme is the name of a sheet.
+
+    Examples
+    --------
+    >>> names_sheet("{lake}_{year}.xlsx/{month}"), names_sheet("{round}/{lake}.xlsx")
+    (True, False)
+    """
+    file, slash, _ = scheme.rpartition("/")
+    return bool(slash) and file.lower().rstrip("]").endswith(WORKBOOKS)
+
+
 def _test(column: Column) -> Callable[[str], bool]:
     def test(text: str) -> bool:
         tidy = tidied(texts([text]), column)[0].as_py()
@@ -159,7 +173,9 @@ def _fact(source: Source, fact: str) -> str:
         return moment.strftime("%Y-%m-%d %H:%M:%S")
     if fact == "folder":
         return os.path.basename(os.path.dirname(source.path))
-    name = source.name.rsplit("/", 1)[-1]
+    if fact == "sheet":
+        return source.sheet.name if source.sheet else ""
+    name = source.file.rsplit("/", 1)[-1]
     return name.split(".")[0] or name
 
 

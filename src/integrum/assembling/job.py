@@ -55,6 +55,7 @@ class Shape:
             pa.field(name, kind)
             for name, kind in (
                 (self.provenance.source, pa.string()),
+                (self.provenance.sheet, pa.string()),
                 (self.provenance.source_row, pa.int64()),
             )
             if name is not False
@@ -84,6 +85,8 @@ class Job:
         By number, those that the pieces have.
     names
         What stands in the provenance column, by source.
+    sheets
+        The same for the sheet of a workbook.
     identifiers
         By source, those that it has; a column that is not among them is filled from the data.
     output
@@ -94,6 +97,7 @@ class Job:
     pieces: tuple[Piece, ...]
     variants: Mapping[int, Variant]
     names: Mapping[int, str]
+    sheets: Mapping[int, str | None] = field(default_factory=dict)
     identifiers: Mapping[int, Mapping[str, str | None]] = field(default_factory=dict)
     output: str = ""
 
@@ -163,6 +167,11 @@ def digest(job: Job) -> Digest:
     columns, source, row = stack(parts, len(job.shape.columns))
     aside = [Aside(one.source, one.row, "", one.code, one.text) for rows, _ in parts for one in rows.aside]
     aside_rows = Counter(one.source for one in aside)
+    aside += [
+        Aside(one.source, one.row, one.column, "beside-the-table", one.text)
+        for rows, _ in parts
+        for one in rows.beside
+    ]
     checked, cells = check_columns(columns, job.shape.columns, source, row)
     checked = fill_identifiers(checked, job, source)
     if cells and job.shape.bad_values == "set-row-aside":
@@ -273,11 +282,11 @@ def _batch(
 ) -> pa.RecordBatch:
     shape = job.shape
     first: list[pa.Array] = []
-    if shape.provenance.source is not False:
-        numbers = sorted(job.names)
-        at = np.searchsorted(np.array(numbers), source)
-        names = texts([job.names[number] for number in numbers])
-        first.append(names.take(ints(at)))
+    numbers = sorted(job.names)
+    at = ints(np.searchsorted(np.array(numbers), source))
+    for name, given in ((shape.provenance.source, job.names), (shape.provenance.sheet, job.sheets)):
+        if name is not False:
+            first.append(texts([given.get(number) for number in numbers]).take(at))
     if shape.provenance.source_row is not False:
         first.append(ints(row))
     if not shape.as_text:

@@ -72,6 +72,8 @@ class Account:
         Its rows.
     label
         What stands in the provenance column; its name, when the plan gives it no label.
+    sheet
+        The sheet of a workbook that it is, or ``""``.
     """
 
     source: str
@@ -84,6 +86,12 @@ class Account:
     reason: str = ""
     ledger: Ledger = field(default_factory=Ledger)
     label: str = ""
+    sheet: str = ""
+
+    @property
+    def file(self) -> str:
+        """The name of the file that it is, or that it is a sheet of."""
+        return self.source[: -len(self.sheet) - 1] if self.sheet else self.source
 
     def set_aside(self, reason: str) -> None:
         """Keep the whole source out of the table: all rows that are not known to be something else."""

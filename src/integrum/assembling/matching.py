@@ -12,6 +12,15 @@ from integrum.reading.head import Form
 from integrum.reading.units import same_unit
 
 
+def _in_place(made: Match, places: Sequence[int]) -> Match:
+    """Positions among the named columns as positions among all."""
+    return replace(
+        made,
+        positions=tuple(None if at is None else places[at] for at in made.positions),
+        unlisted=tuple((name, places[at]) for name, at in made.unlisted),
+    )
+
+
 def match_form(form: Form, plan: Plan, filled: Sequence[str]) -> Match:
     """Hold a form against the plan.
 
@@ -29,8 +38,8 @@ def match_form(form: Form, plan: Plan, filled: Sequence[str]) -> Match:
     Match
         Refused also when no header cell is known to the plan, and when a unit differs from the plan's.
     """
-    names = form.names[: len(form.names) - form.spare]
-    made = match(names, plan, filled)
+    names = list(form.named.values())
+    made = _in_place(match(names, plan, filled), list(form.named))
     wanted = [column for column in plan.columns if column.name not in filled]
     unknown = all(position is None for position in made.positions)
     said = any(problem.severity == "error" for problem in made.problems)

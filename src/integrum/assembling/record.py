@@ -28,7 +28,19 @@ PLAN, SOURCES, PROBLEMS, SET_ASIDE = "plan.toml", "sources.csv", "problems.csv",
 COLUMNS, PREAMBLE = "columns.csv", "preamble.csv"
 FILES = (PLAN, SOURCES, PROBLEMS, SET_ASIDE, COLUMNS, PREAMBLE, RUN_FILE)
 
-_SOURCE_KEYS = ("source", "label", "group", "status", "reason", "bytes", "blake2b", "variant", "rows", *PARTS)
+_SOURCE_KEYS = (
+    "source",
+    "sheet",
+    "label",
+    "group",
+    "status",
+    "reason",
+    "bytes",
+    "blake2b",
+    "variant",
+    "rows",
+    *PARTS,
+)
 _PROBLEM_KEYS = ("severity", "code", "source", "row", "column", "raw", "count", "message", "hint")
 _COLUMN_KEYS = ("column", "type", "unit", "filled", "sources", "headers")
 _PREAMBLE_KEYS = ("source", "row", "key", "value")
@@ -136,6 +148,7 @@ def _source_row(account: Account) -> list[object]:
     ledger = account.ledger
     return [
         account.source,
+        account.sheet,
         account.label,
         account.group,
         account.status,

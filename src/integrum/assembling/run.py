@@ -148,12 +148,23 @@ class _Run:
         self.executor, self.watch = executor, watch
         self.sources = sought.sources
         self.names = dict(enumerate(source.name for source in self.sources))
+        self.plan = plan = plan.for_sheets(any(source.sheet for source in self.sources))
+        self.sheets = {
+            number: source.sheet.name if source.sheet else None for number, source in enumerate(self.sources)
+        }
         self.labels = {
-            number: plan.sources[source.group].labels.get(source.name, source.name)
+            number: _label(source, plan.sources[source.group].labels)
             for number, source in enumerate(self.sources)
         }
         self.accounts = [
-            Account(source.name, source.path, source.group + 1, source.size, label=self.labels[number])
+            Account(
+                source.name,
+                source.path,
+                source.group + 1,
+                source.size,
+                label=self.labels[number],
+                sheet=self.sheets[number] or "",
+            )
             for number, source in enumerate(self.sources)
         ]
         self.problems: dict[int, list[Problem]] = {}
@@ -207,7 +218,8 @@ class _Run:
             for part, count in head.parts.items():
                 setattr(self.accounts[number].ledger, part, count)
             self._tell(number, *self.matches[variant, source.group].problems)
-        return Look(source, number, matched, head, self.plan.sources[source.group].layout, prove)
+        layout = source.written(self.plan.sources[source.group].layout)
+        return Look(source, number, matched, head, layout, prove)
 
     def _jobs(self, looks: Sequence[Look]) -> Iterator[Job]:
         target_of = self.sought.target_of.__getitem__
@@ -218,6 +230,7 @@ class _Run:
                 tuple(pieces),
                 {piece.variant: self.variants[piece.variant] for piece in pieces},
                 {number: self.labels[number] for number in numbers},
+                {number: self.sheets[number] for number in numbers},
                 {number: self.sought.identified[number].values for number in numbers},
                 target,
             )
@@ -248,7 +261,7 @@ class _Run:
         if twin == look.source.name:
             return ""
         keep = self.plan.rules.duplicates == "keep"
-        self._tell(seen.source, same_content(twin, keep))
+        self._tell(seen.source, same_content(twin, keep, look.source.sheet is not None))
         return "" if keep else "same-content"
 
     def _enter(self, done: Digest) -> None:
@@ -333,12 +346,16 @@ class _Run:
         return columns
 
 
-def same_content(twin: str, keep: bool) -> Problem:
+def _label(source: Source, labels: Mapping[str, str]) -> str:
+    return labels.get(source.name, labels.get(source.file, source.file))
+
+
+def same_content(twin: str, keep: bool, is_sheet: bool = False) -> Problem:
     """The finding that a source has the same content as an earlier one."""
     return Problem(
         "note" if keep else "warning",
         "same-content",
-        message=f"the same content as {twin}, byte for byte"
+        message=f"the same content as {twin}, {'cell for cell' if is_sheet else 'byte for byte'}"
         + ("; both are in the table" if keep else "; the later one is set aside"),
         hint='say `duplicates = "keep"` in the plan\'s rules to have both',
     )

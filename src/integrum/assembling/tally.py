@@ -57,9 +57,15 @@ class Tally:
     def _problem(self, names: Mapping[int, str], key: tuple[int, str, str]) -> Problem:
         source, code, column = key
         count, first = self._found[key]
-        if code == "bad-value":
+        if code == "beside-the-table":
+            message, hint = (
+                "no header cell stands over it, so it is left out",
+                "give the column a name in its header, or say last_column in the layout",
+            )
+        elif code == "bad-value":
             wanted = self._columns.get(column)
             what = f"not of type {wanted.type}" if wanted else "not of their columns' types"
+            what = "an error in a spreadsheet" if wanted and wanted.type == "text" else what
             message = f"{what}; {_DONE[self._rule]}"
             hint = "mend it in the source, list it in `missing`, or make the column text"
         else:

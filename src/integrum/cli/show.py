@@ -23,6 +23,7 @@ from integrum.surveying.look import OneSource
 from integrum.surveying.words import counted_problems, difference, headline, layout_words, shown_sources
 
 _MOST_PROBLEMS = 12
+_OF_MANY = ("unlisted-header", "passed-over")
 
 
 def survey(seen: Survey, as_json: bool) -> None:
@@ -95,7 +96,7 @@ def _problems(problems: tuple[Problem, ...], where: Any) -> None:
     order = list(STYLES)
     alike: dict[tuple[str, ...], list[Problem]] = {}
     for problem in sorted(problems, key=lambda problem: order.index(problem.severity)):
-        source = "" if problem.code == "unlisted-header" else problem.source
+        source = "" if problem.code in _OF_MANY else problem.source
         alike.setdefault((problem.code, problem.column, problem.message, source), []).append(problem)
     ranked = list(alike.values())
     for first, *others in ranked[:_MOST_PROBLEMS]:

@@ -11,6 +11,7 @@ from datetime import date, datetime, timedelta
 from math import cos, pi
 from pathlib import Path
 
+from integrum.demo.workbooks import write_field_visits
 from integrum.errors import OutputError
 
 SEED = 20_26
@@ -26,6 +27,8 @@ loggers/   a folder per lake, a file per month from a logger moored there: LAKE_
            The loggers of Brindlemere write a preamble, units, semicolons and decimal commas (Windows-1252),
            the one of Vessel Lake writes tabs in UTF-16.
 visits/    one file per year of field visits
+field/     a workbook per lake with a sheet per month: a merged title, a header of two rows that begins in column B,
+           means below; a cover and a hidden sheet. One number is stored as text, one cell is an error.
 lab/       one file per batch of laboratory results, with totals and notes below the table
 """
 
@@ -55,7 +58,7 @@ def write_demo(folder: str | Path) -> Path:
     >>> import tempfile
     >>> folder = write_demo(Path(tempfile.mkdtemp()) / "lakes")
     >>> sorted(path.name for path in folder.iterdir())
-    ['about-this-data.txt', 'lab', 'loggers', 'visits']
+    ['about-this-data.txt', 'field', 'lab', 'loggers', 'visits']
     """
     folder = Path(folder)
     try:
@@ -67,6 +70,7 @@ def write_demo(folder: str | Path) -> Path:
         _loggers(folder / "loggers", chance)
         _visits(folder / "visits", chance)
         _lab(folder / "lab", chance)
+        write_field_visits(folder / "field", LAKES, chance)
     except OSError as error:
         raise OutputError(f"cannot write the demo data to {folder}: {error.strerror}") from error
     return folder

@@ -8,13 +8,11 @@ from dataclasses import dataclass
 
 from integrum.detecting.dialect import Written, detect_dialect
 from integrum.detecting.encoding import Encoding, detect_encoding
-from integrum.detecting.sample import Sample, take_sample
+from integrum.detecting.sample import Sample
 from integrum.detecting.shape import Reader, Row, Shape
 from integrum.layout import SPACES, Layout
-from integrum.problems import SourceFault
 from integrum.reading.head import split_cells
 from integrum.reading.records import Dialect, bounds
-from integrum.sources.source import Source
 
 _COMMENTS = ("#", "%", "//")
 _COMMA = re.compile(r"\s*[+-]?\d+,\d+\s*%?")
@@ -39,6 +37,8 @@ class Detected:
         Keys of the layout about which the source says nothing, so that it fits others that say something.
     second_table
         The row of another header further down; 0 when there is none.
+    second_column
+        In a sheet: the first column of another table beside the first one.
     """
 
     layout: Layout
@@ -46,29 +46,10 @@ class Detected:
     evidence: tuple[str, ...] = ()
     free: frozenset[str] = frozenset()
     second_table: int = 0
+    second_column: str = ""
 
 
 UNREADABLE = Detected(Layout(), 0.0, ("it cannot be read",))
-
-
-def detect(source: Source) -> Detected:
-    """Guess the layout of a source from a sample of it.
-
-    Parameters
-    ----------
-    source
-        A delimited text.
-
-    Returns
-    -------
-    Detected
-        With a confidence of 0 when the source cannot be read; a run says why.
-    """
-    try:
-        sample = take_sample(source)
-    except (OSError, SourceFault):
-        return UNREADABLE
-    return detect_sample(sample)
 
 
 def detect_sample(sample: Sample) -> Detected:
@@ -94,6 +75,7 @@ def detect_sample(sample: Sample) -> Detected:
 
 _SURE = 0.95
 _FEW_LETTERS, _FEW_LINES = 2_000, 12
+_MOST_ROWS = 3_000
 _SURPRISES = tuple(
     f"{end}{mark}" for end in ("\n", "\r") for mark in ("\n", "\r", "#", "%", "//") if end + mark != "\r\n"
 )
@@ -163,16 +145,26 @@ def _inner_lines(text: str, is_tail: bool) -> list[str]:
 
 
 def _rows(head: str, written: Written, dialect: Dialect, whole: bool) -> list[Row]:
-    data = head.encode("utf-8", "replace")
     if written.delimiter == SPACES:
         return [
             Row(number, _cells(line, written, dialect)) for number, line in enumerate(head.splitlines(), 1)
         ]
+    return numbered_rows(head, dialect, whole)
+
+
+def numbered_rows(head: str, dialect: Dialect, whole: bool) -> list[Row]:
+    """The first rows of a text, as far as they are whole."""
+    data = head.encode("utf-8", "replace")
     found = bounds(data, dialect, last=whole)
     return [
         Row(number, split_cells(data[start:end].decode("utf-8", "replace"), dialect))
-        for number, (start, end) in enumerate(found[:3_000], 1)
+        for number, (start, end) in enumerate(found[:_MOST_ROWS], 1)
     ]
+
+
+def whole_lines(part: bytes) -> list[str]:
+    """Whole lines of the end of a text in UTF-8."""
+    return _inner_lines(part.decode("utf-8", "replace"), True)
 
 
 def _cells(line: str, written: Written, dialect: Dialect) -> list[str]:
@@ -209,8 +201,8 @@ def _detected(
     data = [row for row in plain if shape.data_row and row.number >= shape.data_row]
     some = [*data[:20], *data[20 :: max(1, len(data) // 100)], *others[:100]]
     cells = [cell for row in some for cell in row.cells if "," in cell or "." in cell]
-    decimal, thousands = _decimal(cells, written.delimiter)
-    footer = _footer_text(shape.footer, data) if shape.footer else ""
+    decimal, thousands = decimal_sign(cells, written.delimiter)
+    footer = footer_text(shape.footer, data) if shape.footer else ""
     layout = Layout(
         header_row=shape.header_row or "none",
         header_rows=shape.header_rows,
@@ -228,6 +220,7 @@ def _detected(
     free = {
         name for name, is_free in (("encoding", encoding.only_ascii), ("decimal", not decimal)) if is_free
     }
+    free |= {"first_column", "last_column"}
     if written.quote == '"':
         free.add("quote")
     evidence = [
@@ -243,7 +236,7 @@ def _detected(
     return Detected(layout, round(confidence, 2), tuple(evidence), frozenset(free), shape.second_table)
 
 
-def _decimal(cells: Sequence[str], delimiter: str) -> tuple[str, str]:
+def decimal_sign(cells: Sequence[str], delimiter: str) -> tuple[str, str]:
     """The decimal sign, empty when no cell shows one, and the sign between thousands."""
     point = sum(_POINT.fullmatch(cell) is not None for cell in cells)
     comma = sum(_COMMA.fullmatch(cell) is not None for cell in cells)
@@ -261,7 +254,7 @@ def _decimal(cells: Sequence[str], delimiter: str) -> tuple[str, str]:
     return ("." if point else ""), ""
 
 
-def _footer_text(footer: Row, data: Sequence[Row]) -> str:
+def footer_text(footer: Row, data: Sequence[Row]) -> str:
     """The words that begin the footer and none of the data."""
     words = re.match(r"[^\d:=;,]{1,30}", footer.first)
     text = (words[0] if words else footer.first[:30]).rstrip(" (-")

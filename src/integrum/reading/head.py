@@ -10,12 +10,13 @@ from functools import lru_cache
 
 from integrum.layout import Layout
 from integrum.names import loosened
-from integrum.problems import SourceFault, clipped
+from integrum.problems import SourceFault, clipped, unreadable
 from integrum.reading.preamble import Entry, entries
 from integrum.reading.records import Dialect, bounds, find_records
 from integrum.reading.stream import TextStream, not_valid, separator
 from integrum.reading.units import in_name
 from integrum.sources.source import Source
+from integrum.workbooks.places import letters
 
 LONGEST_RECORD = 64 << 20
 _FIRST_LOOK = 16 << 10
@@ -38,23 +39,33 @@ class Form:
     units
         The unit of each column, as it is written; empty where none is given.
     spare
-        How many cells at the end of the header are empty; they are columns only if some row has values there.
+        Positions at the end where the header's cells are empty, and in a sheet those of columns without any
+        cell; they are columns only if some row has values there.
     dialect
         How cells are separated and quoted.
     decimal, thousands
         How numbers are written.
     pads
         Whether rows with too few cells are filled up.
+    is_sheet
+        Whether it is a sheet of a workbook.
     """
 
     names: tuple[str, ...]
     rows: tuple[tuple[str, ...], ...] = ()
     units: tuple[str, ...] = ()
-    spare: int = 0
+    spare: tuple[int, ...] = ()
     dialect: Dialect = field(default_factory=Dialect)
     decimal: str = "."
     thousands: str = ""
     pads: bool = False
+    is_sheet: bool = False
+
+    @property
+    def named(self) -> dict[int, str]:
+        """The names of the columns by position, without those that are spare."""
+        spare = set(self.spare)
+        return {at: name for at, name in enumerate(self.names) if at not in spare}
 
 
 @dataclass(frozen=True)
@@ -108,7 +119,7 @@ def read_head(source: Source, layout: Layout) -> Head:
     dialect = Dialect(separator(layout), layout.quote, layout.escape)
     try:
         with TextStream(source, layout) as stream:
-            return _Opening(stream, layout, dialect).head()
+            return _Opening(stream, source, layout, dialect).head()
     except OSError as error:
         raise unreadable(error) from error
 
@@ -116,8 +127,9 @@ def read_head(source: Source, layout: Layout) -> Head:
 class _Opening:
     """The first records of a source, read on only as far as is needed."""
 
-    def __init__(self, stream: TextStream, layout: Layout, dialect: Dialect) -> None:
+    def __init__(self, stream: TextStream, source: Source, layout: Layout, dialect: Dialect) -> None:
         self._stream, self._layout, self._dialect = stream, layout, dialect
+        self._source, self._first_column = source, source.sheet.first_column if source.sheet else 0
         self._data, self._last = b"", False
         self._bounds: list[tuple[int, int]] = []
         self._more(_FIRST_LOOK)
@@ -125,7 +137,10 @@ class _Opening:
     def head(self) -> Head:
         layout = self._layout
         if not self._data.strip():
-            raise SourceFault("empty-source", "the file is empty", "ask where it came from for a whole copy")
+            what = "sheet" if self._source.sheet else "file"
+            raise SourceFault(
+                "empty-source", f"the {what} is empty", "ask where it came from for a whole copy"
+            )
         if not layout.has_header:
             return self._without_header()
         at = self._header_at()
@@ -141,16 +156,18 @@ class _Opening:
         if not self._reach(below - 1):
             raise SourceFault(
                 "header-not-there",
-                f"the file ends in row {len(self._bounds):,}, before the {below - at} rows of its header are complete",
+                f"it ends in row {len(self._bounds):,}, before the {below - at} rows of its header are complete",
                 "integrum survey FILE shows the layout of one file",
             )
         start = max(below, (layout.first_row or 0) - 1)
         start = start if self._reach(start - 1) else len(self._bounds)
-        names, spare = _names(rows[: layout.header_rows])
+        across = [self._across(at + number, row) for number, row in enumerate(rows[: layout.header_rows])]
+        names, trailing = _names(across, self._first_column, any(map(self._merged_in, range(at, below))))
+        spare = trailing | {each for each in self._source.blank if each < len(names)}
         if not any(cell.strip() for row in rows[: layout.header_rows] for cell in row):
             raise self._not_there(at, "no cell with text")
         given = tuple(in_name(name)[1] or unit.strip().strip("[]()") for name, unit in _longest(names, units))
-        form = self._form(names, tuple(tuple(row) for row in rows), given, spare)
+        form = self._form(names, tuple(tuple(row) for row in rows), given, tuple(sorted(spare)))
         return self._made(form, at + 1, at, below, start)
 
     def _without_header(self) -> Head:
@@ -162,15 +179,32 @@ class _Opening:
         cells = self.cells(start)
         given = [*self._layout.header]
         width = max(len(cells), len(given))
-        names = tidy_names(tuple(given + [""] * (width - len(given))))
-        return self._made(self._form(names, (), (), 0), 0, start, start, start)
+        names = tidy_names(tuple(given + [""] * (width - len(given))), self._first_column)
+        return self._made(self._form(names, (), (), ()), 0, start, start, start)
 
     def _form(
-        self, names: tuple[str, ...], rows: tuple[tuple[str, ...], ...], units: tuple[str, ...], spare: int
+        self,
+        names: tuple[str, ...],
+        rows: tuple[tuple[str, ...], ...],
+        units: tuple[str, ...],
+        spare: tuple[int, ...],
     ) -> Form:
         layout = self._layout
-        pads = layout.short_rows == "pad"
-        return Form(names, rows, units, spare, self._dialect, layout.decimal, layout.thousands, pads)
+        pads, is_sheet = layout.short_rows == "pad", self._source.sheet is not None
+        return Form(
+            names, rows, units, spare, self._dialect, layout.decimal, layout.thousands, pads, is_sheet
+        )
+
+    def _merged_in(self, number: int) -> list[tuple[int, int]]:
+        """Positions, first and last, of the cells that are merged across in a row, counted from 0."""
+        return [(first, last) for row, first, last in self._source.merged if row == number + 1]
+
+    def _across(self, number: int, cells: list[str]) -> list[str]:
+        """The cells of a row, a merged one in each of its places."""
+        for first, last in self._merged_in(number):
+            for at in range(max(first, 0), min(last + 1, len(cells))):
+                cells[at] = cells[at] or cells[max(first, 0)]
+        return cells
 
     def _made(self, form: Form, header_row: int, at: int, below: int, start: int) -> Head:
         """Count what stands above the data."""
@@ -200,7 +234,7 @@ class _Opening:
             if not self._reach(at):
                 raise SourceFault(
                     "header-not-there",
-                    f"the plan says that the header is in row {at + 1:,}, but the file has {len(self._bounds):,} rows",
+                    f"the plan says that the header is in row {at + 1:,}, but there are {len(self._bounds):,} rows",
                     "integrum survey FILE shows the layout of one file",
                 )
             return at
@@ -285,13 +319,15 @@ def split_cells(text: str, dialect: Dialect) -> list[str]:
         return text.rstrip("\r\n").split(dialect.delimiter)
 
 
-def _names(rows: Sequence[Sequence[str]]) -> tuple[tuple[str, ...], int]:
-    """The names of the columns from the header's rows, and how many empty cells end the header."""
+def _names(
+    rows: Sequence[Sequence[str]], first_column: int, merged: bool
+) -> tuple[tuple[str, ...], set[int]]:
+    """The names of the columns from the header's rows, and the positions of the empty cells that end the header."""
     width = max(map(len, rows))
     filled: list[list[str]] = []
     for number, row in enumerate(rows):
         cells = [*row, *[""] * (width - len(row))]
-        if number < len(rows) - 1:  # a group's cell stands over all of its columns
+        if number < len(rows) - 1 and not merged:  # a group's cell stands over all of its columns
             for at in range(1, width):
                 cells[at] = cells[at] or cells[at - 1]
         filled.append(cells)
@@ -299,9 +335,8 @@ def _names(rows: Sequence[Sequence[str]]) -> tuple[tuple[str, ...], int]:
         " ".join(dict.fromkeys(cell.strip() for cell in column if cell.strip()))
         for column in zip(*filled, strict=True)
     ]
-    last = [at for at, cell in enumerate(filled[-1]) if cell.strip()]
-    spare = width - 1 - last[-1] if last else 0
-    return tidy_names(tuple(joined)), spare
+    last = max((at for at, cell in enumerate(filled[-1]) if cell.strip()), default=width - 1)
+    return tidy_names(tuple(joined), first_column), set(range(last + 1, width))
 
 
 def _longest(names: Sequence[str], units: Sequence[str]) -> list[tuple[str, str]]:
@@ -309,32 +344,26 @@ def _longest(names: Sequence[str], units: Sequence[str]) -> list[tuple[str, str]
 
 
 @lru_cache(maxsize=256)
-def tidy_names(cells: tuple[str, ...]) -> tuple[str, ...]:
-    """Give every header cell a name of its own.
+def tidy_names(cells: tuple[str, ...], first_column: int = 0) -> tuple[str, ...]:
+    """Give every header cell a name of its own; an empty one is named after its place.
 
     Examples
     --------
     >>> tidy_names((" Depth  (m)", "", "Depth (m)"))
     ('Depth (m)', 'column 2', 'Depth (m) (2)')
+    >>> tidy_names(("lake", ""), first_column=3)
+    ('lake', 'column D')
     """
     names: dict[str, None] = {}
     written = {" ".join(cell.split()) for cell in cells}
     for position, cell in enumerate(cells, 1):
-        plain = " ".join(cell.split()) or f"column {position}"
+        place = letters(first_column + position - 1) if first_column else position
+        plain = " ".join(cell.split()) or f"column {place}"
         name, number = plain, 2
         while name in names or (name != plain and name in written):
             name, number = f"{plain} ({number})", number + 1
         names[name] = None
     return tuple(names)
-
-
-def unreadable(error: OSError) -> SourceFault:
-    """The fault of a file that the system does not let us read."""
-    return SourceFault(
-        "unreadable",
-        f"cannot be read: {error.strerror or error}",
-        "check that it exists and that you may read it",
-    )
 
 
 def no_line_end(row: int) -> SourceFault:

@@ -31,6 +31,16 @@ class RowAside:
 
 
 @dataclass(frozen=True)
+class CellAside:
+    """A cell of a sheet that stands beside the table, in a column without a name."""
+
+    source: int
+    row: int
+    column: str
+    text: str
+
+
+@dataclass(frozen=True)
 class Rows:
     """Text columns and the place of each row.
 
@@ -44,6 +54,8 @@ class Rows:
         Rows that did not fit.
     blank, repeated
         The sources of the rows that were dropped, one entry per row.
+    beside
+        Cells that are left out.
     """
 
     columns: list[pa.Array]
@@ -52,6 +64,7 @@ class Rows:
     aside: list[RowAside]
     blank: Ints
     repeated: Ints
+    beside: Sequence[CellAside] = ()
 
 
 def parse(pieces: Sequence[Piece], form: Form) -> Rows:
@@ -94,7 +107,11 @@ def parse(pieces: Sequence[Piece], form: Form) -> Rows:
         source, row = source[kept], row[kept]
     blank = _blank_rows(columns)
     repeated = np.concatenate([blank[:0], *(_repeated(columns, cells) for cells in form.rows)])
+    beside: list[CellAside] = []
     spare = np.setdiff1d(_in_spare(columns, form.spare), repeated)
+    if len(spare) and form.is_sheet:
+        beside = _beside(columns, spare, form, source, row)
+        spare = spare[:0]
     if len(spare):
         places = list(zip(source[spare].tolist(), row[spare].tolist(), strict=True))
         texts_of = raw_rows(pieces, places, {piece.variant: form for piece in pieces})
@@ -110,7 +127,7 @@ def parse(pieces: Sequence[Piece], form: Form) -> Rows:
         source, row = source[keep], row[keep]
     else:
         dropped_blank = dropped_repeated = source[:0]
-    return Rows(columns, source, row, aside, dropped_blank, dropped_repeated)
+    return Rows(columns, source, row, aside, dropped_blank, dropped_repeated, beside)
 
 
 def _places(pieces: Sequence[Piece]) -> tuple[Ints, Ints]:
@@ -195,9 +212,18 @@ def _take_others(
     return columns, place[order], sorted(still)
 
 
-def _in_spare(columns: list[pa.Array], spare: int) -> Ints:
+def _beside(columns: list[pa.Array], rows: Ints, form: Form, source: Ints, row: Ints) -> list[CellAside]:
+    found = []
+    for at in form.spare:
+        for place, value in zip(rows.tolist(), columns[at].take(ints(rows)).to_pylist(), strict=True):
+            if value:
+                found.append(CellAside(int(source[place]), int(row[place]), form.names[at], value))
+    return found
+
+
+def _in_spare(columns: list[pa.Array], spare: Sequence[int]) -> Ints:
     """Rows with a value in the cells at the end that have no name in the header."""
-    filled = [np.flatnonzero(truths(column.is_valid())) for column in columns[len(columns) - spare :]]
+    filled = [np.flatnonzero(truths(column.is_valid())) for column in (columns[at] for at in spare)]
     return np.unique(np.concatenate(filled)) if filled else np.array([], np.int64)
 
 

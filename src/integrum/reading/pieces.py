@@ -7,13 +7,12 @@ from collections.abc import Callable, Iterator
 from dataclasses import dataclass, replace
 
 from integrum.layout import Layout
-from integrum.problems import SourceFault
+from integrum.problems import SourceFault, unreadable
 from integrum.reading.head import (
     LONGEST_RECORD,
     Head,
     no_line_end,
     quote_not_closed,
-    unreadable,
 )
 from integrum.reading.records import CR, LF, Records, bounds, find_records, records_beginning
 from integrum.reading.stream import TextStream, not_valid

@@ -244,7 +244,11 @@ class _Search:
                     "unsafe-name", name, "the member's name points outside its archive; not taken", "error"
                 )
             elif never or not is_data(parts[-1]) or packing_of(parts[-1]):
-                self._note("passed-over", name, f"{never or 'not a delimited file'}, so it is no source")
+                self._note(
+                    "passed-over",
+                    name,
+                    f"{never or 'neither a delimited file nor a workbook'}, so it is no source",
+                )
             elif not is_excluded(name, exclude):
                 yield replace(archive, name=name, size=info.file_size, member=member)
 
@@ -291,7 +295,10 @@ def _nothing(place: _Place, own: OwnWork) -> tuple[str, str]:
         return f'"{place.said}" gave nothing', "it is excluded, or it is not a regular file"
     there = Path(place.folder)
     if there.is_dir() and place.pattern is None and place.file is None:
-        return f'the folder "{place.said}" holds no {", ".join(DATA)} file', _what_is_in(there)
+        return (
+            f'the folder "{place.said}" holds no file with one of the suffixes {", ".join(DATA)}',
+            _what_is_in(there),
+        )
     while not there.is_dir():
         there = there.parent
     kind, gave = ("pattern", "matches no file") if place.pattern else ("path", "does not exist")

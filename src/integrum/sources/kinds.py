@@ -4,7 +4,9 @@ from __future__ import annotations
 
 from integrum.sources.packing import PACKED
 
-DATA = (".csv", ".tsv", ".tab")
+DELIMITED = (".csv", ".tsv", ".tab")
+WORKBOOKS = (".xlsx", ".xlsm", ".xls", ".xlsb", ".ods")
+DATA = (*DELIMITED, *WORKBOOKS)
 ARCHIVE = ".zip"
 
 _TEMPORARY = (".tmp", ".temp", ".part", ".partial", ".crdownload", ".swp", ".bak", ".lock", ".lck")
@@ -72,13 +74,28 @@ def packing_of(name: str) -> str:
 
 
 def is_data(name: str) -> bool:
-    """Whether a name in a folder is taken for a delimited text.
+    """Whether a name in a folder is taken for a delimited text or a workbook.
 
     Examples
     --------
-    >>> is_data("may.CSV"), is_data("may.tsv.xz"), is_data("notes.txt")
-    (True, True, False)
+    >>> is_data("may.CSV"), is_data("may.tsv.xz"), is_data("may.xlsx"), is_data("notes.txt")
+    (True, True, True, False)
     """
+    return _plain(name).endswith(DATA)
+
+
+def is_workbook(name: str) -> bool:
+    """Whether a file is a workbook, by its name."""
+    return _plain(name).endswith(WORKBOOKS)
+
+
+def is_delimited(name: str) -> bool:
+    """Whether a file is a delimited text, by its name."""
+    return _plain(name).endswith(DELIMITED)
+
+
+def _plain(name: str) -> str:
+    """A name without what says that it is packed."""
     lower = name.lower()
     packing = packing_of(lower)
-    return lower.removesuffix(packing).endswith(DATA) if packing != ARCHIVE else False
+    return lower.removesuffix(packing) if packing != ARCHIVE else ""

@@ -30,6 +30,7 @@ DAMAGED = (
     pa.ArrowException,
     NotImplementedError,
     RuntimeError,
+    UnicodeDecodeError,
 )
 
 

@@ -4,10 +4,15 @@ from __future__ import annotations
 
 import os
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, field, replace
+from io import BytesIO
 from typing import BinaryIO
 
+from integrum.layout import Layout
+from integrum.problems import SourceFault
 from integrum.sources.packing import unpacked
+from integrum.workbooks.places import Sheet
+from integrum.workbooks.workbook import Merged, Workbook
 
 
 @dataclass(frozen=True)
@@ -18,7 +23,7 @@ class Source:
     ----------
     name
         The path relative to the common folder, with ``/`` on every system; for a member of an archive
-        the archive's name and then the member's.
+        the archive's name and then the member's, for a sheet the workbook's name and then the sheet's.
     path
         Where the file lies, as the system knows it.
     group
@@ -31,6 +36,14 @@ class Source:
         ``""``, or how it is packed: ``".gz"``, ``".zip"`` and so on.
     member
         In an archive: the position of the member in its list.
+    sheet
+        The sheet, when it is one of a workbook.
+    text
+        The sheet as text, when it is kept; else it is read from the workbook again.
+    blank, merged
+        Of a sheet: what `integrum.workbooks.workbook.SheetText` says about its columns.
+    fault
+        Why it cannot be read, when that is known before it is opened.
     """
 
     name: str
@@ -40,12 +53,46 @@ class Source:
     state: tuple[int, int]
     packing: str = ""
     member: int = -1
+    sheet: Sheet | None = None
+    text: bytes | None = field(default=None, repr=False, compare=False)
+    blank: tuple[int, ...] = ()
+    merged: tuple[Merged, ...] = ()
+    fault: SourceFault | None = None
+
+    @property
+    def file(self) -> str:
+        """The name of the file that it is, or that it is a sheet of."""
+        return self.name[: -len(self.sheet.name) - 1] if self.sheet else self.name
 
     def open(self) -> BinaryIO:
-        """Open the bytes of the source for reading from the start; packed ones are unpacked on the way."""
+        """Open the source for reading from the start: its bytes, unpacked on the way, or a sheet as text."""
+        if self.fault:
+            raise self.fault
+        if self.sheet is None:
+            return self.open_file()
+        if self.text is not None:
+            return BytesIO(self.text)
+        return BytesIO(Workbook(self.whole_file()).read(self.sheet).text)
+
+    def open_file(self) -> BinaryIO:
+        """Open the file itself, also where the source is a sheet in it."""
         if self.packing:
             return unpacked(self.path, self.packing, self.member)
         return open(self.path, "rb", buffering=0)
+
+    def whole_file(self) -> bytes:
+        """All bytes of the file itself."""
+        with self.open_file() as file:
+            return b"".join(iter(lambda: file.read(_CHUNK), b""))
+
+    def written(self, layout: Layout) -> Layout:
+        """The layout of its group as it applies: how a delimited file is written says nothing about a sheet."""
+        if self.sheet is None:
+            return layout
+        plain = Layout()
+        return replace(
+            layout, encoding=plain.encoding, delimiter=plain.delimiter, quote=plain.quote, escape=plain.escape
+        )
 
     def has_changed(self) -> bool:
         """Whether the file is not what it was when it was found."""
@@ -54,6 +101,9 @@ class Source:
         except OSError:
             return True
         return (state.st_size, state.st_mtime_ns) != self.state
+
+
+_CHUNK = 1 << 20
 
 
 def read_full(read: Callable[[int], bytes], want: int) -> bytes:

@@ -4,22 +4,26 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from concurrent.futures import Executor
+from dataclasses import replace
 
 from integrum.detecting.alike import detect_alike
 from integrum.detecting.detect import UNREADABLE, Detected
 from integrum.detecting.sample import Sample, take_sample
+from integrum.detecting.sheet import SheetDetected, detect_sheet
 from integrum.layout import Layout
 from integrum.plan import Plan
 from integrum.problems import SourceFault
 from integrum.sources.source import Source
+from integrum.sources.unfolding import reread
+from integrum.workbooks.places import number
 from integrum.workers import ahead
 
 _TOGETHER = 64
 
-__all__ = ["Detected", "detect_layouts"]
 
-
-def detect_layouts(plan: Plan, sources: Sequence[Source], executor: Executor) -> list[Detected]:
+def detect_layouts(
+    plan: Plan, sources: Sequence[Source], executor: Executor
+) -> list[tuple[Source, Detected]]:
     """Decide about the layout of every source.
 
     Parameters
@@ -33,7 +37,8 @@ def detect_layouts(plan: Plan, sources: Sequence[Source], executor: Executor) ->
 
     Returns
     -------
-    list of Detected
+    list of tuple
+        Each source with its guess. Of a sheet only the columns of its table are left in the source.
     """
     said = [group.layout for group in plan.sources]
     guessed = [at for at, source in enumerate(sources) if said[source.group] == Layout()]
@@ -41,19 +46,43 @@ def detect_layouts(plan: Plan, sources: Sequence[Source], executor: Executor) ->
         [sources[at] for at in guessed[start : start + _TOGETHER]]
         for start in range(0, len(guessed), _TOGETHER)
     ]
-    found = [Detected(said[source.group], evidence=("the plan says so",)) for source in sources]
-    results = (one for some in ahead(executor, _detect_some, groups) for one in some)
+    found = [(source, Detected(said[source.group], evidence=("the plan says so",))) for source in sources]
+    results = (one for some in ahead(executor, detect_some, groups) for one in some)
     for at, one in zip(guessed, results, strict=True):
         found[at] = one
     return found
 
 
-def _detect_some(sources: Sequence[Source]) -> list[Detected]:
+def detect_some(sources: Sequence[Source]) -> list[tuple[Source, Detected]]:
+    """Guess the layouts of some sources; one that cannot be read has a confidence of 0, and a run says why."""
     samples: list[Sample | None] = []
     for source in sources:
         try:
             samples.append(take_sample(source))
         except (OSError, SourceFault):
             samples.append(None)
-    found = iter(detect_alike([sample for sample in samples if sample is not None]))
-    return [UNREADABLE if sample is None else next(found) for sample in samples]
+    pairs = list(zip(sources, samples, strict=True))
+    found = iter(
+        detect_alike([sample for source, sample in pairs if sample is not None and not source.sheet])
+    )
+    return [
+        (source, UNREADABLE)
+        if sample is None
+        else _sheet(source, detect_sheet(sample))
+        if source.sheet
+        else (source, next(found))
+        for source, sample in pairs
+    ]
+
+
+def _sheet(source: Source, detected: SheetDetected) -> tuple[Source, Detected]:
+    layout = detected.layout
+    if source.sheet is None or not (layout.first_column or layout.last_column or layout.decimal != "."):
+        return source, detected
+    sheet = replace(
+        source.sheet,
+        first_column=number(layout.first_column) or 1,
+        last_column=number(layout.last_column),
+        decimal=layout.decimal,
+    )
+    return reread(source, sheet), detected

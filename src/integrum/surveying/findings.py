@@ -135,6 +135,8 @@ class Survey:
         By name, the values of all sources, in their order.
     layouts, heads
         What was decided about the layout of each source, and what its head is then.
+    passed
+        Sheets that were looked at and have no table: the number of their group, and their names.
     """
 
     groups: tuple[Sources, ...]
@@ -147,6 +149,7 @@ class Survey:
     identifiers: Mapping[str, tuple[str | None, ...]] = field(default_factory=dict)
     layouts: tuple[Detected, ...] = ()
     heads: tuple[Head | SourceFault, ...] = ()
+    passed: tuple[tuple[int, str], ...] = ()
 
     @property
     def rows(self) -> int:
@@ -170,7 +173,7 @@ def _sources(count: int) -> str:
 def _are(count: int, kind: str) -> str:
     verb = "is" if count == 1 else "are"
     return (
-        f"{verb} {'an' if kind == 'integer' else 'a'} {kind}"
+        f"{verb} {'an' if kind in ('integer', 'error') else 'a'} {kind}"
         if count == 1 and kind != "text"
         else f"{verb} {kind}"
     )

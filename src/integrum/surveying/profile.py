@@ -84,8 +84,12 @@ def profile(inspection: Inspection) -> Profile:
         result.repeated.append(rows.repeated)
         result.aside += [Aside(one.source, one.row, "", one.code, one.text) for one in rows.aside]
         form = inspection.forms[number]
-        for position, column in enumerate(rows.columns[: len(form.names) - form.spare]):
-            result.seen += _look(with_point(column, form.decimal, form.thousands), position, rows)
+        result.aside += [
+            Aside(one.source, one.row, one.column, "beside-the-table", one.text) for one in rows.beside
+        ]
+        for position in form.named:
+            values = with_point(rows.columns[position], form.decimal, form.thousands)
+            result.seen += _look(values, position, rows)
     return result
 
 

@@ -18,6 +18,7 @@ from integrum.assembling.ledger import Account, about_rows, check_law
 from integrum.assembling.run import same_content
 from integrum.assembling.tally import Tally
 from integrum.columns.union import Header, United, unite
+from integrum.detecting.detect import Detected
 from integrum.plan import Plan
 from integrum.problems import Problem
 from integrum.reading.head import Form, Head
@@ -26,6 +27,7 @@ from integrum.reading.pieces import Inspected
 from integrum.reading.units import same_unit
 from integrum.sources.find import Found
 from integrum.sources.identity import same_as_earlier
+from integrum.sources.source import Source
 from integrum.surveying.detect import detect_layouts
 from integrum.surveying.findings import ColumnSurvey, Evidence, HeaderVariant, Survey
 from integrum.surveying.grid import grid_of
@@ -53,13 +55,14 @@ def survey_found(plan: Plan, found: Found, executor: Executor, watch: Watch | No
     -------
     Survey
     """
-    sources = found.sources
-    detected = detect_layouts(plan, sources, executor)
-    layouts = [one.layout for one in detected]
+    looked_at, passed = _tables(detect_layouts(plan, found.sources, executor))
+    sources = tuple(source for source, _ in looked_at)
+    detected = [one for _, one in looked_at]
+    layouts = [source.written(one.layout) for source, one in looked_at]
     heads = read_heads(sources, layouts, executor)
     variants_of = number_variants(heads)
     numbered = variants_of.forms
-    accounts = [Account(source.name, source.path, source.group + 1, source.size) for source in sources]
+    accounts = [_account(source) for source in sources]
     problems: dict[int, list[Problem]] = {}
     first_with: dict[tuple[str, int], str] = {}
     looks = []
@@ -82,7 +85,7 @@ def survey_found(plan: Plan, found: Found, executor: Executor, watch: Watch | No
         twin = first_with.setdefault((seen.content, seen.size), account.source)
         if twin != account.source:
             problems.setdefault(look.number, []).append(
-                replace(same_content(twin, False), source=account.source)
+                replace(same_content(twin, False, bool(account.sheet)), source=account.source)
             )
         return True
 
@@ -97,7 +100,7 @@ def survey_found(plan: Plan, found: Found, executor: Executor, watch: Watch | No
     check_law(accounts, sum(account.ledger.data for account in accounts))
     for number, guess in enumerate(detected):
         if guess.second_table:
-            problems.setdefault(number, []).append(_second_table(sources[number].name, guess.second_table))
+            problems.setdefault(number, []).append(_second_table(sources[number].name, guess))
     for number, problem in tally.problems(dict(enumerate(source.name for source in sources))):
         problems.setdefault(number, []).append(problem)
     for number, account in enumerate(accounts):
@@ -108,6 +111,7 @@ def survey_found(plan: Plan, found: Found, executor: Executor, watch: Watch | No
         problems.setdefault(number, []).extend(one.problems)
     listed = (
         *found.problems,
+        *(_no_table(source) for source in passed),
         *expected,
         *(one for number in range(len(sources)) for one in problems.get(number, ())),
     )
@@ -123,6 +127,7 @@ def survey_found(plan: Plan, found: Found, executor: Executor, watch: Watch | No
         _by_name(plan, identified),
         tuple(detected),
         tuple(heads),
+        tuple((source.group + 1, source.sheet.name) for source in passed if source.sheet),
     )
 
 
@@ -145,10 +150,13 @@ def names_found(plan: Plan, found: Found, executor: Executor) -> Survey:
     """
     sources = found.sources
     identified = identify(plan, sources)
-    accounts = tuple(Account(each.name, each.path, each.group + 1, each.size) for each in sources)
+    accounts = tuple(map(_account, sources))
+    files = list(
+        {(each.path, each.member): replace(each, sheet=None, name=each.file) for each in sources}.values()
+    )
     twins = [
-        replace(same_content(sources[first].name, False), source=sources[at].name)
-        for at, first in same_as_earlier(sources, executor).items()
+        replace(same_content(files[first].name, False), source=files[at].name)
+        for at, first in same_as_earlier(files, executor).items()
     ]
     problems = (
         *found.problems,
@@ -160,14 +168,51 @@ def names_found(plan: Plan, found: Found, executor: Executor) -> Survey:
     return Survey(tuple(plan.sources), found.base, accounts, (), (), problems, grid, by_name)
 
 
-def _second_table(name: str, row: int) -> Problem:
+def _account(source: Source) -> Account:
+    sheet = source.sheet.name if source.sheet else ""
+    return Account(source.name, source.path, source.group + 1, source.size, sheet=sheet)
+
+
+def _tables(
+    looked_at: Sequence[tuple[Source, Detected]],
+) -> tuple[list[tuple[Source, Detected]], list[Source]]:
+    """Leave out sheets without a table, such as covers, unless others of their name have one."""
+    kept = {
+        (source.group, source.sheet.name)
+        for source, one in looked_at
+        if source.sheet and getattr(one, "is_table", True)
+    }
+    good, passed = [], []
+    for source, one in looked_at:
+        if source.sheet and (source.group, source.sheet.name) not in kept:
+            passed.append(source)
+        else:
+            good.append((source, one))
+    return (good, passed) if good else (list(looked_at), [])
+
+
+def _no_table(source: Source) -> Problem:
+    return Problem(
+        "note",
+        "passed-over",
+        source.name,
+        message="a cover page or notes, as it seems, so it is no source",
+        hint="name the sheet in the plan if it is one",
+    )
+
+
+def _second_table(name: str, guess: Detected) -> Problem:
+    beside = bool(guess.second_column)
     return Problem(
         "warning",
         "second-table",
         name,
-        row,
-        message="another table seems to stand here",
-        hint="say last_row in the layout for the first table, or header_row for the other one",
+        guess.second_table,
+        guess.second_column,
+        message=f"another table seems to stand {'beside the first one' if beside else 'here'}",
+        hint="say first_column and last_column in the layout for the one that you want"
+        if beside
+        else "say last_row in the layout for the first table, or header_row for the other one",
     )
 
 
@@ -184,7 +229,7 @@ def _enter(
             ledger = accounts[number].ledger
             setattr(ledger, part, getattr(ledger, part) + count)
     for one in done.aside:
-        accounts[one.source].ledger.set_aside += 1
+        accounts[one.source].ledger.set_aside += not one.column  # else it is a cell
     tally.add(done.aside)
     for values in done.seen:
         key = (values.source, values.position, values.kind)
@@ -204,8 +249,8 @@ def _variants(numbered: dict[int, Form], accounts: Sequence[Account]) -> tuple[H
 
 
 def _named(form: Form) -> tuple[str, ...]:
-    """The names of a form but those of empty cells at its end."""
-    return form.names[: len(form.names) - form.spare]
+    """The names of a form but those of spare columns."""
+    return tuple(form.named.values())
 
 
 def _columns(numbered: dict[int, Form], accounts: Sequence[Account], seen: Any) -> list[ColumnSurvey]:

@@ -72,6 +72,8 @@ def _in_words(layout: Layout) -> str:
     said += [f"{layout.header_rows} header rows"] if layout.header_rows > 1 else []
     said += ["units below"] if layout.units_row else []
     said += [f"footer from {' or '.join(layout.footer_from)}"] if layout.footer_from else []
+    said += [f"from column {layout.first_column}"] if layout.first_column else []
+    said += [f"to column {layout.last_column}"] if layout.last_column else []
     said += [f"comments {layout.comment}"] if layout.comment else []
     said += [layout.encoding] if layout.encoding != "utf-8" else []
     said += [_SIGNS.get(layout.delimiter, f"delimiter {layout.delimiter}")] if layout.delimiter != "," else []

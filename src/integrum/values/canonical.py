@@ -17,6 +17,7 @@ PLAIN = {
 _NUMBER = re.compile(r"([+-]?)(?=[0-9.])([0-9]*)(?:\.([0-9]*))?([eE][+-]?[0-9]+)?")
 _MIDNIGHT = re.compile(r"([0-9-]{10})[ T]00:00(?::00(?:\.0+)?)?")
 _FINE = re.compile(r"(.*\.[0-9]{6})[0-9]+")
+_DATE_LETTERS = len("2024-05-01")
 _WORDS = {"true": "true", "yes": "true", "1": "true", "false": "false", "no": "false", "0": "false"}
 
 
@@ -56,6 +57,9 @@ def _date(text: str) -> str | None:
 
 
 def _datetime(text: str) -> str | None:
+    if len(text) == _DATE_LETTERS:
+        day = _date(text)
+        return f"{day} 00:00" if day else None
     fine = _FINE.fullmatch(text)
     if not re.fullmatch(PLAIN["datetime"], fine[1] if fine else text):
         return None

@@ -11,6 +11,7 @@ import pyarrow.compute as pc
 
 from integrum.arrays import flags, ints, text, texts, truths
 from integrum.values.canonical import PLAIN, canonical
+from integrum.values.errors import errors_in
 
 ARROW = {
     "text": pa.string(),
@@ -68,7 +69,9 @@ def check(values: pa.Array, type_name: str, missing: tuple[str, ...] = ()) -> Ch
         gone = pc.is_in(values, texts(missing))
         if pc.any(gone).as_py():
             values = pc.if_else(gone, texts([None])[0], values)
-    if type_name == "text" or is_canonical(values, type_name):
+    if type_name == "text":
+        return _without_errors(values)
+    if is_canonical(values, type_name):
         return Checked(values, _NONE_BAD)
     filled = truths(values.is_valid())
     plain = truths(pc.match_substring_regex(values, PLAIN[type_name]))
@@ -84,6 +87,13 @@ def check(values: pa.Array, type_name: str, missing: tuple[str, ...] = ()) -> Ch
     mask[doubtful] = True
     bad = doubtful[truths(mended.is_null()) & ~blank]
     return Checked(pc.replace_with_mask(values, flags(mask), mended), bad)
+
+
+def _without_errors(values: pa.Array) -> Checked:
+    wrong = errors_in(values)
+    if not wrong.any():
+        return Checked(values, _NONE_BAD)
+    return Checked(pc.if_else(flags(wrong), texts([None])[0], values), np.flatnonzero(wrong))
 
 
 def typed(values: pa.Array, type_name: str) -> pa.Array:

@@ -10,9 +10,10 @@ import pyarrow.compute as pc
 from integrum.arrays import flags, ints, text, texts, truths
 from integrum.values.canonical import PLAIN
 from integrum.values.check import is_canonical
+from integrum.values.errors import errors_in
 
-KINDS = ("empty", "integer", "number", "boolean", "date", "datetime", "text")
-EMPTY, INTEGER, NUMBER, BOOLEAN, DATE, DATETIME, TEXT = range(len(KINDS))
+KINDS = ("empty", "integer", "number", "boolean", "date", "datetime", "text", "error")
+EMPTY, INTEGER, NUMBER, BOOLEAN, DATE, DATETIME, TEXT, ERROR = range(len(KINDS))
 _LONG_WHOLE = "^-?[0-9]{19,}$"
 _GUESSES = (INTEGER, NUMBER, DATETIME, DATE, BOOLEAN)
 
@@ -82,8 +83,13 @@ def _kinds(values: pa.Array) -> npt.NDArray[np.int8]:
         left = left[~fits]
     rest = np.flatnonzero(result == TEXT)
     if len(rest):
-        blank = pc.equal(pc.utf8_trim_whitespace(values.take(ints(rest))), text(""))
-        result[rest[truths(blank)]] = EMPTY
+        some = values.take(ints(rest))
+        trimmed = pc.utf8_trim_whitespace(some)
+        result[rest[truths(pc.equal(trimmed, text("")))]] = EMPTY
+        result[rest[errors_in(some)]] = ERROR
+        padded = truths(pc.not_equal(trimmed, some)) & (result[rest] == TEXT)
+        if padded.any():  # outer spaces do not count
+            result[rest[padded]] = _kinds(trimmed.filter(flags(padded)))
     return result
 
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 
-from integrum.values.kinds import BOOLEAN, DATE, DATETIME, INTEGER, KINDS, NUMBER, TEXT
+from integrum.values.kinds import BOOLEAN, DATE, DATETIME, ERROR, INTEGER, KINDS, NUMBER, TEXT
 
 _ALONE = (INTEGER, NUMBER, BOOLEAN, DATE, DATETIME)
 
@@ -21,7 +21,7 @@ def verdict(counts: Mapping[int, int]) -> tuple[str, tuple[int, ...]]:
     -------
     tuple
         The type, and the kinds that disagree with the most frequent one, rarest first. Integers among
-        numbers do not disagree.
+        numbers and dates among times do not disagree; errors of spreadsheets are named, and do not count.
 
     Examples
     --------
@@ -29,21 +29,24 @@ def verdict(counts: Mapping[int, int]) -> tuple[str, tuple[int, ...]]:
     (('number', ()), ('text', (6,)))
     """
     present = {kind: count for kind, count in counts.items() if count}
+    errors = (ERROR,) if present.pop(ERROR, 0) else ()
     if set(present) == {INTEGER, NUMBER}:
-        return "number", ()
-    if len(present) == 1:
-        (kind,) = present
-        return KINDS[kind] if kind in _ALONE else "text", ()
+        return "number", errors
+    if set(present) == {DATE, DATETIME}:
+        return "datetime", errors
+    if len(present) <= 1:
+        kind = next(iter(present), TEXT)
+        return KINDS[kind] if kind in _ALONE else "text", errors
     main = main_kind(present)
     others = [kind for kind in present if kind != main and not (main == NUMBER and kind == INTEGER)]
-    return "text", tuple(sorted(others, key=lambda kind: present[kind]))
+    return "text", (*errors, *sorted(others, key=lambda kind: present[kind]))
 
 
 def main_kind(counts: Mapping[int, int]) -> int:
-    """The kind that most values have; integers count as numbers where there are numbers."""
-    if not counts:
+    """The kind that most values have; integers count as numbers where there are numbers, errors not at all."""
+    joined = {kind: count for kind, count in counts.items() if kind != ERROR}
+    if not joined:
         return TEXT
-    joined = dict(counts)
     if joined.get(NUMBER):
         joined[NUMBER] += joined.pop(INTEGER, 0)
     return max(joined, key=lambda kind: joined[kind])

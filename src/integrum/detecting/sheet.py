@@ -1,0 +1,218 @@
+"""Guess the layout of one sheet of a workbook: which columns make its table, and where in them the parts lie."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+
+import numpy as np
+import numpy.typing as npt
+
+from integrum.detecting.cells import is_absent, is_value
+from integrum.detecting.detect import Detected, decimal_sign, footer_text, numbered_rows, whole_lines
+from integrum.detecting.sample import Sample
+from integrum.detecting.shape import Reader, Row, Shape
+from integrum.layout import Layout
+from integrum.names import loosened
+from integrum.reading.head import split_cells
+from integrum.reading.records import Dialect
+from integrum.workbooks.places import letters
+
+_FREE = frozenset({"encoding", "delimiter", "quote", "escape"})
+_TOGETHER = 0.5
+_COVER_ROWS = 40
+
+Filled = npt.NDArray[np.bool_]
+
+
+@dataclass(frozen=True)
+class SheetDetected(Detected):
+    """The guess for one sheet.
+
+    Attributes
+    ----------
+    is_table
+        Whether there is a table at all; a cover page or notes are none.
+    first, end
+        The first and the last column of the table, from 1.
+    before, behind
+        The nearest columns with cells on both sides of it; 0 where there are none.
+    """
+
+    is_table: bool = True
+    first: int = 1
+    end: int = 1
+    before: int = 0
+    behind: int = 0
+
+
+def detect_sheet(sample: Sample) -> SheetDetected:
+    """Guess the layout of a sheet from a sample of its text.
+
+    Parameters
+    ----------
+    sample
+        Of the sheet as text, with all of its columns.
+
+    Returns
+    -------
+    SheetDetected
+    """
+    rows = numbered_rows(sample.head.decode("utf-8", "replace"), Dialect(), sample.whole)
+    last = [split_cells(line, Dialect()) for line in whole_lines(sample.tail)]
+    width = max((len(row.cells) for row in rows), default=0)
+    last = [cells for cells in last if len(cells) == width]
+    filled = np.array([[bool(cell) for cell in _padded(row.cells, width)] for row in rows], bool)
+    if not filled.any():
+        return SheetDetected(Layout(), 0.0, is_table=False, free=_FREE)
+    blocks = _blocks(filled)
+    first, end, others = _main(blocks, filled, rows)
+    table = [Row(row.number, _padded(row.cells, width)[first:end]) for row in rows]
+    reader = Reader(table, [], [Row(0, cells[first:end]) for cells in last])
+    shape = reader.shape()
+    end = _trimmed(table, shape, first, end)
+    found = _detected(table, shape, first, end, others, [Row(0, cells[first:end]) for cells in last])
+    used = np.flatnonzero(filled.any(axis=0)) + 1
+    before = int(max((at for at in used if at <= first), default=0))
+    behind = int(min((at for at in used if at > end), default=0))
+    layout = replace(
+        found.layout,
+        first_column=letters(first + 1) if first else "",
+        last_column=letters(end) if behind else "",
+    )
+    evidence = found.evidence
+    if before or behind:
+        columns = f"columns {letters(first + 1)} to {letters(end)}"
+        evidence += (f"the table stands in {columns}; what is beside them is left out",)
+    return replace(
+        found,
+        layout=layout,
+        evidence=evidence,
+        first=first + 1,
+        end=end,
+        before=before,
+        behind=behind,
+    )
+
+
+def _padded(cells: Sequence[str], width: int) -> list[str]:
+    return [*cells, *[""] * (width - len(cells))]
+
+
+def _blocks(filled: Filled) -> list[tuple[int, int]]:
+    """Neighbouring columns with cells: the first of each block and the one behind its last."""
+    used = np.flatnonzero(filled.any(axis=0)).tolist()
+    starts = [at for at in used if at - 1 not in used]
+    return [(start, next(at for at in range(start, used[-1] + 2) if at not in used)) for start in starts]
+
+
+def _main(
+    blocks: Sequence[tuple[int, int]], filled: Filled, rows: Sequence[Row]
+) -> tuple[int, int, list[tuple[int, int]]]:
+    """The columns of the main table, blank ones inside included, and the blocks that are no part of it."""
+    main = max(blocks, key=lambda block: int(filled[:, block[0] : block[1]].sum()))
+    within = _solid(filled, main)
+    names = _names(rows, main)
+    first, end = main
+    others = []
+    for block in blocks:
+        here = filled[:, block[0] : block[1]].any(axis=1)
+        shared = int((here & within).sum()) / max(int(within.sum()), 1)
+        again = block != main and len(names & _names(rows, block)) >= 0.5 * max(1, len(_names(rows, block)))
+        if shared >= _TOGETHER and not again:
+            first, end = min(first, block[0]), max(end, block[1])
+        else:
+            others.append(block)
+    return first, end, [block for block in others if not first <= block[0] < end]
+
+
+def _solid(filled: Filled, block: tuple[int, int]) -> Filled:
+    """Rows in which at least half as many columns of a block have cells as in most rows."""
+    counts = filled[:, block[0] : block[1]].sum(axis=1)
+    with_cells = counts[counts > 0]
+    solid: Filled = counts >= max(1.0, 0.5 * float(np.median(with_cells)))
+    return solid
+
+
+def _names(rows: Sequence[Row], block: tuple[int, int]) -> set[str]:
+    """The cells of the first row of a block that may be a header."""
+    for row in rows:
+        cells = [cell for cell in row.cells[block[0] : block[1]] if cell.strip()]
+        if len(cells) >= max(1, (block[1] - block[0]) // 2) and not any(map(is_value, cells)):
+            return {loosened(cell) or cell for cell in cells}
+    return set()
+
+
+def _trimmed(table: Sequence[Row], shape: Shape, first: int, end: int) -> int:
+    """The end of the table without columns that have no header and hardly a value: they hold notes beside it."""
+    if not shape.header_row or not shape.data_row:
+        return end
+    heads = [row for row in table if 0 <= row.number - shape.header_row < shape.header_rows]
+    data = [row for row in table if row.number >= shape.data_row and row.filled]
+    while end - first > 1:
+        at = end - first - 1
+        if any(row.cells[at].strip() for row in heads):
+            return end
+        if sum(bool(row.cells[at].strip()) for row in data) >= _TOGETHER * len(data):
+            return end
+        end -= 1
+    return end
+
+
+def _detected(
+    table: Sequence[Row],
+    shape: Shape,
+    first: int,
+    end: int,
+    others: Sequence[tuple[int, int]],
+    last: Sequence[Row],
+) -> SheetDetected:
+    data = [row for row in table if shape.data_row and row.number >= shape.data_row]
+    cells = [cell for row in [*data[:40], *last[:40]] for cell in row.cells if "," in cell or "." in cell]
+    decimal, thousands = decimal_sign(cells, ",")
+    footer = footer_text(shape.footer, data) if shape.footer else ""
+    layout = Layout(
+        header_row=shape.header_row or "none",
+        header_rows=shape.header_rows,
+        units_row=shape.units_row,
+        first_row=shape.data_row if not shape.header_row and shape.data_row > 1 else None,
+        footer_from=[footer] if footer else [],
+        decimal=decimal or ".",
+        thousands=thousands if thousands != "." else "",
+    )
+    free = {*_FREE, *(() if decimal else ("decimal",))}
+    evidence = ["a sheet of a workbook"]
+    if shape.header_row:
+        evidence.append(
+            f"header in row {shape.header_row}; {shape.confidence:.0%} of the rows below look like one table"
+        )
+    second, column = shape.second_table, ""
+    for start, stop in others:
+        beside = [row for row in table if row.number and row.number == shape.data_row]
+        if beside and stop - start > 1 and not second:
+            second, column = shape.header_row or shape.data_row, letters(start + 1)
+    return SheetDetected(
+        layout,
+        round(min(1.0, shape.confidence), 2),
+        tuple(evidence),
+        frozenset(free),
+        second,
+        column,
+        is_table=not _is_cover(table, end - first),
+    )
+
+
+def _is_cover(table: Sequence[Row], width: int) -> bool:
+    """Whether there are only labels and what belongs to them, in two columns."""
+    rows = [row for row in table if row.filled]
+    pairs = [row for row in rows if row.filled == 2]
+    if width > 2 or len(rows) > _COVER_ROWS:
+        return False
+    if len(pairs) < 2:
+        return True
+    if sum(row.first.rstrip().endswith(":") for row in pairs) >= 0.5 * len(pairs):
+        return True
+    below = [row for row in pairs[1:] if not is_absent(row.cells[1])]
+    values = sum(row.values[1] for row in below)
+    labels = not any(row.values[0] for row in pairs)
+    return labels and len(pairs) > 2 and 0.1 < values / max(len(below), 1) < 0.9

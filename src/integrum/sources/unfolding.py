@@ -1,0 +1,219 @@
+"""Unfold workbooks into their sheets: each sheet that is a table becomes a source."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Sequence
+from concurrent.futures import Executor
+from dataclasses import dataclass, replace
+
+from integrum.plan import Sources
+from integrum.problems import Problem, SourceFault, unreadable
+from integrum.sources.find import Found
+from integrum.sources.kinds import is_delimited, is_workbook
+from integrum.sources.patterns import has_wildcard, matches
+from integrum.sources.source import Source, read_full
+from integrum.workbooks.places import Sheet, number
+from integrum.workbooks.recognise import begins_as_text
+from integrum.workbooks.workbook import Listed, SheetText, Workbook
+from integrum.workers import ahead
+
+# sheets are kept as text between the steps of a run, up to this; beyond it they are read again
+KEPT = 128 << 20
+_KEPT_OF_ONE = 32 << 20
+_LEAST_ROWS = 2
+_START = 4096
+
+
+def unfold(found: Found, groups: Sequence[Sources], executor: Executor, contents: bool = True) -> Found:
+    """Put the sheets of workbooks in their place.
+
+    Parameters
+    ----------
+    found
+        What was found; workbooks are recognised by what is in them.
+    groups
+        The plan's groups; they say which sheets are wanted, and which columns of them.
+    executor
+        Where the workbooks are read.
+    contents
+        False: only the names of the sheets are looked at.
+
+    Returns
+    -------
+    Found
+        A sheet that is no table is passed over with a note, a hidden one too unless it is named. A workbook
+        that gives nothing stays as one source that will be set aside.
+    """
+    tasks = [
+        _Task(source, groups[source.group], contents) for source in found.sources if may_be_workbook(source)
+    ]
+    if not tasks:
+        return found
+    results = ahead(executor, _unfold_one, tasks)
+    sources: list[Source] = []
+    problems = list(found.problems)
+    used: dict[int, set[str]] = {}
+    room = KEPT
+    for source in found.sources:
+        if not may_be_workbook(source):
+            sources.append(source)
+            continue
+        result = next(results)
+        problems += result.problems
+        used.setdefault(source.group, set()).update(result.used)
+        for one in result.sources:
+            size = len(one.text or b"")
+            sources.append(one if size <= room else replace(one, text=None))
+            room -= size if size <= room else 0
+    for at, seen in used.items():
+        problems += _unused(groups[at], seen)
+    return Found(tuple(sources), tuple(problems), found.base)
+
+
+def may_be_workbook(source: Source) -> bool:
+    """Whether a file has to be looked into: any but those whose suffix says that they are delimited."""
+    return source.sheet is None and not is_delimited(source.name)
+
+
+def reread(source: Source, sheet: Sheet) -> Source:
+    """The same sheet with other columns, or another sign in its numbers."""
+    try:
+        read = Workbook(source.whole_file()).read(sheet)
+    except SourceFault as fault:
+        return replace(source, sheet=sheet, text=None, fault=fault)
+    return _with_text(replace(source, sheet=sheet), read, _KEPT_OF_ONE)
+
+
+@dataclass(frozen=True)
+class _Task:
+    source: Source
+    group: Sources
+    contents: bool
+
+
+@dataclass
+class _Unfolded:
+    """The sources that a file gives, what is to be said, and the patterns for sheets that were of use."""
+
+    sources: list[Source]
+    problems: list[Problem]
+    used: set[str]
+
+
+def _unfold_one(task: _Task) -> _Unfolded:
+    source = task.source
+    try:
+        if not _is_one(source):
+            said = [_in_truth(source)] if is_workbook(source.name) else []
+            return _Unfolded([source], said, set(task.group.sheets))
+        book = Workbook(source.whole_file())
+    except (OSError, SourceFault) as error:
+        fault = error if isinstance(error, SourceFault) else unreadable(error)
+        return _Unfolded([replace(source, fault=fault)], [], set(task.group.sheets))
+    result = _Unfolded([], [], set())
+    if book.is_html:
+        result.problems.append(
+            Problem(
+                "note",
+                "kind-differs",
+                source.name,
+                message="it is no workbook but a page in HTML; its tables are read",
+            )
+        )
+    passed: list[str] = []
+    kept = 0
+    for listed in book.sheets:
+        why, one, problems = _sheet(task, book, listed, result.used)
+        result.problems += problems
+        if one is None:
+            passed.append(f"{listed.name} ({why})")
+            continue
+        if one.text is not None:
+            kept += len(one.text)
+            one = replace(one, text=None) if kept > _KEPT_OF_ONE else one
+        result.sources.append(one)
+    if not result.sources:
+        fault = SourceFault(
+            "no-table",
+            f"none of its sheets is taken: {', '.join(passed) or 'it has none'}",
+            'name the sheet that has the table, as in sheets = ["May"]',
+        )
+        result.sources.append(replace(source, fault=fault))
+    return result
+
+
+def _sheet(
+    task: _Task, book: Workbook, listed: Listed, used: set[str]
+) -> tuple[str, Source | None, list[Problem]]:
+    """Why a sheet is not taken, or the source that it is."""
+    patterns = task.group.sheets
+    wanted = [each for each in patterns if not each.startswith("!") and _fits(listed.name, each)]
+    unwanted = [each for each in patterns if each.startswith("!") and _fits(listed.name, each[1:])]
+    used.update(wanted, unwanted)
+    name = f"{task.source.name}/{listed.name}"
+    if unwanted or (not wanted and not all(each.startswith("!") for each in patterns)):
+        return "not among those that the plan wants", None, []
+    named = any(not has_wildcard(each) for each in wanted)
+    if listed.hidden and not named:
+        hint = f'name it in the plan to have it: sheets = ["{listed.name}"]'
+        return "hidden", None, [_passed_over(name, "the sheet is hidden, so it is left out", hint)]
+    if not listed.holds_cells:
+        return "no cells", None, [_passed_over(name, "a chart or the like, so it is no table")]
+    layout = task.group.layout
+    sheet = Sheet(listed.name, number(layout.first_column) or 1, number(layout.last_column), layout.decimal)
+    source = replace(task.source, name=name, sheet=sheet)
+    if not task.contents:
+        return "", source, []
+    try:
+        read = book.read(sheet)
+    except SourceFault as fault:
+        return "", replace(source, fault=fault), []
+    if read.tabular < _LEAST_ROWS and not (named and read.text):
+        what = "no cells" if not read.text else "no table"
+        hint = "" if not read.text else f'name it in the plan to have it: sheets = ["{listed.name}"]'
+        return what, None, [_passed_over(name, f"the sheet has {what}, so it is no source", hint)]
+    problems = [replace(problem, source=name) for problem in read.problems]
+    return "", _with_text(source, read, _KEPT_OF_ONE), problems
+
+
+def _with_text(source: Source, read: SheetText, most: int) -> Source:
+    text = read.text if len(read.text) <= most else None
+    return replace(source, size=len(read.text), text=text, blank=read.blank, merged=read.merged)
+
+
+def _fits(name: str, pattern: str) -> bool:
+    return name.casefold() == pattern.casefold() or matches(name, pattern)
+
+
+def _is_one(source: Source) -> bool:
+    """Whether a file is a workbook, or a page with tables, by how it begins."""
+    with source.open_file() as file:
+        start = read_full(file.read, _START)
+    return not begins_as_text(start)
+
+
+def _in_truth(source: Source) -> Problem:
+    return Problem(
+        "note",
+        "kind-differs",
+        source.name,
+        message="it is no workbook but a delimited text; it is read as one",
+        hint="give it the suffix .csv",
+    )
+
+
+def _passed_over(name: str, message: str, hint: str = "") -> Problem:
+    return Problem("note", "passed-over", name, message=message, hint=hint)
+
+
+def _unused(group: Sources, used: set[str]) -> Iterator[Problem]:
+    for pattern in group.sheets:
+        if pattern not in used:
+            yield Problem(
+                "warning",
+                "sheets-unmatched",
+                group.group,
+                raw=pattern,
+                message=f"no sheet in {', '.join(group.find)} has a name like this",
+                hint="see the names of the sheets with integrum survey FILE",
+            )

@@ -1,0 +1,58 @@
+"""Scan the parts of an .ods workbook (OpenDocument 1.3) that opening does not tell about."""
+
+from __future__ import annotations
+
+from xml.etree import ElementTree
+from zipfile import ZipFile
+
+from integrum.workbooks.scanned import Scanned
+
+_CONTENT = "content.xml"
+_TABLE = "{urn:oasis:names:tc:opendocument:xmlns:table:1.0}"
+_OFFICE = "{urn:oasis:names:tc:opendocument:xmlns:office:1.0}"
+_TYPES = ("{urn:org:documentfoundation:names:experimental:calc:xmlns:calcext:1.0}value-type",)
+_TEXT = "{urn:oasis:names:tc:opendocument:xmlns:text:1.0}p"
+_CELLS = (f"{_TABLE}table-cell", f"{_TABLE}covered-table-cell")
+
+
+def scan_ods(archive: ZipFile) -> dict[str, Scanned]:
+    """Scan the sheets of a workbook, by name."""
+    found: dict[str, Scanned] = {}
+    at, row, column, repeats = Scanned(), 1, 1, 1
+    with archive.open(_CONTENT) as file:
+        for event, element in ElementTree.iterparse(file, ("start", "end")):
+            tag = element.tag
+            if event == "start":
+                if tag == f"{_TABLE}table":
+                    at, row = found.setdefault(element.get(f"{_TABLE}name", ""), Scanned()), 1
+                elif tag == f"{_TABLE}table-row":
+                    column, repeats = 1, _count(element, "rows")
+            elif tag in _CELLS:
+                wide = _count(element, "columns")
+                if len(element) or element.get(f"{_OFFICE}value-type"):
+                    _take(at, element, row, repeats, column, wide)
+                column += wide
+                element.clear()
+            elif tag == f"{_TABLE}table-row":
+                row += repeats
+                element.clear()
+    return found
+
+
+def _take(
+    sheet: Scanned, element: ElementTree.Element, row: int, down: int, column: int, across: int
+) -> None:
+    sheet.reach(row + down - 1, column + across - 1)
+    text = "".join(element.find(_TEXT).itertext()) if element.find(_TEXT) is not None else ""  # type: ignore[union-attr]
+    formula, kind = element.get(f"{_TABLE}formula"), element.get(f"{_OFFICE}value-type")
+    if any(element.get(each) == "error" for each in _TYPES) or (
+        formula and text.startswith(("#", "Err:")) and kind in (None, "string")
+    ):
+        sheet.errors[row, column] = text or "#ERROR!"
+    elif formula and kind is None:
+        sheet.unsaved[row, column] = formula.partition(":=")[2] or formula
+
+
+def _count(element: ElementTree.Element, what: str) -> int:
+    said = element.get(f"{_TABLE}number-{what}-repeated", "1")
+    return max(1, int(said)) if said.isdecimal() else 1

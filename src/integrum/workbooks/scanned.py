@@ -1,0 +1,76 @@
+"""What is learnt from a workbook's own bytes before it is opened: how far its cells reach, and what opening hides."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+
+from integrum.problems import SourceFault
+from integrum.workbooks.faults import damaged
+from integrum.workbooks.places import letters
+
+# a library that opens workbooks sets aside memory for every cell up to the outermost ones
+MOST_CELLS = 10_000_000
+_FULL = 0.05
+
+ERROR_CODES = {
+    0x00: "#NULL!",
+    0x07: "#DIV/0!",
+    0x0F: "#VALUE!",
+    0x17: "#REF!",
+    0x1D: "#NAME?",
+    0x24: "#NUM!",
+    0x2A: "#N/A",
+    0x2B: "#GETTING_DATA",
+}
+
+
+@dataclass
+class Scanned:
+    """One sheet.
+
+    Attributes
+    ----------
+    rows, columns
+        How far its cells reach, at the most.
+    cells
+        How many it has.
+    errors
+        Error cells by row and column, from 1.
+    unsaved
+        Formulas without a saved value, by row and column.
+    in_order
+        Whether its rows come one after the other, as they have to.
+    """
+
+    rows: int = 0
+    columns: int = 0
+    cells: int = 0
+    errors: dict[tuple[int, int], str] = field(default_factory=dict)
+    unsaved: dict[tuple[int, int], str] = field(default_factory=dict)
+    in_order: bool = True
+
+    def reach(self, row: int, column: int) -> None:
+        """Take another cell into account."""
+        self.in_order &= row >= self.rows
+        self.rows, self.columns, self.cells = max(self.rows, row), max(self.columns, column), self.cells + 1
+
+
+def refuse_strays(sheet: Scanned) -> None:
+    """Refuse a sheet with a few cells very far out, or with rows that go back.
+
+    Raises
+    ------
+    SourceFault
+        Naming how far they reach.
+    """
+    if not sheet.in_order:
+        raise damaged("its rows are not in order")
+    size = sheet.rows * sheet.columns
+    if size > MOST_CELLS and sheet.cells < _FULL * size:
+        raise SourceFault(
+            "stray-cells",
+            f"it has {sheet.cells:,} cells, but they reach out to {letters(sheet.columns)}{sheet.rows}, "
+            f"which would be {size:,} cells",
+            f"delete what stands in row {sheet.rows:,} or column {letters(sheet.columns)}, and save it again",
+            sheet.rows,
+        )

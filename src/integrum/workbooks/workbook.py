@@ -1,0 +1,310 @@
+"""Open a workbook and read its sheets as text."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterable, Mapping, Sequence
+from dataclasses import dataclass
+from io import BytesIO
+from typing import Any
+from zipfile import ZipFile
+
+import numpy as np
+import pyarrow as pa
+from python_calamine import (
+    CalamineSheet,
+    CalamineWorkbook,
+    PasswordError,
+    SheetTypeEnum,
+    SheetVisibleEnum,
+)
+
+from integrum.csvlines import csv_lines
+from integrum.problems import Problem, SourceFault
+from integrum.workbooks.cells import column_texts
+from integrum.workbooks.faults import damaged, protected
+from integrum.workbooks.html import html_tables
+from integrum.workbooks.ods import scan_ods
+from integrum.workbooks.places import Sheet, letters
+from integrum.workbooks.recognise import HTML, ODS, TEXT, XLS, XLSB, XLSX, recognise
+from integrum.workbooks.scanned import Scanned, refuse_strays
+from integrum.workbooks.xls import scan_xls
+from integrum.workbooks.xlsb import scan_xlsb
+from integrum.workbooks.xlsx import scan_xlsx
+
+UNSAVED = "#UNSAVED!"
+_SCANS: dict[str, Callable[[ZipFile], dict[str, Scanned]]] = {XLSX: scan_xlsx, XLSB: scan_xlsb, ODS: scan_ods}
+Merged = tuple[int, int, int]
+
+
+@dataclass(frozen=True)
+class SheetText:
+    """A sheet as CSV.
+
+    Attributes
+    ----------
+    text
+        UTF-8, a record for each row from the first row of the sheet to the last that has a cell.
+    tabular
+        Rows with two cells or more.
+    blank
+        Positions in the text of columns without any cell.
+    merged
+        Cells merged across: row from 1, first and last position in the text.
+    problems
+        What is to be said; without the name of the source.
+    """
+
+    text: bytes
+    tabular: int = 0
+    blank: tuple[int, ...] = ()
+    merged: tuple[Merged, ...] = ()
+    problems: tuple[Problem, ...] = ()
+
+
+@dataclass(frozen=True)
+class Listed:
+    """A sheet in the list of a workbook."""
+
+    name: str
+    hidden: bool = False
+    holds_cells: bool = True
+
+
+@dataclass(frozen=True)
+class _Grid:
+    """Columns of cells; the first is the column `left`, their first cells stand in the row `top`, both from 1."""
+
+    columns: Sequence[Sequence[Any]]
+    top: int = 1
+    left: int = 1
+    merged: Sequence[tuple[tuple[int, int], tuple[int, int]]] = ()
+
+
+class Workbook:
+    """A workbook in memory.
+
+    Parameters
+    ----------
+    data
+        The bytes of the file, whatever it is called.
+
+    Raises
+    ------
+    SourceFault
+        When it is no workbook, protected by a password, damaged, or would fill the memory. The code is
+        ``"text"`` when it is a text.
+    """
+
+    def __init__(self, data: bytes) -> None:
+        kind = recognise(data)
+        if kind == TEXT:
+            raise SourceFault("text", "it is no workbook but a delimited text", "give it the suffix .csv")
+        self._kind, self.is_html = kind, kind == HTML
+        self._scanned: dict[str, Scanned] = {}
+        if self.is_html:
+            tables = html_tables(data)
+            self._tables = {f"table {number}": rows for number, rows in enumerate(tables, 1)}
+            self.sheets = [Listed(name) for name in self._tables]
+            return
+        self._scanned = _guarded(lambda: scan_xls(data) if kind == XLS else _scan(data, kind))
+        if kind in (XLS, ODS):  # these are read as a whole
+            for one in self._scanned.values():
+                refuse_strays(one)
+        self._opened: CalamineWorkbook = _guarded(lambda: CalamineWorkbook.from_filelike(BytesIO(data)))
+        self.sheets = [
+            Listed(
+                one.name,
+                one.visible != SheetVisibleEnum.Visible,
+                one.typ == SheetTypeEnum.WorkSheet,
+            )
+            for one in self._opened.sheets_metadata
+        ]
+
+    def read(self, sheet: Sheet) -> SheetText:
+        """Read a sheet.
+
+        Raises
+        ------
+        SourceFault
+            When its part of the workbook is damaged.
+        """
+        if self.is_html:
+            rows = self._tables[sheet.name]
+            width = max(map(len, rows))
+            filled = [[*row, *[""] * (width - len(row))] for row in rows]
+            return _as_text(_Grid(list(zip(*filled, strict=True))), sheet, Scanned())
+        scanned = self._scanned.get(sheet.name)
+        if scanned is None and self._kind != XLS:  # nobody knows how far its cells reach
+            raise damaged("it lists a sheet that it does not have")
+        scanned = scanned or Scanned()
+        refuse_strays(scanned)
+        return _as_text(_guarded(lambda: _grid(self._opened.get_sheet_by_name(sheet.name))), sheet, scanned)
+
+
+def _scan(data: bytes, kind: str) -> dict[str, Scanned]:
+    with ZipFile(BytesIO(data)) as archive:
+        return _SCANS[kind](archive)
+
+
+def _guarded(work: Callable[[], Any]) -> Any:
+    """Do some reading; whatever a damaged workbook makes of it becomes a fault."""
+    try:
+        return work()
+    except SourceFault:
+        raise
+    except PasswordError as error:
+        raise protected() from error
+    except Exception as error:  # whatever damaged bytes make of a library
+        raise damaged(str(error).strip("'\"")[:120]) from error
+    except BaseException as error:
+        if (
+            type(error).__name__ == "PanicException"
+        ):  # the library gave up; it has no other name to catch it by
+            raise damaged() from error
+        raise
+
+
+def _grid(opened: CalamineSheet) -> _Grid:
+    if opened.start is None:
+        return _Grid([])
+    row, column = opened.start
+    columns = list(zip(*opened.to_python(), strict=True))
+    return _Grid(columns, row + 1, column + 1, opened.merged_cell_ranges or ())
+
+
+def _as_text(grid: _Grid, sheet: Sheet, scanned: Scanned) -> SheetText:
+    put = scanned.errors | {place: f"{UNSAVED} ={formula}" for place, formula in scanned.unsaved.items()}
+    placed = {place: text for place, text in put.items() if all(place)}
+    grid, down = _with_merged(_with_cells(grid, placed))
+    if not grid.columns:
+        return SheetText(b"", problems=tuple(_said(scanned, down, [], sheet)))
+    right = grid.left + len(grid.columns) - 1
+    last = sheet.last_column or right
+    height = len(grid.columns[0])
+    filled = np.zeros(height, np.int64)
+    columns, blank = [], []
+    for position, number in enumerate(range(sheet.first_column, last + 1)):
+        if grid.left <= number <= right:
+            column = column_texts(grid.columns[number - grid.left], sheet.decimal)
+            has = _lengths(column) > 0
+            filled += has
+            if has.any():
+                columns.append(column)
+                continue
+        blank.append(position)
+        columns.append(pa.nulls(height, pa.string()))
+    beside = [
+        (number, values)
+        for number, values in enumerate(grid.columns, grid.left)
+        if not sheet.first_column <= number <= last
+    ]
+    merged = tuple(
+        (first[0] + 1, first[1] + 1 - sheet.first_column, final[1] + 1 - sheet.first_column)
+        for first, final in grid.merged
+        if final[1] > first[1]
+    )
+    text = b"\n" * (grid.top - 1) + bytes(csv_lines(columns)) if columns else b""
+    problems = _said(scanned, down, _beside(beside, grid.top), sheet)
+    return SheetText(text, int((filled > 1).sum()), tuple(blank), merged, tuple(problems))
+
+
+def _lengths(column: pa.Array) -> Any:
+    offsets = np.frombuffer(column.buffers()[1], np.int32)[column.offset : column.offset + len(column) + 1]
+    return np.diff(offsets)
+
+
+def _with_cells(grid: _Grid, placed: Mapping[tuple[int, int], str]) -> _Grid:
+    """Put cells where the library gave empty ones, or none."""
+    if not placed:
+        return grid
+    rows, numbers = [row for row, _ in placed], [column for _, column in placed]
+    if not grid.columns:
+        grid = _Grid([[""]], min(rows), min(numbers))
+    top, left = min(grid.top, *rows), min(grid.left, *numbers)
+    bottom = max(grid.top + len(grid.columns[0]) - 1, *rows)
+    right = max(grid.left + len(grid.columns) - 1, *numbers)
+    above, below = [""] * (grid.top - top), [""] * (bottom - grid.top - len(grid.columns[0]) + 1)
+    columns: list[list[Any]] = [[""] * (bottom - top + 1) for _ in range(grid.left - left)]
+    columns += [[*above, *column, *below] for column in grid.columns]
+    columns += [[""] * (bottom - top + 1) for _ in range(right - left + 1 - len(columns))]
+    for (row, column), text in placed.items():
+        columns[column - left][row - top] = text
+    return _Grid(columns, top, left, grid.merged)
+
+
+def _with_merged(grid: _Grid) -> tuple[_Grid, list[tuple[int, int, Any]]]:
+    """Repeat cells that are merged over several rows in each of them; gives their places, too."""
+    columns = list(grid.columns)
+    done: list[tuple[int, int, Any]] = []
+    for (top, left), (bottom, _) in grid.merged:
+        at, start = left + 1 - grid.left, top + 1 - grid.top
+        if bottom == top or not 0 <= at < len(columns) or not 0 <= start < len(columns[at]):
+            continue
+        value = columns[at][start]
+        stop = min(bottom + 2 - grid.top, len(columns[at]))
+        if value == "" or stop - start < 2:
+            continue
+        if not isinstance(columns[at], list):
+            columns[at] = list(columns[at])
+        columns[at][start:stop] = [value] * (stop - start)  # type: ignore[index]
+        done.append((top + 1, left + 1, value))
+    return _Grid(columns, grid.top, grid.left, grid.merged), done
+
+
+def _beside(columns: Iterable[tuple[int, Sequence[Any]]], top: int) -> list[tuple[int, int, Any]]:
+    return [
+        (row, number, value)
+        for number, values in columns
+        for row, value in enumerate(values, top)
+        if value != ""
+    ]
+
+
+def _said(
+    scanned: Scanned, down: list[tuple[int, int, Any]], beside: list[tuple[int, int, Any]], sheet: Sheet
+) -> list[Problem]:
+    problems = []
+    if scanned.unsaved:
+        (row, column), formula = min(scanned.unsaved.items())
+        problems.append(
+            _problem(
+                "error",
+                "formulas-not-saved",
+                (row, column, f"={formula}"),
+                len(scanned.unsaved),
+                "formulas have no saved values; these cells are bad values",
+                "open the workbook in a spreadsheet program and save it there",
+            )
+        )
+    if (0, 0) in scanned.errors:
+        problems.append(
+            Problem(
+                "error",
+                "error-without-place",
+                raw=scanned.errors[0, 0],
+                message="the workbook does not say where its error cells are; they are empty in the table",
+                hint="open the workbook in a spreadsheet program and save it there",
+            )
+        )
+    if down:
+        message = "merged over several rows, so it stands in each of them"
+        problems.append(_problem("note", "merged-down", min(down, key=_by_row), len(down), message, ""))
+    if beside:
+        wanted = f"{letters(sheet.first_column)} to {letters(sheet.last_column) or 'the last'}"
+        message = f"stands beside the columns {wanted}, so it is left out"
+        problems.append(
+            _problem("note", "beside-the-table", min(beside, key=_by_row), len(beside), message, "")
+        )
+    return problems
+
+
+def _by_row(cell: tuple[int, int, Any]) -> tuple[int, int]:
+    return cell[:2]
+
+
+def _problem(
+    severity: str, code: str, cell: tuple[int, int, Any], count: int, message: str, hint: str
+) -> Problem:
+    row, column, value = cell
+    raw = column_texts([value])[0].as_py()
+    return Problem(severity, code, "", row or None, letters(column), raw, count, message, hint)

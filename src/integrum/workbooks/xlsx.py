@@ -1,0 +1,112 @@
+"""Scan the parts of an .xlsx or .xlsm workbook (ECMA-376) that opening does not tell about."""
+
+from __future__ import annotations
+
+import re
+from html import unescape
+from posixpath import join, normpath
+from xml.etree import ElementTree
+from zipfile import ZipFile
+
+import numpy as np
+
+from integrum.workbooks.places import place
+from integrum.workbooks.scanned import Scanned
+
+_MAIN = "xl/workbook.xml"
+_CHUNK, _LONGEST = 16 << 20, 16
+_ERROR = re.compile(
+    rb"""<(?:\w+:)?c\b([^>]*\bt=["']e["'][^>]*)>(?:\s*<(?:\w+:)?f\b[^>]*?(?:/>|>[^<]*</(?:\w+:)?f>))?"""
+    rb"""\s*<(?:\w+:)?v>([^<]*)<"""
+)
+_UNSAVED = re.compile(
+    rb"""<(?:\w+:)?c\b([^>]*)>\s*<(?:\w+:)?f\b[^>]*?(?:/>|>([^<]*)</(?:\w+:)?f>)"""
+    rb"""\s*(?:<(?:\w+:)?v\s*/>|<(?:\w+:)?v>\s*</(?:\w+:)?v>)?\s*</(?:\w+:)?c>"""
+)
+_R, _IS, _QUOTE, _A, _Z, _ZERO, _NINE = map(ord, 'r="AZ09')
+_REF = re.compile(rb"""\br=["']([A-Z]+\d+)["']""")
+_AS_TEXT = re.compile(rb"""\bt=["'](?:str|inlineStr)["']""")
+
+
+def scan_xlsx(archive: ZipFile) -> dict[str, Scanned]:
+    """Scan the sheets of a workbook, by name."""
+    return {
+        name: _scan(archive.read(part))
+        for name, part in parts(archive, _MAIN).items()
+        if part in archive.NameToInfo
+    }
+
+
+def parts(archive: ZipFile, main: str) -> dict[str, str]:
+    """The part of the archive that each sheet is in, as an XML workbook lists them."""
+    targets = relations(archive, main)
+    tree = ElementTree.fromstring(archive.read(main))
+    found = {}
+    for element in tree.iter():
+        if element.tag.endswith("}sheet") or element.tag == "sheet":
+            key = next((value for name, value in element.attrib.items() if name.endswith("}id")), "")
+            found[element.get("name", "")] = targets.get(key, "")
+    return found
+
+
+def relations(archive: ZipFile, main: str) -> dict[str, str]:
+    """The parts that the main part refers to, by the key it uses."""
+    folder, _, file = main.rpartition("/")
+    tree = ElementTree.fromstring(archive.read(f"{folder}/_rels/{file}.rels"))
+    targets = {}
+    for element in tree:
+        target = element.get("Target", "")
+        targets[element.get("Id", "")] = (
+            target.lstrip("/") if target.startswith("/") else normpath(join(folder, target))
+        )
+    return targets
+
+
+def _scan(data: bytes) -> Scanned:
+    found = _reach(data)
+    if b't="e"' in data or b"t='e'" in data:
+        for attributes, said in _ERROR.findall(data):
+            found.errors[_place(attributes)] = unescape(said.decode("utf-8", "replace"))
+    if b"<f" in data or b":f>" in data or b":f " in data:
+        for attributes, formula in _UNSAVED.findall(data):
+            if not _AS_TEXT.search(attributes):
+                found.unsaved[_place(attributes)] = unescape(formula.decode("utf-8", "replace"))
+    return found
+
+
+def _place(attributes: bytes) -> tuple[int, int]:
+    ref = _REF.search(attributes)
+    return place(ref[1].decode()) if ref else (0, 0)
+
+
+def _reach(data: bytes) -> Scanned:
+    """How far the cells reach, and how many there are; by their places, as the declared size may be wrong."""
+    if b"r='" in data:
+        data = data.replace(b"r='", b'r="')
+    data = data[data.find(b"sheetData") : data.rfind(b"sheetData")]
+    found, last = Scanned(), 0
+    for start in range(0, len(data), _CHUNK):
+        view = np.frombuffer(data[start : start + _CHUNK + _LONGEST] + bytes(_LONGEST), np.uint8)
+        at = np.flatnonzero(
+            (view[:-_LONGEST] == _R) & (view[1 : 1 - _LONGEST] == _IS) & (view[2 : 2 - _LONGEST] == _QUOTE)
+        )
+        at += 3
+        column, row = np.zeros(len(at), np.int64), np.zeros(len(at), np.int64)
+        for _ in range(3):
+            byte = view[at]
+            is_letter = (byte >= _A) & (byte <= _Z)
+            column = np.where(is_letter, column * 26 + byte - (_A - 1), column)
+            at += is_letter
+        for _ in range(7):
+            byte = view[at]
+            is_digit = (byte >= _ZERO) & (byte <= _NINE)
+            row = np.where(is_digit, row * 10 + byte - _ZERO, row)
+            at += is_digit
+        here = row[(column > 0) & (row > 0)]
+        if len(here):
+            found.in_order &= last <= here[0] and bool(np.all(np.diff(here) >= 0))
+            last = here[-1]
+        if len(at):
+            found.rows, found.columns = max(found.rows, int(row.max())), max(found.columns, int(column.max()))
+            found.cells += int(np.count_nonzero(column))
+    return found
