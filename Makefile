@@ -15,7 +15,7 @@ test: $(VENV)/installed-test
 	$(BIN)/lint-imports
 	$(BIN)/pytest
 
-bench: $(VENV)/installed
+bench: $(VENV)/installed-test
 	$(BIN)/python benchmarks/run.py
 	$(BIN)/python benchmarks/names.py
 

@@ -1,13 +1,15 @@
-"""Write the two benchmark sets: many small files with three header variants, and a few large ones."""
+"""Write the benchmark sets: many small files with three header variants, a few large ones, and workbooks."""
 
 from __future__ import annotations
 
 import sys
+from datetime import datetime
 from pathlib import Path
 
 import numpy as np
 import pyarrow as pa
 import pyarrow.csv as pacsv
+import xlsxwriter
 
 SMALL_HEADERS = (
     ("time", "lake", "depth", "water_temp", "oxygen", "ph", "serial", "remark"),
@@ -52,12 +54,34 @@ def write_set(folder: Path, files: int, rows: int, headers: tuple[tuple[str, ...
         pacsv.write_csv(table, folder / f"part{number + 1}.csv", options)
 
 
+def write_workbooks(folder: Path, books: int, sheets: int, rows: int, seed: int) -> None:
+    """Write workbooks with real dates and numbers, a header in the first row of each sheet."""
+    folder.mkdir(parents=True, exist_ok=True)
+    rng = np.random.default_rng(seed)
+    for number in range(books):
+        with xlsxwriter.Workbook(str(folder / f"part{number + 1}.xlsx")) as book:
+            form = book.add_format({"num_format": "yyyy-mm-dd hh:mm"})
+            for part in range(sheets):
+                header = SMALL_HEADERS[part % len(SMALL_HEADERS)]
+                table = _table(rng, rows, header, (number * sheets + part) * rows)
+                sheet = book.add_worksheet(f"part {part + 1}")
+                sheet.write_row(0, 0, header)
+                for at, column in enumerate(table.columns):
+                    if header[at].lower() == "time":
+                        moments = map(datetime.fromisoformat, column.to_pylist())
+                        sheet.write_column(1, at, moments, form)
+                    else:
+                        sheet.write_column(1, at, column.to_pylist())
+
+
 def generate(root: Path) -> None:
-    """Write both sets below `root`, unless they are there."""
+    """Write the sets below `root`, unless they are there."""
     if not (root / "small").exists():
         write_set(root / "small", 1000, 1000, SMALL_HEADERS, 1)
     if not (root / "large").exists():
         write_set(root / "large", 4, 1_500_000, (LARGE_HEADER,), 2)
+    if not (root / "workbooks").exists():
+        write_workbooks(root / "workbooks", 40, 3, 2_000, 3)
 
 
 if __name__ == "__main__":

@@ -32,5 +32,18 @@ def loop(folder: Path, output: Path) -> None:
     pd.concat(frames, ignore_index=True).to_csv(output, index=False)
 
 
+def loop_workbooks(folder: Path, output: Path) -> None:
+    """Stack all sheets of all workbooks of a folder into one CSV."""
+    frames = []
+    for path in sorted(folder.glob("*.xlsx")):
+        for name, frame in pd.read_excel(path, sheet_name=None, engine="openpyxl").items():
+            frame = frame.rename(columns=RENAMES)
+            frame.insert(0, "sheet", name)
+            frame.insert(0, "source", path.name)
+            frames.append(frame)
+    pd.concat(frames, ignore_index=True).to_csv(output, index=False)
+
+
 if __name__ == "__main__":
-    loop(Path(sys.argv[1]), Path(sys.argv[2]))
+    stack = loop_workbooks if "workbooks" in sys.argv[1] else loop
+    stack(Path(sys.argv[1]), Path(sys.argv[2]))

@@ -27,5 +27,5 @@ LARGE = [
 ]
 
 if __name__ == "__main__":
-    columns = SMALL if sys.argv[1] == "small" else LARGE
+    columns = LARGE if sys.argv[1] == "large" else SMALL
     print(ig.assemble(ig.Plan([ig.Sources(sys.argv[2])], columns), to=Path(sys.argv[3])))

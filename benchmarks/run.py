@@ -18,6 +18,7 @@ HERE = Path(__file__).parent
 SETS = {
     "small": "1,000 files × 1,000 rows × 8 columns, three header variants",
     "large": "4 files × 1.5 M rows × 13 columns",
+    "workbooks": "40 workbooks × 3 sheets × 2,000 rows × 8 columns",
 }
 
 

@@ -185,7 +185,7 @@ def test_places_that_cannot_take_the_output(plan, tmp_path, integrum) -> None:
     (tmp_path / "x-record" / "thesis.txt").write_text("mine")
     (tmp_path / "file").write_text("")
     for to, said in [
-        ("o.xlsy", "an output is .csv or .parquet"),
+        ("o.xlsy", "an output is .csv, .parquet or .xlsx"),
         ("folder.csv", "is a folder"),
         ("x.csv", "no record of Integrum"),
         ("file/o.csv", "cannot write"),

@@ -16,8 +16,8 @@ from integrum.assembling.feed import Watch
 from integrum.assembling.identifiers import identify
 from integrum.assembling.job import Aside
 from integrum.assembling.outcome import Outcome, together_as_one
-from integrum.assembling.output import Output
-from integrum.assembling.record import FILES, aside_file, write_record
+from integrum.assembling.output import Documented, Output
+from integrum.assembling.record import FILES, aside_file, tables, write_record
 from integrum.assembling.run import KeepAside, Ran, Sought, Target, run
 from integrum.detecting.detect import Detected
 from integrum.drafting import Draft, draft_from
@@ -127,7 +127,10 @@ def look(where: Where, *, layout: Layout | None = None) -> OneSource:
         found = unfold(found, plan.sources, pool)
     if len(found.sources) != 1:
         names = ", ".join(source.name for source in found.sources[:6])
-        raise NothingFound(f"{where} gives {len(found.sources):,} sources; name one of them: {names}")
+        hint = (
+            ', as in Sources("visits.xlsx", sheets="May")' if any(one.sheet for one in found.sources) else ""
+        )
+        raise NothingFound(f"that gives {len(found.sources):,} sources; name one of them{hint}: {names}")
     said = layout or plan.sources[0].layout
     source = found.sources[0]
     if said != Layout() or layout:
@@ -176,6 +179,7 @@ def assemble(
     to: str | os.PathLike[str] | None = None,
     *,
     record: str | os.PathLike[str] | None = None,
+    guard_formulas: bool = False,
     executor: Executor | None = None,
     watch: Watch | None = None,
 ) -> Outcome:
@@ -187,12 +191,14 @@ def assemble(
         A `Plan`, a `Draft`, the path of a plan file (``.toml``), or where the sources are; then a plan is
         drafted on the fly, and kept in the record. A `Plan`'s relative paths mean the working folder's.
     to
-        A file whose suffix is ``.csv`` or ``.parquet``, ``"-"`` for CSV on standard output, or None: the
+        A file whose suffix is ``.csv``, ``.parquet`` or ``.xlsx``, ``"-"`` for CSV on standard output, or None: the
         table stays in memory. Missing folders are made. A name with identifiers in it, such as
         ``"{lake}_tidy.parquet"``, gives one output for each value; ``{group}`` is the group's name.
     record
         The folder that documents the run; beside the output when left out (``lakes.csv`` gives
         ``lakes-record``). Without a file as output there is none unless it is named.
+    guard_formulas
+        For CSV: put an apostrophe before cells that a spreadsheet program would take for formulas.
     executor
         Where the work is done; threads of this process when left out. Any executor of
         `concurrent.futures` will do, and gives the same bytes.
@@ -232,7 +238,9 @@ def assemble(
     many = to is not None and has_names(to)
     target = Path(os.path.abspath(to)) if to not in (None, STANDARD_OUTPUT) else None
     if target:
-        check_suffix(target)
+        check_suffix(target, guard_formulas)
+    elif guard_formulas and to is None:
+        raise OutputError("guard_formulas is for CSV; give a .csv file as `to`")
     if many and record is not None:
         raise OutputError(
             "outputs named after identifiers have a record each, beside them; leave `record` out"
@@ -254,7 +262,9 @@ def assemble(
             names = output_names(str(target), plan, found.sources, identified)
         sought = Sought(found.sources, heads, identified, names, found.problems)
         writers = {
-            name: _Writer(name if target else "", records if not many else _record_of(Path(name)), to)
+            name: _Writer(
+                name if target else "", records if not many else _record_of(Path(name)), to, guard_formulas
+            )
             for name in dict.fromkeys(names)
         }
         with ExitStack() as stack:
@@ -270,8 +280,9 @@ def assemble(
 class _Writer:
     """One output of a run with its record, from the moment they are opened beside their places."""
 
-    def __init__(self, path: str, record: Path | None, to: str | None) -> None:
+    def __init__(self, path: str, record: Path | None, to: str | None, guarded: bool) -> None:
         self._path, self._record, self._to = Path(path) if path else None, record, to
+        self._guarded = guarded
         self._memory, self._kept = MemoryOutput(), _Kept()
 
     def open(self, stack: ExitStack) -> None:
@@ -280,9 +291,11 @@ class _Writer:
         self._files = stack.enter_context(ExitStack())
         self._output: Output = self._memory
         if self._path and self._beside.output:
-            self._output = self._files.enter_context(file_output(self._path, self._beside.output))
+            self._output = self._files.enter_context(
+                file_output(self._path, self._beside.output, self._guarded)
+            )
         elif self._to is not None:
-            self._output = CsvOutput(sys.stdout.buffer)
+            self._output = CsvOutput(sys.stdout.buffer, self._guarded)
         self._aside: KeepAside = self._kept
         if self._beside.record:
             self._aside = self._files.enter_context(aside_file(self._beside.record))
@@ -293,16 +306,25 @@ class _Writer:
 
     def write_record(self, plan: Plan, remarks: Remarks, ran: Ran, base: Path, started: datetime) -> None:
         """Close the files, and write the record when there is one."""
+        if isinstance(self._output, Documented):
+            self._output.document(tables(ran))
         self._files.close()
         if self._beside.record and self._record:
             size = self._beside.output.stat().st_size if self._beside.output else 0
             place, final, output = self._beside.record, self._record, self._path
-            write_record(place, final, plan, remarks, ran, output, size, base, started)
+            guarded = self._guarded
+            write_record(place, final, plan, remarks, ran, output, size, base, started, guarded)
 
     def outcome(self, plan: Plan, ran: Ran) -> Outcome:
         """What is given back."""
         schema = ran.shape.schema
-        load = self._memory.table if self._to is None else loader(self._path, schema) if self._path else None
+        load = (
+            self._memory.table
+            if self._to is None
+            else loader(self._path, schema, self._guarded)
+            if self._path
+            else None
+        )
         return Outcome(
             plan,
             tuple(ran.accounts),

@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from typing import Any, Protocol
+from collections.abc import Mapping, Sequence
+from typing import Any, Protocol, runtime_checkable
 
 import pyarrow as pa
 
@@ -28,3 +29,14 @@ class Output(Protocol):
 
     def finish(self) -> None:
         """No more will come."""
+
+
+Tables = Mapping[str, tuple[Sequence[str], Sequence[Sequence[object]]]]
+
+
+@runtime_checkable
+class Documented(Protocol):
+    """An output that keeps what there is to know about its table."""
+
+    def document(self, tables: Tables) -> None:
+        """Take tables by name, the header and the rows of each; after `finish`."""

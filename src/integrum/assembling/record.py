@@ -70,6 +70,7 @@ def write_record(
     size: int,
     base: Path,
     started: datetime,
+    guarded: bool = False,
 ) -> None:
     """Write all of a record but the rows that were set aside, which `aside_file` wrote during the run.
 
@@ -91,19 +92,30 @@ def write_record(
         The common folder of the sources.
     started
         When the run began.
+    guarded
+        Whether the output was guarded against formulas.
     """
     near = _near(plan, final)
     (folder / PLAN).write_text(write_plan(near, remarks), encoding="utf-8")
-    _rows(folder / SOURCES, _SOURCE_KEYS, (_source_row(account) for account in ran.accounts))
-    _rows(folder / PROBLEMS, _PROBLEM_KEYS, (_problem_row(problem) for problem in ran.problems))
-    _rows(folder / COLUMNS, _COLUMN_KEYS, (_column_row(column) for column in ran.columns))
+    for name, (keys, rows) in tables(ran).items():
+        _rows(folder / f"{name}.csv", keys, rows)
     _rows(folder / PREAMBLE, _PREAMBLE_KEYS, ran.preamble)
     about = _about(ran, started) | {
         "output": _relative(output, final) if output else None,
         "output_bytes": size,
+        "guard_formulas": guarded,
         "common_folder": _relative(base, final),
     }
     (folder / RUN_FILE).write_text(json.dumps(about, indent=2, ensure_ascii=False) + "\n", encoding="utf-8")
+
+
+def tables(ran: Ran) -> dict[str, tuple[Sequence[str], list[list[object]]]]:
+    """The tables about a run by name: the header and the rows of each."""
+    return {
+        "sources": (_SOURCE_KEYS, [_source_row(account) for account in ran.accounts]),
+        "problems": (_PROBLEM_KEYS, [_problem_row(problem) for problem in ran.problems]),
+        "columns": (_COLUMN_KEYS, [_column_row(column) for column in ran.columns]),
+    }
 
 
 def _about(ran: Ran, started: datetime) -> dict[str, Any]:

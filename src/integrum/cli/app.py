@@ -26,7 +26,7 @@ app = typer.Typer(
     no_args_is_help=True,
     rich_markup_mode="rich",
     pretty_exceptions_enable=False,
-    help="Many delimited files become one table that can be trusted: every row knows its file and row, "
+    help="Many delimited files and workbooks become one table that can be trusted: every row knows its file and row, "
     "every line is accounted for.",
     epilog="Exit status: 0 assembled; 1 assembled, but a source was set aside or is absent "
     "(with --strict: any warning too); 2 nothing assembled.",
@@ -46,6 +46,15 @@ IdsOption = Annotated[
 ]
 ExpectOption = Annotated[
     int | None, typer.Option(metavar="N", help="How many sources there should be.", show_default=False)
+]
+SheetsOption = Annotated[
+    list[str],
+    typer.Option(
+        "--sheets",
+        metavar="NAME",
+        help="Which sheets of workbooks: a name or a pattern, with ! before it those not to take. May be repeated.",
+        show_default=False,
+    ),
 ]
 JsonOption = Annotated[bool, typer.Option("--json", help="Print JSON for machines.")]
 
@@ -76,6 +85,7 @@ def survey(
         ),
     ],
     ids: IdsOption = "",
+    sheets: SheetsOption = [],  # noqa: B006
     expect: ExpectOption = None,
     names: Annotated[
         bool, typer.Option("--names", help="Look at the names alone: what is there, absent, or there twice.")
@@ -87,7 +97,7 @@ def survey(
     from integrum.cli import show
     from integrum.cli.terminal import progress
 
-    places = _places(where, ids, expect)
+    places = _places(where, ids, expect, sheets)
     with progress("looking") as watch:
         seen = ig.survey(places, contents=not names, watch=watch)
     show.survey(seen, json)
@@ -99,7 +109,8 @@ def survey(
         and Path(where[0]).is_file()
         and not where[0].lower().endswith(".toml")
     ):
-        show.one_source(ig.look(where[0]))
+        sheet = seen.sources[0].sheet
+        show.one_source(ig.look(ig.Sources(where, sheets=[sheet]) if sheet else where[0]))
 
 
 @app.command()
@@ -109,6 +120,7 @@ def draft(
         Path | None, typer.Option(metavar="P", help="The plan file to write; standard output when left out.")
     ] = None,
     ids: IdsOption = "",
+    sheets: SheetsOption = [],  # noqa: B006
     expect: ExpectOption = None,
     replace: Annotated[bool, typer.Option("--replace", help="Replace a plan file that is there.")] = False,
 ) -> None:
@@ -120,7 +132,7 @@ def draft(
     if plan and plan.exists() and not replace:
         _stop(f"{plan} is there already, and may hold your edits; name another file, or add --replace")
     with progress("looking") as watch:
-        made = ig.draft(_places(where, ids, expect), watch=watch)
+        made = ig.draft(_places(where, ids, expect, sheets), watch=watch)
     if plan:
         try:
             made.save(plan)
@@ -143,7 +155,7 @@ def assemble(
         str,
         typer.Option(
             metavar="OUT",
-            help="A .csv or .parquet file, or - for CSV on standard output. "
+            help="A .csv, .parquet or .xlsx file, or - for CSV on standard output. "
             'Identifiers in the name ("{lake}.csv") give one output for each value.',
             show_default=False,
         ),
@@ -155,7 +167,15 @@ def assemble(
         ),
     ] = None,
     ids: IdsOption = "",
+    sheets: SheetsOption = [],  # noqa: B006
     expect: ExpectOption = None,
+    guard_formulas: Annotated[
+        bool,
+        typer.Option(
+            "--guard-formulas",
+            help="In CSV, put an apostrophe before cells that a spreadsheet program would take for formulas.",
+        ),
+    ] = False,
     strict: Annotated[bool, typer.Option("--strict", help="Exit with 1 for any warning, too.")] = False,
     json: JsonOption = False,
 ) -> None:
@@ -168,7 +188,9 @@ def assemble(
     if json and to == "-":
         _stop("--json and --to - both want standard output; give a file as --to")
     with progress("assembling") as watch:
-        outcome = ig.assemble(_places(what, ids, expect), to, record=record, watch=watch)
+        outcome = ig.assemble(
+            _places(what, ids, expect, sheets), to, record=record, guard_formulas=guard_formulas, watch=watch
+        )
     show.outcome(outcome, json)
     warned = strict and number_of("warning", outcome.problems) > 0
     raise typer.Exit(max(outcome.status, int(warned)))
@@ -186,20 +208,22 @@ def demo(
     tour(folder)
 
 
-def _places(where: list[str], ids: str, expect: int | None) -> str | list[str] | list[Sources]:
+def _places(
+    where: list[str], ids: str, expect: int | None, sheets: list[str]
+) -> str | list[str] | list[Sources]:
     """A plan file, or where the sources are."""
     plans = [one for one in where if one.lower().endswith(".toml")]
     if plans and len(where) > 1:
         _stop(f"give one plan, or places where sources are, not both: {', '.join(where)}")
-    if plans and (ids or expect is not None):
-        _stop("a plan says itself what its ids are and what to expect; write it there")
+    if plans and (ids or sheets or expect is not None):
+        _stop("a plan says itself what its ids and sheets are and what to expect; write it there")
     if plans:
         return plans[0]
-    if not ids and expect is None:
+    if not ids and not sheets and expect is None:
         return where
     from integrum.plan import Sources
 
-    return [Sources(where, ids=ids, expect=expect)]
+    return [Sources(where, ids=ids, sheets=sheets, expect=expect)]
 
 
 def run() -> None:

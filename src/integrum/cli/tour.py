@@ -35,7 +35,12 @@ def tour(folder: Path) -> None:
         head = [next(file).rstrip() for _ in range(4)]
     _command(f"head -4 {table}")
     out.print("\n".join(head), markup=False)
+    field, book = folder / "field", folder / "field.xlsx"
+    out.print("\nThe field visits are workbooks, a sheet per month. From them to one workbook:", markup=False)
+    _command(f"integrum assemble {field} --to {book}")
+    show.outcome(ig.assemble(field, book), False)
     out.print("\nYours to try:", style="bold")
+    out.print(f"  integrum survey {field}", markup=False)
     out.print(f"  integrum survey {folder / 'lab'}", markup=False)
     out.print(f"  integrum assemble {folder / 'visits'} --to {folder / 'visits.parquet'}", markup=False)
     out.print(f'  integrum assemble {plan} --to "{folder}/by-lake/{{lake}}.csv"', markup=False)

@@ -4,6 +4,8 @@ from __future__ import annotations
 
 import re
 
+from integrum.workbooks.errors import PATTERN
+
 VALUE = re.compile(r"[+-]?[\d.,](?:[\d.,:/\-+TZ \u00a0']*)(?:[eE][+-]?\d+)?(?: ?[AaPp]\.?[Mm]\.?)?%?")
 DATE = re.compile(r"\d{1,2}[-. ](?:[A-Za-z]{3,9})[-. ]\d{2,4}(?: [\d:.]+)?")
 _ABSENT = {
@@ -25,6 +27,7 @@ _ABSENT = {
 }
 _FIRST = set("0123456789+-.,<>≤≥~tTfFyYnN")
 _DIGIT = re.compile(r"\d")
+_ERROR = re.compile(PATTERN)
 _BOOLEAN = {"true", "false", "yes", "no"}
 
 
@@ -48,5 +51,12 @@ def is_value(cell: str) -> bool:
 
 
 def is_absent(cell: str) -> bool:
-    """Whether a cell is empty or says that there is no value."""
-    return cell.strip().lower() in _ABSENT
+    """Whether a cell is empty, says that there is no value, or is an error of a spreadsheet.
+
+    Examples
+    --------
+    >>> is_absent(" n/a"), is_absent("#DIV/0!"), is_absent("0")
+    (True, True, False)
+    """
+    plain = cell.strip()
+    return plain.lower() in _ABSENT or (plain[:1] in ("#", "E") and _ERROR.match(plain) is not None)

@@ -7,8 +7,6 @@ import re
 import unicodedata
 from dataclasses import dataclass
 
-from charset_normalizer import from_bytes
-
 CANDIDATES = ("cp1252", "mac-roman")
 _NAMES = {"cp1252": "cp1252", "mac_roman": "mac-roman", "latin_1": "cp1252"}
 _LIKELY = set("°µ²³±·×–—’‘“”…€£§½¼‰")
@@ -62,6 +60,8 @@ def detect_encoding(sample: bytes) -> Encoding:
     best, other = sorted(CANDIDATES, key=lambda name: -scores[name])
     certain = scores[best] - scores[other] > 0.4
     if not certain:
+        from charset_normalizer import from_bytes  # seldom needed, and slow to import
+
         guess = from_bytes(
             _lines_beyond_ascii(sample), cp_isolation=["cp1252", "mac_roman", "latin_1"]
         ).best()

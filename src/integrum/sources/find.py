@@ -14,7 +14,7 @@ from stat import S_ISREG
 from integrum.errors import NothingFound, OutputError
 from integrum.plan import Sources
 from integrum.problems import Problem
-from integrum.sources.kinds import ARCHIVE, DATA, is_data, never_data, packing_of
+from integrum.sources.kinds import ARCHIVE, DATA, is_data, is_delimited, never_data, packing_of
 from integrum.sources.order import natural_key
 from integrum.sources.own import OwnWork
 from integrum.sources.packing import DAMAGED
@@ -109,7 +109,7 @@ class _Search:
         self.base, self.own = base, own
         self.problems: list[Problem] = []
         self.empty: list[str] = []
-        self._taken: set[tuple[str, int]] = set()
+        self._taken: set[tuple[str, int, int]] = set()
         self._told: set[str] = set()
         self._repeated: set[str] = set()
 
@@ -144,10 +144,12 @@ class _Search:
             packing = packing_of(relative)
             found = Source(name, path, group, state.st_size, (state.st_size, state.st_mtime_ns), packing)
             for source in self._members(found, exclude) if packing == ARCHIVE else [found]:
-                if (source.path, source.member) in self._taken:
+                # several groups may want different sheets of one workbook
+                key = (source.path, source.member, -1 if is_delimited(source.name) else group)
+                if key in self._taken:
                     self._repeated.add(place.said)
                 else:
-                    self._taken.add((source.path, source.member))
+                    self._taken.add(key)
                     gave.append(source)
             if name != prefix + relative:
                 self._note(

@@ -7,9 +7,6 @@ import unicodedata
 from functools import lru_cache
 from typing import Any
 
-_PARTS = re.compile(r"(\d+|(?<![a-z])[a-z]{3,9}(?![a-z]))")
-
-
 _MONTH_NAMES = (
     ("jan", "january"),
     ("feb", "february"),
@@ -25,6 +22,7 @@ _MONTH_NAMES = (
     ("dec", "december"),
 )
 _MONTHS = {name: number for number, names in enumerate(_MONTH_NAMES, 1) for name in names}
+_PARTS = re.compile(rf"(\d+|(?<![a-z])(?:{'|'.join(sorted(_MONTHS, key=len, reverse=True))})(?![a-z]))")
 _YEAR_LAST = re.compile(r"(?<!\d)(?:(\d{1,2})([-._ ]))?(\d{1,2})[-._ ]((?:19|20)\d\d)(?!\d)")
 
 
@@ -49,6 +47,8 @@ def natural_key(name: str) -> tuple[Any, ...]:
     --------
     >>> sorted(["site10.csv", "Site2.csv", "site2_b.csv", "site1/z.csv"], key=natural_key)
     ['site1/z.csv', 'Site2.csv', 'site2_b.csv', 'site10.csv']
+    >>> sorted(["in_quillon_1.csv", "in_brindlemere_1.csv", "in_amber_1.csv"], key=natural_key)
+    ['in_amber_1.csv', 'in_brindlemere_1.csv', 'in_quillon_1.csv']
     >>> sorted(["01-2024.csv", "12-2023.csv"], key=natural_key), sorted(["2024_Dec", "2024_feb"], key=natural_key)
     (['12-2023.csv', '01-2024.csv'], ['2024_feb', '2024_Dec'])
     """

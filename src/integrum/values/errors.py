@@ -8,12 +8,7 @@ import pyarrow as pa
 import pyarrow.compute as pc
 
 from integrum.arrays import truths
-
-# a formula without a saved value comes as the last of those that end with a bang
-PATTERN = (
-    r"^(#(N/A|NAME\?|GETTING_DATA|(NULL|DIV/0|VALUE|REF|NUM|SPILL|CALC|BLOCKED|BUSY|FIELD|CONNECT|UNKNOWN|EXTERNAL|"
-    r"PYTHON|TIMEOUT|ERROR)!|UNSAVED!.*)|Err:[0-9]{3})$"
-)
+from integrum.workbooks.errors import PATTERN
 
 
 def errors_in(values: pa.Array) -> npt.NDArray[np.bool_]:

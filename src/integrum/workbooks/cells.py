@@ -45,16 +45,13 @@ def column_texts(values: Sequence[Any], decimal: str = ".") -> pa.Array:
     >>> column_texts([datetime(2024, 5, 1, 12), date(2024, 5, 2), timedelta(hours=36)]).to_pylist()
     ['2024-05-01 12:00:00', '2024-05-02 00:00:00', '36:00:00']
     """
+    below = next((at for at, value in enumerate(values) if type(value) is not str), len(values))
+    alone = set(map(type, values[below:]))  # most often there is a header over values of one type
+    if len(alone) <= 1:
+        parts = [_written(kind, values[below:], decimal) for kind in alone]
+        return pa.concat_arrays([_texts(values[:below], ""), *parts])
     kinds = list(map(type, values))
     distinct = dict.fromkeys(kinds)
-    if len(distinct) == 1:
-        return _written(next(iter(distinct)), values, decimal)
-    if len(distinct) == 2 and kinds[0] is str:  # most often a header over values
-        below = next(at for at, kind in enumerate(kinds) if kind is not str)
-        if str not in kinds[below:]:
-            return pa.concat_arrays(
-                [_texts(values[:below], ""), _written(kinds[below], values[below:], decimal)]
-            )
     if datetime in distinct and date in distinct:
         moments = kinds.count(datetime)
         if moments >= _MOSTLY * (moments + kinds.count(date)):
@@ -63,7 +60,7 @@ def column_texts(values: Sequence[Any], decimal: str = ".") -> pa.Array:
             ]
             kinds = list(map(type, values))
             distinct = dict.fromkeys(kinds)
-    parts: list[pa.Array] = []
+    parts = []
     places: list[npt.NDArray[np.int64]] = []
     for kind in distinct:
         here = [each is kind for each in kinds]

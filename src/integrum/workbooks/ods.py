@@ -5,6 +5,7 @@ from __future__ import annotations
 from xml.etree import ElementTree
 from zipfile import ZipFile
 
+from integrum.workbooks.errors import UNKNOWN
 from integrum.workbooks.scanned import Scanned
 
 _CONTENT = "content.xml"
@@ -48,7 +49,7 @@ def _take(
     if any(element.get(each) == "error" for each in _TYPES) or (
         formula and text.startswith(("#", "Err:")) and kind in (None, "string")
     ):
-        sheet.errors[row, column] = text or "#ERROR!"
+        sheet.errors[row, column] = text or UNKNOWN
     elif formula and kind is None:
         sheet.unsaved[row, column] = formula.partition(":=")[2] or formula
 

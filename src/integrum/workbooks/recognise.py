@@ -20,6 +20,7 @@ _HTML = re.compile(
     re.I | re.S,
 )
 _XML_WORKBOOK = b"urn:schemas-microsoft-com:office:spreadsheet"
+_NO_LETTERS = bytes(each for each in range(1, 27) if each not in b"\t\n\v\f\r\b")
 _OPEN_DOCUMENT = b"application/vnd.oasis.opendocument.spreadsheet"
 _OLD = (b"\x09\x00\x04\x00", b"\x09\x02\x06\x00", b"\x09\x04\x06\x00")
 
@@ -42,7 +43,8 @@ def begins_as_text(start: bytes) -> bool:
     if _HTML.match(start.removeprefix(b"\xef\xbb\xbf")):
         return False
     even, odd = start[0::2].count(0), start[1::2].count(0)
-    return min(even, odd) <= len(start) // 100  # in UTF-16 only every other byte is zero
+    # in UTF-16 only every other byte is zero
+    return min(even, odd) <= len(start) // 100 and len(start.translate(None, _NO_LETTERS)) > 0.95 * len(start)
 
 
 def recognise(data: bytes) -> str:

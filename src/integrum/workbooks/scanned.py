@@ -12,17 +12,6 @@ from integrum.workbooks.places import letters
 MOST_CELLS = 10_000_000
 _FULL = 0.05
 
-ERROR_CODES = {
-    0x00: "#NULL!",
-    0x07: "#DIV/0!",
-    0x0F: "#VALUE!",
-    0x17: "#REF!",
-    0x1D: "#NAME?",
-    0x24: "#NUM!",
-    0x2A: "#N/A",
-    0x2B: "#GETTING_DATA",
-}
-
 
 @dataclass
 class Scanned:

@@ -21,6 +21,7 @@ from python_calamine import (
 from integrum.csvlines import csv_lines
 from integrum.problems import Problem, SourceFault
 from integrum.workbooks.cells import column_texts
+from integrum.workbooks.errors import UNSAVED
 from integrum.workbooks.faults import damaged, protected
 from integrum.workbooks.html import html_tables
 from integrum.workbooks.ods import scan_ods
@@ -31,7 +32,6 @@ from integrum.workbooks.xls import scan_xls
 from integrum.workbooks.xlsb import scan_xlsb
 from integrum.workbooks.xlsx import scan_xlsx
 
-UNSAVED = "#UNSAVED!"
 _SCANS: dict[str, Callable[[ZipFile], dict[str, Scanned]]] = {XLSX: scan_xlsx, XLSB: scan_xlsb, ODS: scan_ods}
 Merged = tuple[int, int, int]
 

@@ -8,8 +8,9 @@ from struct import unpack_from
 
 import olefile
 
+from integrum.workbooks.errors import CODES, UNKNOWN
 from integrum.workbooks.faults import damaged, protected
-from integrum.workbooks.scanned import ERROR_CODES, Scanned
+from integrum.workbooks.scanned import Scanned
 
 STREAMS = ("Workbook", "Book")
 _SHEET, _PASSWORD, _END, _ERROR, _FORMULA = 0x85, 0x2F, 0x0A, 0x205, 0x06
@@ -55,9 +56,9 @@ def _scan(stream: bytes, start: int) -> Scanned:
         row, column = unpack_from("<HH", stream, at)
         found.reach(row + 1, column + 1)
         if kind == _ERROR and stream[at + 7]:
-            found.errors[row + 1, column + 1] = ERROR_CODES.get(stream[at + 6], "#ERROR!")
+            found.errors[row + 1, column + 1] = CODES.get(stream[at + 6], UNKNOWN)
         elif kind == _FORMULA and stream[at + 12 : at + 14] == b"\xff\xff" and stream[at + 6] == 2:
-            found.errors[row + 1, column + 1] = ERROR_CODES.get(stream[at + 8], "#ERROR!")
+            found.errors[row + 1, column + 1] = CODES.get(stream[at + 8], UNKNOWN)
     return found
 
 

@@ -5,7 +5,8 @@ from __future__ import annotations
 from collections.abc import Iterator
 from zipfile import ZipFile
 
-from integrum.workbooks.scanned import ERROR_CODES, Scanned
+from integrum.workbooks.errors import CODES, UNKNOWN
+from integrum.workbooks.scanned import Scanned
 from integrum.workbooks.xlsx import relations
 
 _MAIN = "xl/workbook.bin"
@@ -34,7 +35,7 @@ def _scan(data: bytes) -> Scanned:
             column = _whole(body, 0) + 1
             found.reach(row, column)
             if kind in (_ERROR, _ERROR_FORMULA):
-                found.errors[row, column] = ERROR_CODES.get(body[8], "#ERROR!")
+                found.errors[row, column] = CODES.get(body[8], UNKNOWN)
     return found
 
 

@@ -3,13 +3,50 @@
 from __future__ import annotations
 
 from pathlib import Path
-from typing import BinaryIO
+from typing import Any, BinaryIO
 
 import pyarrow as pa
+import pyarrow.compute as pc
 import pyarrow.csv as pacsv
 
-from integrum.arrays import texts
+from integrum.arrays import text, texts
+from integrum.assembling.job import Pack
 from integrum.csvlines import csv_lines
+from integrum.values.canonical import PLAIN
+
+_MARK = "'"
+_RISKY = r"^[=+@\t\r'-]"
+
+
+def pack_guarded(batch: pa.RecordBatch) -> bytes | pa.Buffer:
+    r"""Write a batch as CSV lines that no spreadsheet program takes for formulas.
+
+    A cell that begins with ``=``, ``+``, ``-``, ``@``, a tab or a carriage return gets an apostrophe before it,
+    unless it is a plain number; so does one that begins with an apostrophe, so that all can be taken back.
+
+    Examples
+    --------
+    >>> bytes(pack_guarded(pa.record_batch({"a": ["=1+1", "-7.2", "-x", "'x"]})))
+    b"'=1+1\n-7.2\n'-x\n''x\n"
+    """
+    return csv_lines(
+        [_guarded(column) if pa.types.is_string(column.type) else column for column in batch.columns]
+    )
+
+
+def _guarded(column: pa.Array) -> pa.Array:
+    risky = pc.match_substring_regex(column, _RISKY)
+    if not pc.any(risky).as_py():
+        return column
+    plain = pc.match_substring_regex(column, PLAIN["number"])
+    marked = pc.binary_join_element_wise(text(_MARK), column, text(""))
+    return pc.if_else(pc.and_not(risky, plain), marked, column)
+
+
+def _unguarded(column: pa.ChunkedArray) -> pa.ChunkedArray:
+    if not pa.types.is_string(column.type):
+        return column
+    return pc.if_else(pc.starts_with(column, _MARK), pc.utf8_slice_codeunits(column, 1), column)
 
 
 def pack_csv(batch: pa.RecordBatch) -> bytes | pa.Buffer:
@@ -30,18 +67,22 @@ class CsvOutput:
     ----------
     stream
         Open for writing bytes; is flushed, not closed.
+    guarded
+        Whether cells that a spreadsheet program would take for formulas are made harmless.
     """
 
     as_text = True
-    pack = staticmethod(pack_csv)
 
-    def __init__(self, stream: BinaryIO) -> None:
+    def __init__(self, stream: BinaryIO, guarded: bool = False) -> None:
         self._stream = stream
+        self.pack: Pack = pack_guarded if guarded else pack_csv
 
     def begin(self, schema: pa.Schema) -> None:
         """Write the header."""
         cells = [texts([name]) for name in schema.names]
-        self._stream.write(pack_csv(pa.RecordBatch.from_arrays(cells, [str(at) for at in range(len(cells))])))
+        self._stream.write(
+            self.pack(pa.RecordBatch.from_arrays(cells, [str(at) for at in range(len(cells))]))
+        )
 
     def append(self, payload: bytes | pa.Buffer, rows: int) -> None:  # noqa: ARG002
         """Write some lines."""
@@ -52,12 +93,24 @@ class CsvOutput:
         self._stream.flush()
 
 
-def load_csv(path: Path, schema: pa.Schema) -> pa.Table:
+def load_csv(path: Path, schema: pa.Schema, guarded: bool = False) -> pa.Table:
     """Read the table back, with its types."""
+    table = _parsed(str(path), schema)
+    return pa.table([_unguarded(column) for column in table.columns], schema=schema) if guarded else table
+
+
+def parse_csv(data: bytes, schema: pa.Schema) -> pa.Table:
+    """Read a table from CSV in memory, with its types."""
+    return _parsed(pa.BufferReader(data), schema)
+
+
+def _parsed(source: Any, schema: pa.Schema) -> pa.Table:
     if not len(schema):
         return pa.table({})
     return pacsv.read_csv(
-        str(path),
+        source,
+        # by position, as guarded names are not those of the schema
+        read_options=pacsv.ReadOptions(column_names=schema.names, skip_rows_after_names=1),
         parse_options=pacsv.ParseOptions(newlines_in_values=True),
         convert_options=pacsv.ConvertOptions(
             column_types=schema, strings_can_be_null=True, null_values=[""], quoted_strings_can_be_null=True

@@ -12,13 +12,13 @@ from integrum.assembling.output import Output
 from integrum.checks import nearest
 from integrum.errors import OutputError
 from integrum.writing.csv import CsvOutput, load_csv
-from integrum.writing.parquet import ParquetOutput, load_parquet
 
-SUFFIXES = (".csv", ".parquet")
+CSV = ".csv"
+SUFFIXES = (CSV, ".parquet", ".xlsx")
 
 
-def check_suffix(path: Path) -> None:
-    """Refuse a file name whose suffix is no output format.
+def check_suffix(path: Path, guarded: bool = False) -> None:
+    """Refuse a file name whose suffix is no output format, or none that is guarded against formulas.
 
     Raises
     ------
@@ -30,25 +30,49 @@ def check_suffix(path: Path) -> None:
     >>> check_suffix(Path("lakes.parket"))
     Traceback (most recent call last):
     ...
-    integrum.errors.OutputError: lakes.parket: an output is .csv or .parquet; did you mean ".parquet"?
+    integrum.errors.OutputError: lakes.parket: an output is .csv, .parquet or .xlsx; did you mean ".parquet"?
     """
     if path.suffix.lower() not in SUFFIXES:
         near = nearest(path.suffix.lower(), SUFFIXES)
-        raise OutputError(f"{path}: an output is {' or '.join(SUFFIXES)}{near}")
+        *first, last = SUFFIXES
+        raise OutputError(f"{path}: an output is {', '.join(first)} or {last}{near}")
+    if guarded and path.suffix.lower() != CSV:
+        raise OutputError(
+            f"{path}: guard_formulas is for CSV; in {path.suffix} a text is a text and never a formula"
+        )
 
 
 @contextmanager
-def file_output(wanted: Path, place: Path) -> Iterator[Output]:
+def file_output(wanted: Path, place: Path, guarded: bool = False) -> Iterator[Output]:
     """Open the output that the name of `wanted` asks for, writing to `place`."""
-    if wanted.suffix.lower() == ".parquet":
+    # what a format needs is imported when it is asked for, as that takes some time
+    if wanted.suffix.lower() == ".xlsx":
+        from integrum.writing.workbook import WorkbookOutput
+
+        book = WorkbookOutput(place)
+        try:
+            yield book
+        except BaseException:
+            book.discard()
+            raise
+        book.close()
+    elif wanted.suffix.lower() == ".parquet":
+        from integrum.writing.parquet import ParquetOutput
+
         yield ParquetOutput(place)
     else:
         with open(place, "wb") as stream:
-            yield CsvOutput(stream)
+            yield CsvOutput(stream, guarded)
 
 
-def loader(path: Path, schema: pa.Schema) -> Callable[[], pa.Table]:
+def loader(path: Path, schema: pa.Schema, guarded: bool = False) -> Callable[[], pa.Table]:
     """What reads the table back from a finished output."""
+    if path.suffix.lower() == ".xlsx":
+        from integrum.writing.workbook import load_workbook
+
+        return lambda: load_workbook(path, schema)
     if path.suffix.lower() == ".parquet":
+        from integrum.writing.parquet import load_parquet
+
         return lambda: load_parquet(path)
-    return lambda: load_csv(path, schema)
+    return lambda: load_csv(path, schema, guarded)

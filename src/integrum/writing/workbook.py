@@ -1,0 +1,196 @@
+"""A workbook: the table with real numbers and dates, and what there is to know about it on sheets beside it."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from datetime import date, datetime
+from pathlib import Path
+from typing import Any
+
+import pyarrow as pa
+import pyarrow.compute as pc
+import xlsxwriter
+from xlsxwriter.format import Format
+from xlsxwriter.worksheet import Worksheet
+
+from integrum.assembling.output import Tables
+from integrum.errors import OutputError
+from integrum.workbooks.places import LAST_COLUMN, Sheet
+from integrum.workbooks.workbook import Workbook
+from integrum.writing.csv import parse_csv
+from integrum.writing.memory import pack_batch
+
+TABLE = "table"
+MOST_ROWS = 1_048_575
+MOST_LETTERS = 32_767
+_LARGER = "; a .csv or .parquet file can take it"
+_EXACT = 10**15
+_FIRST_YEAR = 1900
+_WIDEST, _NARROWEST, _LOOKED_AT = 48, 8, 500
+# the same run gives the same bytes, so no time of writing
+_CREATED = datetime(2000, 1, 1)
+
+
+class WorkbookOutput:
+    """Writes an .xlsx workbook.
+
+    Nothing is written before all rows are there, as a sheet takes no more than 1,048,575 of them.
+
+    Parameters
+    ----------
+    path
+        The file to write.
+    """
+
+    as_text = False
+    pack = staticmethod(pack_batch)
+
+    def __init__(self, path: Path) -> None:
+        self._path = path
+        self._batches: list[pa.RecordBatch] = []
+        self._rows = 0
+        self._book: xlsxwriter.Workbook | None = None
+
+    def begin(self, schema: pa.Schema) -> None:
+        """Take the schema.
+
+        Raises
+        ------
+        OutputError
+            When a sheet has not as many columns.
+        """
+        if len(schema) > LAST_COLUMN:
+            raise OutputError(
+                f"the table has {len(schema):,} columns, and a sheet takes {LAST_COLUMN:,}{_LARGER}"
+            )
+        self._schema = schema
+
+    def append(self, payload: pa.RecordBatch, rows: int) -> None:
+        """Keep a batch.
+
+        Raises
+        ------
+        OutputError
+            When a sheet has not as many rows, or a text is longer than a cell takes.
+        """
+        if self._rows + rows > MOST_ROWS:
+            raise OutputError(
+                f"the table has more than {MOST_ROWS:,} rows, the most that a sheet takes{_LARGER}"
+            )
+        for name, column in zip(payload.schema.names, payload.columns, strict=True):
+            if pa.types.is_string(column.type):
+                self._check_lengths(name, column)
+        self._batches.append(payload)
+        self._rows += rows
+
+    def _check_lengths(self, name: str, column: pa.Array) -> None:
+        lengths = pc.utf8_length(column)
+        longest = pc.max(lengths).as_py()
+        if longest is not None and longest > MOST_LETTERS:
+            row = self._rows + pc.index(lengths, longest).as_py() + 1
+            raise OutputError(
+                f'row {row:,} of the table, column "{name}": a text of {longest:,} letters, and a cell takes '
+                f"{MOST_LETTERS:,}{_LARGER}"
+            )
+
+    def finish(self) -> None:
+        """Write the table."""
+        options = {"constant_memory": True, "strings_to_numbers": False, "strings_to_formulas": False}
+        self._book = xlsxwriter.Workbook(str(self._path), options | {"strings_to_urls": False})
+        self._book.set_properties({"created": _CREATED})
+        self._formats = {
+            "header": self._book.add_format({"bold": True, "bottom": 1}),
+            "date": self._book.add_format({"num_format": "yyyy-mm-dd"}),
+            "datetime": self._book.add_format({"num_format": "yyyy-mm-dd hh:mm:ss"}),
+        }
+        sheet = self._book.add_worksheet(TABLE)
+        widths = self._begin_sheet(sheet, self._schema.names)
+        row = 1
+        for batch in self._batches:
+            writers = [self._writer(sheet, kind) for kind in self._schema.types]
+            columns = [column.to_pylist() for column in batch.columns]
+            for at, column in enumerate(columns):
+                widths[at] = max(widths[at], *(len(_shown(value)) for value in column[:_LOOKED_AT]), 0)
+            for cells in zip(*columns, strict=True):
+                for at, value in enumerate(cells):
+                    if value is not None:
+                        writers[at](row, at, value)
+                row += 1
+        self._batches.clear()
+        self._end_sheet(sheet, widths, row)
+
+    def document(self, tables: Tables) -> None:
+        """Write sheets beside the table: by name, the header and the rows of each."""
+        assert self._book
+        for name, (header, rows) in tables.items():
+            sheet = self._book.add_worksheet(name)
+            widths = self._begin_sheet(sheet, header)
+            for row, cells in enumerate(rows[:MOST_ROWS], 1):
+                for at, value in enumerate(cells):
+                    widths[at] = max(widths[at], len(_shown(value)))
+                    if isinstance(value, int):
+                        sheet.write_number(row, at, value)
+                    elif value not in (None, ""):
+                        sheet.write_string(row, at, str(value)[:MOST_LETTERS])
+            self._end_sheet(sheet, widths, min(len(rows), MOST_ROWS) + 1)
+
+    def close(self) -> None:
+        """Put the parts of the workbook together."""
+        if self._book:
+            self._book.close()
+
+    def discard(self) -> None:
+        """Leave everything as it is."""
+        if self._book:
+            self._book.fileclosed = 1  # else the library would write it in the end
+
+    def _begin_sheet(self, sheet: Worksheet, header: Sequence[str]) -> list[int]:
+        """Write the header; gives the first widths of the columns."""
+        for at, name in enumerate(header):
+            sheet.write_string(0, at, name, self._formats["header"])
+        sheet.freeze_panes(1, 0)
+        return [len(name) + 3 for name in header]  # a filter has its arrow there
+
+    def _end_sheet(self, sheet: Worksheet, widths: Sequence[int], rows: int) -> None:
+        for at, width in enumerate(widths):
+            sheet.set_column(at, at, min(max(width + 1, _NARROWEST), _WIDEST))
+        if widths:
+            sheet.autofilter(0, 0, max(rows - 1, 1), len(widths) - 1)
+
+    def _writer(self, sheet: Worksheet, kind: pa.DataType) -> Any:
+        """What writes the values of a column."""
+        if pa.types.is_string(kind):
+            return sheet.write_string
+        if pa.types.is_boolean(kind):
+            return sheet.write_boolean
+        if pa.types.is_integer(kind):
+            return lambda row, at, value: _whole(sheet, row, at, value)
+        if pa.types.is_floating(kind):
+            return sheet.write_number
+        form = self._formats["date" if pa.types.is_date(kind) else "datetime"]
+        return lambda row, at, value: _moment(sheet, row, at, value, form)
+
+
+def _whole(sheet: Worksheet, row: int, at: int, value: int) -> None:
+    """A number of a workbook has 15 digits; a longer one is written as text, as it would not stay exact."""
+    if abs(value) < _EXACT:
+        sheet.write_number(row, at, value)
+    else:
+        sheet.write_string(row, at, str(value))
+
+
+def _moment(sheet: Worksheet, row: int, at: int, value: date, form: Format) -> None:
+    """Workbooks know no time before 1900; such a one is written as text."""
+    if value.year >= _FIRST_YEAR:
+        sheet.write_datetime(row, at, value, form)
+    else:
+        sheet.write_string(row, at, _shown(value))
+
+
+def _shown(value: object) -> str:
+    return "" if value is None else str(value)
+
+
+def load_workbook(path: Path, schema: pa.Schema) -> pa.Table:
+    """Read the table back, with its types."""
+    return parse_csv(Workbook(path.read_bytes()).read(Sheet(TABLE)).text, schema)
