@@ -711,3 +711,32 @@ def test_the_demo_has_workbooks(tmp_path, integrum) -> None:
     assert ran.returncode == 0, ran.stdout
     assert "208 rows × 12 columns from 30 of 30 sources" in ran.stdout
     assert Path(tmp_path / "lakes" / "field.xlsx").exists()
+
+
+def test_made_up_sheets_are_found_out(folder) -> None:
+    """From a survey to the table; the rest are sheets that a person would have to look at, too."""
+    wrong = []
+    for seed in range(5_000, 5_100):
+        made = make_sheet(seed)
+        path = folder.write("a.xlsx", made.data)
+        try:
+            draft = ig.draft(path)
+        except ig.NothingFound:
+            wrong.append((seed, "no table"))
+            continue
+        layout = draft.plan.sources[0].layout
+        outcome = ig.assemble(draft)
+        found = (layout.header_row, layout.header_rows, layout.units_row, outcome.rows)
+        truth = (made.header_row, made.header_rows, made.units_row, made.rows)
+        if found != truth or tuple(column.name for column in draft.plan.columns) != made.names:
+            wrong.append((seed, f"{found} for {truth}"))
+    assert len(wrong) <= 3, wrong
+
+
+def test_a_column_without_a_name_has_the_letter_of_its_place(folder) -> None:
+    rows = [["", "", "lake", "", "depth"], *(["", "", "Ambermere", f"x{at}", at] for at in range(6))]
+    folder.write("a.xlsx", books.sheets(May=rows))
+    made = ig.draft(folder.path)
+    assert [column.name for column in made.plan.columns] == ["lake", "column D", "depth"]
+    assert made.plan.sources[0].layout.first_column == "C"
+    assert ig.assemble(made).table["column D"].to_pylist() == [f"x{at}" for at in range(6)]

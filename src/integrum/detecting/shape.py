@@ -6,6 +6,7 @@ import re
 from collections import Counter
 from collections.abc import Sequence
 from dataclasses import dataclass
+from itertools import pairwise
 
 from integrum.detecting.cells import is_absent, is_value
 from integrum.reading.units import is_unit
@@ -152,10 +153,13 @@ class Reader:
         if not self.typed:
             return self._first_text_data()
         for at, row in enumerate(self.head):
-            if self.is_data(row):
+            alone = row.filled == 1 and self.width > 1 and not self._is_surely_data(row)
+            if self.is_data(row) and not alone and not _is_entry(row):
                 before = {each.cells for each in self.head[:at]}  # a repeated header says nothing
                 following = [
-                    each for each in self.head[at + 1 : at + 10] if each.filled and each.cells not in before
+                    each
+                    for each in self.head[at + 1 : at + 10]
+                    if each.filled and each.cells not in before and not _is_entry(each)
                 ]
                 sure = [self._is_surely_data(each) for each in following[:4]]
                 if (not sure and self._is_surely_data(row)) or (
@@ -235,14 +239,15 @@ class Reader:
     def _footer(self, start: int) -> Row | None:
         """The first of the rows at the end that are no data."""
         rows = self.tail if self.tail is not self.head else self.head[start + 1 :]
+        apart = [row for before, row in pairwise(rows) if row.filled and not before.filled]
         found: Row | None = None
         for row in reversed([row for row in rows if row.filled]):
-            if not self._ends(row):
+            if not self._ends(row, row in apart):
                 break
             found = row
         return found if found and sum(map(self.is_data, rows)) else None
 
-    def _ends(self, row: Row) -> bool:
+    def _ends(self, row: Row, apart: bool) -> bool:
         first = row.first
         if self.width == 1:
             return _SUMMARY.match(first) is not None
@@ -253,7 +258,7 @@ class Reader:
             return True
         if not self.is_data(row) and not self._short_data(row):
             return True
-        return _SUMMARY.match(first) is not None and row.filled < self.typical
+        return _SUMMARY.match(first) is not None and (apart or row.filled < self.typical)
 
     def _short_data(self, row: Row) -> bool:
         """Whether a row is data that was cut off, or has a cell too many."""
@@ -296,6 +301,11 @@ class Reader:
         header = next((row for row in full if self._is_header(row) and not self._is_pair(row)), None)
         number = header.number if header else (full[0].number if full else 1)
         return Shape(number, 1, False, 0, None, 0, 0.5)
+
+
+def _is_entry(row: Row) -> bool:
+    """Whether a row is surely a line of a preamble: a key and perhaps its value."""
+    return row.filled <= 2 and row.first.endswith((":", "="))
 
 
 def _typed(rows: Sequence[Row], at: int) -> bool:

@@ -20,6 +20,7 @@ from integrum.workbooks.places import letters
 
 _FREE = frozenset({"encoding", "delimiter", "quote", "escape"})
 _TOGETHER = 0.5
+_NAMELESS, _ENOUGH = 0.8, 5
 _COVER_ROWS = 40
 
 Filled = npt.NDArray[np.bool_]
@@ -61,13 +62,14 @@ def detect_sheet(sample: Sample) -> SheetDetected:
     rows = numbered_rows(sample.head.decode("utf-8", "replace"), Dialect(), sample.whole)
     last = [split_cells(line, Dialect()) for line in whole_lines(sample.tail)]
     width = max((len(row.cells) for row in rows), default=0)
+    rows = [Row(row.number, _padded(row.cells, width)) for row in rows]
     last = [cells for cells in last if len(cells) == width]
-    filled = np.array([[bool(cell) for cell in _padded(row.cells, width)] for row in rows], bool)
+    filled = np.array([[bool(cell) for cell in row.cells] for row in rows], bool)
     if not filled.any():
         return SheetDetected(Layout(), 0.0, is_table=False, free=_FREE)
     blocks = _blocks(filled)
     first, end, others = _main(blocks, filled, rows)
-    table = [Row(row.number, _padded(row.cells, width)[first:end]) for row in rows]
+    table = [Row(row.number, row.cells[first:end]) for row in rows]
     reader = Reader(table, [], [Row(0, cells[first:end]) for cells in last])
     shape = reader.shape()
     end = _trimmed(table, shape, first, end)
@@ -111,19 +113,37 @@ def _main(
 ) -> tuple[int, int, list[tuple[int, int]]]:
     """The columns of the main table, blank ones inside included, and the blocks that are no part of it."""
     main = max(blocks, key=lambda block: int(filled[:, block[0] : block[1]].sum()))
-    within = _solid(filled, main)
+    known, header, within = _rows_of(filled, rows, main)
     names = _names(rows, main)
     first, end = main
     others = []
     for block in blocks:
-        here = filled[:, block[0] : block[1]].any(axis=1)
-        shared = int((here & within).sum()) / max(int(within.sum()), 1)
+        cells = filled[:, block[0] : block[1]].any(axis=1)
+        shared = int((cells & within).sum()) / max(int(within.sum()), 1)
+        in_header = bool(filled[header, block[0] : block[1]].any())
         again = block != main and len(names & _names(rows, block)) >= 0.5 * max(1, len(_names(rows, block)))
-        if shared >= _TOGETHER and not again:
+        belongs = in_header or shared >= _TOGETHER
+        if known:  # a few rows may well have something beside them
+            belongs = in_header or (shared >= _NAMELESS and int(within.sum()) >= _ENOUGH)
+        if belongs and not again:
             first, end = min(first, block[0]), max(end, block[1])
         else:
             others.append(block)
     return first, end, [block for block in others if not first <= block[0] < end]
+
+
+def _rows_of(filled: Filled, rows: Sequence[Row], block: tuple[int, int]) -> tuple[bool, slice, Filled]:
+    """Whether a block alone has a header, its last row, and the rows in which its table has cells."""
+    shape = Reader([Row(row.number, row.cells[block[0] : block[1]]) for row in rows], [], []).shape()
+    if not shape.header_row or not shape.data_row:
+        return False, slice(0, 0), _solid(filled, block)
+    numbers = np.array([row.number for row in rows])
+    below = numbers >= shape.data_row
+    if shape.footer is not None and shape.footer.number:
+        below &= numbers < shape.footer.number
+    last = shape.header_row + shape.header_rows - 2
+    within: Filled = below & filled[:, block[0] : block[1]].any(axis=1)
+    return True, slice(last, last + 1), within
 
 
 def _solid(filled: Filled, block: tuple[int, int]) -> Filled:

@@ -39,8 +39,8 @@ class Form:
     units
         The unit of each column, as it is written; empty where none is given.
     spare
-        Positions at the end where the header's cells are empty, and in a sheet those of columns without any
-        cell; they are columns only if some row has values there.
+        Positions at the end where the header's cells are empty, and in a sheet those of columns without a name
+        and a cell below; they are columns only if some row has values there.
     dialect
         How cells are separated and quoted.
     decimal, thousands
@@ -163,7 +163,7 @@ class _Opening:
         start = start if self._reach(start - 1) else len(self._bounds)
         across = [self._across(at + number, row) for number, row in enumerate(rows[: layout.header_rows])]
         names, trailing = _names(across, self._first_column, any(map(self._merged_in, range(at, below))))
-        spare = trailing | {each for each in self._source.blank if each < len(names)}
+        spare = trailing | self._void(names, start)
         if not any(cell.strip() for row in rows[: layout.header_rows] for cell in row):
             raise self._not_there(at, "no cell with text")
         given = tuple(in_name(name)[1] or unit.strip().strip("[]()") for name, unit in _longest(names, units))
@@ -194,6 +194,12 @@ class _Opening:
         return Form(
             names, rows, units, spare, self._dialect, layout.decimal, layout.thousands, pads, is_sheet
         )
+
+    def _void(self, names: Sequence[str], start: int) -> set[int]:
+        """Positions of the columns of a sheet that have no name and no cell from some row on."""
+        reach = self._source.last_rows
+        void = {at for at, last in enumerate(reach[: len(names)]) if last <= start}
+        return {at for at in void if names[at] == f"column {letters(self._first_column + at)}"}
 
     def _merged_in(self, number: int) -> list[tuple[int, int]]:
         """Positions, first and last, of the cells that are merged across in a row, counted from 0."""

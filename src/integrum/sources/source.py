@@ -40,7 +40,7 @@ class Source:
         The sheet, when it is one of a workbook.
     text
         The sheet as text, when it is kept; else it is read from the workbook again.
-    blank, merged
+    last_rows, merged
         Of a sheet: what `integrum.workbooks.workbook.SheetText` says about its columns.
     fault
         Why it cannot be read, when that is known before it is opened.
@@ -55,7 +55,7 @@ class Source:
     member: int = -1
     sheet: Sheet | None = None
     text: bytes | None = field(default=None, repr=False, compare=False)
-    blank: tuple[int, ...] = ()
+    last_rows: tuple[int, ...] = ()
     merged: tuple[Merged, ...] = ()
     fault: SourceFault | None = None
 

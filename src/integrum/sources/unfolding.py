@@ -212,7 +212,7 @@ def _sheet(
 
 def _with_text(source: Source, read: SheetText, most: int) -> Source:
     text = read.text if len(read.text) <= most else None
-    return replace(source, size=len(read.text), text=text, blank=read.blank, merged=read.merged)
+    return replace(source, size=len(read.text), text=text, last_rows=read.last_rows, merged=read.merged)
 
 
 def _fits(name: str, pattern: str) -> bool:

@@ -46,8 +46,8 @@ class SheetText:
         UTF-8, a record for each row from the first row of the sheet to the last that has a cell.
     tabular
         Rows with two cells or more.
-    blank
-        Positions in the text of columns without any cell.
+    last_rows
+        For each column of the text the last row that has a cell there; 0 where there is none.
     merged
         Cells merged across: row from 1, first and last position in the text.
     problems
@@ -56,7 +56,7 @@ class SheetText:
 
     text: bytes
     tabular: int = 0
-    blank: tuple[int, ...] = ()
+    last_rows: tuple[int, ...] = ()
     merged: tuple[Merged, ...] = ()
     problems: tuple[Problem, ...] = ()
 
@@ -182,17 +182,16 @@ def _as_text(grid: _Grid, sheet: Sheet, scanned: Scanned) -> SheetText:
     last = sheet.last_column or right
     height = len(grid.columns[0])
     filled = np.zeros(height, np.int64)
-    columns, blank = [], []
-    for position, number in enumerate(range(sheet.first_column, last + 1)):
+    columns, last_rows = [], []
+    for number in range(sheet.first_column, last + 1):
         if grid.left <= number <= right:
-            column = column_texts(grid.columns[number - grid.left], sheet.decimal)
-            has = _lengths(column) > 0
-            filled += has
-            if has.any():
-                columns.append(column)
-                continue
-        blank.append(position)
-        columns.append(pa.nulls(height, pa.string()))
+            columns.append(column_texts(grid.columns[number - grid.left], sheet.decimal))
+            has = np.flatnonzero(_lengths(columns[-1]))
+            filled[has] += 1
+            last_rows.append(grid.top + int(has[-1]) if len(has) else 0)
+        else:
+            columns.append(pa.nulls(height, pa.string()))
+            last_rows.append(0)
     beside = [
         (number, values)
         for number, values in enumerate(grid.columns, grid.left)
@@ -205,7 +204,7 @@ def _as_text(grid: _Grid, sheet: Sheet, scanned: Scanned) -> SheetText:
     )
     text = b"\n" * (grid.top - 1) + bytes(csv_lines(columns)) if columns else b""
     problems = _said(scanned, down, _beside(beside, grid.top), sheet)
-    return SheetText(text, int((filled > 1).sum()), tuple(blank), merged, tuple(problems))
+    return SheetText(text, int((filled > 1).sum()), tuple(last_rows), merged, tuple(problems))
 
 
 def _lengths(column: pa.Array) -> Any:
