@@ -15,6 +15,7 @@ import books
 import integrum as ig
 from integrum.sources import unfolding
 from integrum.workbooks import scanned
+from sheet_corpus import make_sheet
 
 MAY = [["lake", "depth"], ["Ambermere", 3.5], ["Quillon Tarn", 4]]
 JUNE = [["lake", "depth"], ["Ambermere", 3.25]]
