@@ -12,7 +12,8 @@ from integrum.layout import Layout
 from integrum.problems import SourceFault
 from integrum.sources.packing import unpacked
 from integrum.workbooks.places import Sheet
-from integrum.workbooks.workbook import Merged, Workbook
+from integrum.workbooks.text import Merged
+from integrum.workbooks.workbook import Workbook
 
 
 @dataclass(frozen=True)
@@ -41,7 +42,7 @@ class Source:
     text
         The sheet as text, when it is kept; else it is read from the workbook again.
     last_rows, merged
-        Of a sheet: what `integrum.workbooks.workbook.SheetText` says about its columns.
+        Of a sheet: what `integrum.workbooks.text.SheetText` says about its columns.
     fault
         Why it cannot be read, when that is known before it is opened.
     """

@@ -17,7 +17,8 @@ from integrum.sources.patterns import has_wildcard, matches
 from integrum.sources.source import Source, read_full
 from integrum.workbooks.places import Sheet, number
 from integrum.workbooks.recognise import begins_as_text
-from integrum.workbooks.workbook import Listed, SheetText, Workbook
+from integrum.workbooks.text import SheetText
+from integrum.workbooks.workbook import Listed, Workbook
 from integrum.workers import ahead
 
 # sheets are kept as text between the steps of a run, up to this; beyond it they are read again

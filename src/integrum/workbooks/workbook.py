@@ -2,14 +2,12 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable, Mapping, Sequence
+from collections.abc import Callable
 from dataclasses import dataclass
 from io import BytesIO
 from typing import Any
 from zipfile import ZipFile
 
-import numpy as np
-import pyarrow as pa
 from python_calamine import (
     CalamineSheet,
     CalamineWorkbook,
@@ -18,47 +16,19 @@ from python_calamine import (
     SheetVisibleEnum,
 )
 
-from integrum.csvlines import csv_lines
-from integrum.problems import Problem, SourceFault
-from integrum.workbooks.cells import column_texts
-from integrum.workbooks.errors import UNSAVED
+from integrum.problems import SourceFault
 from integrum.workbooks.faults import damaged, protected
 from integrum.workbooks.html import html_tables
 from integrum.workbooks.ods import scan_ods
-from integrum.workbooks.places import Sheet, letters
+from integrum.workbooks.places import Sheet
 from integrum.workbooks.recognise import HTML, ODS, TEXT, XLS, XLSB, XLSX, recognise
 from integrum.workbooks.scanned import Scanned, refuse_strays
+from integrum.workbooks.text import Grid, SheetText, as_text
 from integrum.workbooks.xls import scan_xls
 from integrum.workbooks.xlsb import scan_xlsb
 from integrum.workbooks.xlsx import scan_xlsx
 
 _SCANS: dict[str, Callable[[ZipFile], dict[str, Scanned]]] = {XLSX: scan_xlsx, XLSB: scan_xlsb, ODS: scan_ods}
-Merged = tuple[int, int, int]
-
-
-@dataclass(frozen=True)
-class SheetText:
-    """A sheet as CSV.
-
-    Attributes
-    ----------
-    text
-        UTF-8, a record for each row from the first row of the sheet to the last that has a cell.
-    tabular
-        Rows with two cells or more.
-    last_rows
-        For each column of the text the last row that has a cell there; 0 where there is none.
-    merged
-        Cells merged across: row from 1, first and last position in the text.
-    problems
-        What is to be said; without the name of the source.
-    """
-
-    text: bytes
-    tabular: int = 0
-    last_rows: tuple[int, ...] = ()
-    merged: tuple[Merged, ...] = ()
-    problems: tuple[Problem, ...] = ()
 
 
 @dataclass(frozen=True)
@@ -68,16 +38,6 @@ class Listed:
     name: str
     hidden: bool = False
     holds_cells: bool = True
-
-
-@dataclass(frozen=True)
-class _Grid:
-    """Columns of cells; the first is the column `left`, their first cells stand in the row `top`, both from 1."""
-
-    columns: Sequence[Sequence[Any]]
-    top: int = 1
-    left: int = 1
-    merged: Sequence[tuple[tuple[int, int], tuple[int, int]]] = ()
 
 
 class Workbook:
@@ -132,13 +92,13 @@ class Workbook:
             rows = self._tables[sheet.name]
             width = max(map(len, rows))
             filled = [[*row, *[""] * (width - len(row))] for row in rows]
-            return _as_text(_Grid(list(zip(*filled, strict=True))), sheet, Scanned())
+            return as_text(Grid(list(zip(*filled, strict=True))), sheet, Scanned())
         scanned = self._scanned.get(sheet.name)
         if scanned is None and self._kind != XLS:  # nobody knows how far its cells reach
             raise damaged("it lists a sheet that it does not have")
         scanned = scanned or Scanned()
         refuse_strays(scanned)
-        return _as_text(_guarded(lambda: _grid(self._opened.get_sheet_by_name(sheet.name))), sheet, scanned)
+        return as_text(_guarded(lambda: _grid(self._opened.get_sheet_by_name(sheet.name))), sheet, scanned)
 
 
 def _scan(data: bytes, kind: str) -> dict[str, Scanned]:
@@ -164,146 +124,9 @@ def _guarded(work: Callable[[], Any]) -> Any:
         raise
 
 
-def _grid(opened: CalamineSheet) -> _Grid:
+def _grid(opened: CalamineSheet) -> Grid:
     if opened.start is None:
-        return _Grid([])
+        return Grid([])
     row, column = opened.start
     columns = list(zip(*opened.to_python(), strict=True))
-    return _Grid(columns, row + 1, column + 1, opened.merged_cell_ranges or ())
-
-
-def _as_text(grid: _Grid, sheet: Sheet, scanned: Scanned) -> SheetText:
-    put = scanned.errors | {place: f"{UNSAVED} ={formula}" for place, formula in scanned.unsaved.items()}
-    placed = {place: text for place, text in put.items() if all(place)}
-    grid, down = _with_merged(_with_cells(grid, placed))
-    if not grid.columns:
-        return SheetText(b"", problems=tuple(_said(scanned, down, [], sheet)))
-    right = grid.left + len(grid.columns) - 1
-    last = sheet.last_column or right
-    height = len(grid.columns[0])
-    filled = np.zeros(height, np.int64)
-    columns, last_rows = [], []
-    for number in range(sheet.first_column, last + 1):
-        if grid.left <= number <= right:
-            columns.append(column_texts(grid.columns[number - grid.left], sheet.decimal))
-            has = np.flatnonzero(_lengths(columns[-1]))
-            filled[has] += 1
-            last_rows.append(grid.top + int(has[-1]) if len(has) else 0)
-        else:
-            columns.append(pa.nulls(height, pa.string()))
-            last_rows.append(0)
-    beside = [
-        (number, values)
-        for number, values in enumerate(grid.columns, grid.left)
-        if not sheet.first_column <= number <= last
-    ]
-    merged = tuple(
-        (first[0] + 1, first[1] + 1 - sheet.first_column, final[1] + 1 - sheet.first_column)
-        for first, final in grid.merged
-        if final[1] > first[1]
-    )
-    text = b"\n" * (grid.top - 1) + bytes(csv_lines(columns)) if columns else b""
-    problems = _said(scanned, down, _beside(beside, grid.top), sheet)
-    return SheetText(text, int((filled > 1).sum()), tuple(last_rows), merged, tuple(problems))
-
-
-def _lengths(column: pa.Array) -> Any:
-    offsets = np.frombuffer(column.buffers()[1], np.int32)[column.offset : column.offset + len(column) + 1]
-    return np.diff(offsets)
-
-
-def _with_cells(grid: _Grid, placed: Mapping[tuple[int, int], str]) -> _Grid:
-    """Put cells where the library gave empty ones, or none."""
-    if not placed:
-        return grid
-    rows, numbers = [row for row, _ in placed], [column for _, column in placed]
-    if not grid.columns:
-        grid = _Grid([[""]], min(rows), min(numbers))
-    top, left = min(grid.top, *rows), min(grid.left, *numbers)
-    bottom = max(grid.top + len(grid.columns[0]) - 1, *rows)
-    right = max(grid.left + len(grid.columns) - 1, *numbers)
-    above, below = [""] * (grid.top - top), [""] * (bottom - grid.top - len(grid.columns[0]) + 1)
-    columns: list[list[Any]] = [[""] * (bottom - top + 1) for _ in range(grid.left - left)]
-    columns += [[*above, *column, *below] for column in grid.columns]
-    columns += [[""] * (bottom - top + 1) for _ in range(right - left + 1 - len(columns))]
-    for (row, column), text in placed.items():
-        columns[column - left][row - top] = text
-    return _Grid(columns, top, left, grid.merged)
-
-
-def _with_merged(grid: _Grid) -> tuple[_Grid, list[tuple[int, int, Any]]]:
-    """Repeat cells that are merged over several rows in each of them; gives their places, too."""
-    columns = list(grid.columns)
-    done: list[tuple[int, int, Any]] = []
-    for (top, left), (bottom, _) in grid.merged:
-        at, start = left + 1 - grid.left, top + 1 - grid.top
-        if bottom == top or not 0 <= at < len(columns) or not 0 <= start < len(columns[at]):
-            continue
-        value = columns[at][start]
-        stop = min(bottom + 2 - grid.top, len(columns[at]))
-        if value == "" or stop - start < 2:
-            continue
-        if not isinstance(columns[at], list):
-            columns[at] = list(columns[at])
-        columns[at][start:stop] = [value] * (stop - start)  # type: ignore[index]
-        done.append((top + 1, left + 1, value))
-    return _Grid(columns, grid.top, grid.left, grid.merged), done
-
-
-def _beside(columns: Iterable[tuple[int, Sequence[Any]]], top: int) -> list[tuple[int, int, Any]]:
-    return [
-        (row, number, value)
-        for number, values in columns
-        for row, value in enumerate(values, top)
-        if value != ""
-    ]
-
-
-def _said(
-    scanned: Scanned, down: list[tuple[int, int, Any]], beside: list[tuple[int, int, Any]], sheet: Sheet
-) -> list[Problem]:
-    problems = []
-    if scanned.unsaved:
-        (row, column), formula = min(scanned.unsaved.items())
-        problems.append(
-            _problem(
-                "error",
-                "formulas-not-saved",
-                (row, column, f"={formula}"),
-                len(scanned.unsaved),
-                "formulas have no saved values; these cells are bad values",
-                "open the workbook in a spreadsheet program and save it there",
-            )
-        )
-    if (0, 0) in scanned.errors:
-        problems.append(
-            Problem(
-                "error",
-                "error-without-place",
-                raw=scanned.errors[0, 0],
-                message="the workbook does not say where its error cells are; they are empty in the table",
-                hint="open the workbook in a spreadsheet program and save it there",
-            )
-        )
-    if down:
-        message = "merged over several rows, so it stands in each of them"
-        problems.append(_problem("note", "merged-down", min(down, key=_by_row), len(down), message, ""))
-    if beside:
-        wanted = f"{letters(sheet.first_column)} to {letters(sheet.last_column) or 'the last'}"
-        message = f"stands beside the columns {wanted}, so it is left out"
-        problems.append(
-            _problem("note", "beside-the-table", min(beside, key=_by_row), len(beside), message, "")
-        )
-    return problems
-
-
-def _by_row(cell: tuple[int, int, Any]) -> tuple[int, int]:
-    return cell[:2]
-
-
-def _problem(
-    severity: str, code: str, cell: tuple[int, int, Any], count: int, message: str, hint: str
-) -> Problem:
-    row, column, value = cell
-    raw = column_texts([value])[0].as_py()
-    return Problem(severity, code, "", row or None, letters(column), raw, count, message, hint)
+    return Grid(columns, row + 1, column + 1, opened.merged_cell_ranges or ())

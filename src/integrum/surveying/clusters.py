@@ -1,0 +1,173 @@
+"""Sources whose layouts agree, and where the tables of sheets may be said to stand."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass, field
+from math import inf
+from typing import Any
+
+from integrum.detecting.detect import Detected
+from integrum.detecting.sheet import SheetDetected
+from integrum.names import loosened
+from integrum.reading.head import Head
+from integrum.surveying.findings import Survey
+
+_KEYS = (
+    "encoding",
+    "delimiter",
+    "quote",
+    "escape",
+    "decimal",
+    "thousands",
+    "header_rows",
+    "units_row",
+    "comment",
+)
+
+
+@dataclass
+class Cluster:
+    """Sources of one group whose layouts agree.
+
+    Attributes
+    ----------
+    group
+        The number of the group in the survey, from 0.
+    members
+        The numbers of the sources.
+    known
+        What is decided.
+    columns
+        Where the tables of sheets may begin and end.
+    """
+
+    group: int
+    members: list[int] = field(default_factory=list)
+    known: dict[str, Any] = field(default_factory=dict)
+    columns: Columns | None = None
+
+
+@dataclass(frozen=True)
+class Columns:
+    """Where the table of a sheet stands, and from where to where it may be said to stand without any harm.
+
+    Attributes
+    ----------
+    first, end
+        The first and the last column of the table, from 1.
+    before, behind
+        The nearest columns with other cells.
+    """
+
+    first: int
+    end: int
+    before: int
+    behind: float
+
+    @classmethod
+    def of(cls, found: Detected) -> Columns | None:
+        """Those of a guess; None when it is none for a sheet."""
+        if not isinstance(found, SheetDetected):
+            return None
+        return cls(found.first, found.end, found.before, found.behind or inf)
+
+    def joined(self, other: Columns | None) -> Columns | None:
+        """Those of both; None when there are none."""
+        if other is None:
+            return self
+        both = Columns(
+            min(self.first, other.first),
+            max(self.end, other.end),
+            max(self.before, other.before),
+            min(self.behind, other.behind),
+        )
+        return both if both.before < both.first and both.end < both.behind else None
+
+
+def clusters_of(survey: Survey, group: int) -> list[Cluster]:
+    """Divide the sources of a group, counted from 0, until the layouts in each part agree."""
+    return _apart(survey, _clusters(survey, group))
+
+
+def _clusters(survey: Survey, group: int) -> list[Cluster]:
+    clusters: list[Cluster] = []
+    at_hand = [
+        at
+        for at, one in enumerate(survey.sources)
+        if one.group == group + 1 and isinstance(survey.heads[at], Head)
+    ]
+    for at in sorted(at_hand, key=lambda at: len(survey.layouts[at].free)):
+        found = survey.layouts[at]
+        says = {key: getattr(found.layout, key) for key in _KEYS if key not in found.free}
+        says["none"] = found.layout.first_row or 0 if found.layout.header_row == "none" else None
+        columns = Columns.of(found)
+        fits = [
+            one
+            for one in clusters
+            if all(one.known.get(key, value) == value for key, value in says.items())
+            and (columns is None or columns.joined(one.columns))
+        ]
+        cluster = max(fits, key=lambda one: len(one.members)) if fits else Cluster(group)
+        if not fits:
+            clusters.append(cluster)
+        cluster.members.append(at)
+        cluster.known |= says
+        cluster.columns = columns.joined(cluster.columns) if columns else cluster.columns
+    split = [part for cluster in clusters for part in _by_header(survey, cluster)]
+    return sorted(split, key=lambda one: (-len(one.members), min(one.members)))
+
+
+def _by_header(survey: Survey, cluster: Cluster) -> list[Cluster]:
+    """A cluster whose header stands in several rows must have header cells in common to be found by."""
+    rows = {survey.layouts[at].layout.header_row for at in cluster.members}
+    if len(rows) == 1 or common_names(survey, cluster.members):
+        return [cluster]
+    return [
+        Cluster(
+            cluster.group,
+            [at for at in cluster.members if survey.layouts[at].layout.header_row == row],
+            cluster.known,
+            cluster.columns,
+        )
+        for row in sorted(rows, key=str)
+    ]
+
+
+def common_names(survey: Survey, members: Sequence[int]) -> list[str]:
+    """Names that all headers have, as the first of them writes them."""
+    heads = [head for at in members if isinstance(head := survey.heads[at], Head)]
+    common = set.intersection(*({loosened(name) for name in head.form.names} for head in heads)) - {""}
+    return [name for name in heads[0].form.names if loosened(name) in common]
+
+
+def files_of(survey: Survey, cluster: Cluster) -> set[str]:
+    """The names of the files that a cluster has, or has sheets of."""
+    return {survey.sources[at].file for at in cluster.members}
+
+
+def sheets_in(survey: Survey, cluster: Cluster, files: set[str]) -> list[str]:
+    """The names of the sheets that a cluster has in some files."""
+    return list(
+        dict.fromkeys(
+            survey.sources[at].sheet for at in sorted(cluster.members) if survey.sources[at].file in files
+        )
+    )
+
+
+def _apart(survey: Survey, clusters: list[Cluster]) -> list[Cluster]:
+    """Clusters that can be told apart by the names of sheets where they share a workbook; else file by file."""
+    result = list(clusters)
+    for file in dict.fromkeys(one.file for one in survey.sources if one.sheet):
+        sharing = [cluster for cluster in result if file in files_of(survey, cluster)]
+        shared = {each for cluster in sharing for each in files_of(survey, cluster)}
+        names = [name for cluster in sharing for name in sheets_in(survey, cluster, shared)]
+        if len(sharing) < 2 or len(set(names)) == len(names):
+            continue
+        for cluster in sharing:
+            here = [at for at in cluster.members if survey.sources[at].file == file]
+            if len(here) == len(cluster.members):
+                continue
+            cluster.members = [at for at in cluster.members if at not in here]
+            result.append(Cluster(cluster.group, here, cluster.known, cluster.columns))
+    return result
