@@ -12,7 +12,7 @@ from integrum.layout import Layout
 from integrum.problems import SourceFault
 from integrum.sources.packing import unpacked
 from integrum.workbooks.places import Sheet
-from integrum.workbooks.text import Merged
+from integrum.workbooks.text import Across
 from integrum.workbooks.workbook import Workbook
 
 
@@ -57,7 +57,7 @@ class Source:
     sheet: Sheet | None = None
     text: bytes | None = field(default=None, repr=False, compare=False)
     last_rows: tuple[int, ...] = ()
-    merged: tuple[Merged, ...] = ()
+    merged: tuple[Across, ...] = ()
     fault: SourceFault | None = None
 
     @property

@@ -105,9 +105,10 @@ class ColumnSurvey:
                 for one in evidence[:3]
             )
             more = f"; and {_sources(len(evidence) - 3)} more" if len(evidence) > 3 else ""
-            lines.append(
-                f"{self.main}, but {total:,} of {self.filled:,} values {_are(total, kind)}: {places}{more}"
-            )
+            said = f"{self.main}, but {total:,} of {self.filled:,} values"
+            if total == self.filled:
+                said = f"all {total:,} values" if total > 1 else "its only value"
+            lines.append(f"{said} {_are(total, kind)}: {places}{more}")
         return lines
 
 
@@ -171,9 +172,8 @@ def _sources(count: int) -> str:
 
 
 def _are(count: int, kind: str) -> str:
-    verb = "is" if count == 1 else "are"
-    return (
-        f"{verb} {'an' if kind in ('integer', 'error') else 'a'} {kind}"
-        if count == 1 and kind != "text"
-        else f"{verb} {kind}"
-    )
+    if count > 1:
+        return "are errors" if kind == "error" else f"are {kind}"
+    if kind == "text":
+        return "is text"
+    return f"is {'an' if kind in ('integer', 'error') else 'a'} {kind}"

@@ -113,7 +113,7 @@ def _evidence(survey: Survey, members: Sequence[int], rows: Counter[Any]) -> lis
         if isinstance(head := survey.heads[at], Head)
         for key in dict.fromkeys(entry.key for entry in head.preamble if entry.key)
     )
-    keys = Counter({key: count for key, count in keys.items() if count >= 0.5 * len(members)})
+    keys = Counter({key: count for key, count in keys.items() if count > 0.5 * len(members)})
     if keys:
         shown = ", ".join(f'{_as_name(key)} = "{key}"' for key in list(keys)[:8])
         lines.append(f"the preamble has entries that can become columns: capture = {{ {shown} }}")

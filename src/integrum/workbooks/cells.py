@@ -45,11 +45,14 @@ def column_texts(values: Sequence[Any], decimal: str = ".") -> pa.Array:
     >>> column_texts([datetime(2024, 5, 1, 12), date(2024, 5, 2), timedelta(hours=36)]).to_pylist()
     ['2024-05-01 12:00:00', '2024-05-02 00:00:00', '36:00:00']
     """
-    below = next((at for at, value in enumerate(values) if type(value) is not str), len(values))
-    alone = set(map(type, values[below:]))  # most often there is a header over values of one type
-    if len(alone) <= 1:
-        parts = [_written(kind, values[below:], decimal) for kind in alone]
-        return pa.concat_arrays([_texts(values[:below], ""), *parts])
+    kinds_here = set(map(type, values))
+    if len(kinds_here) == 1:
+        return _written(kinds_here.pop(), values, decimal)
+    # most often there is a header over values of one type
+    below = next(at for at, value in enumerate(values) if type(value) is not str)
+    alone = set(map(type, values[below:]))
+    if len(alone) == 1:
+        return pa.concat_arrays([_texts(values[:below], ""), _written(alone.pop(), values[below:], decimal)])
     kinds = list(map(type, values))
     distinct = dict.fromkeys(kinds)
     if datetime in distinct and date in distinct:

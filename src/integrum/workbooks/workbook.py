@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import dataclass
 from io import BytesIO
+from itertools import islice
 from typing import Any
 from zipfile import ZipFile
 
@@ -18,12 +19,13 @@ from python_calamine import (
 
 from integrum.problems import SourceFault
 from integrum.workbooks.faults import damaged, protected
+from integrum.workbooks.grid import BLOCK, Grid, grid_of
 from integrum.workbooks.html import html_tables
 from integrum.workbooks.ods import scan_ods
 from integrum.workbooks.places import Sheet
 from integrum.workbooks.recognise import HTML, ODS, TEXT, XLS, XLSB, XLSX, recognise
 from integrum.workbooks.scanned import Scanned, refuse_strays
-from integrum.workbooks.text import Grid, SheetText, as_text
+from integrum.workbooks.text import SheetText, as_text
 from integrum.workbooks.xls import scan_xls
 from integrum.workbooks.xlsb import scan_xlsb
 from integrum.workbooks.xlsx import scan_xlsx
@@ -91,14 +93,16 @@ class Workbook:
         if self.is_html:
             rows = self._tables[sheet.name]
             width = max(map(len, rows))
-            filled = [[*row, *[""] * (width - len(row))] for row in rows]
-            return as_text(Grid(list(zip(*filled, strict=True))), sheet, Scanned())
+            padded = ([*row, *[""] * (width - len(row))] for row in rows)
+            return as_text(grid_of(padded, decimal=sheet.decimal), (), sheet, Scanned())
         scanned = self._scanned.get(sheet.name)
         if scanned is None and self._kind != XLS:  # nobody knows how far its cells reach
             raise damaged("it lists a sheet that it does not have")
         scanned = scanned or Scanned()
         refuse_strays(scanned)
-        return as_text(_guarded(lambda: _grid(self._opened.get_sheet_by_name(sheet.name))), sheet, scanned)
+        opened: CalamineSheet = _guarded(lambda: self._opened.get_sheet_by_name(sheet.name))
+        grid = _guarded(lambda: _grid(opened, sheet.decimal))
+        return as_text(grid, opened.merged_cell_ranges or (), sheet, scanned)
 
 
 def _scan(data: bytes, kind: str) -> dict[str, Scanned]:
@@ -124,9 +128,10 @@ def _guarded(work: Callable[[], Any]) -> Any:
         raise
 
 
-def _grid(opened: CalamineSheet) -> Grid:
+def _grid(opened: CalamineSheet, decimal: str) -> Grid:
     if opened.start is None:
         return Grid([])
     row, column = opened.start
-    columns = list(zip(*opened.to_python(), strict=True))
-    return Grid(columns, row + 1, column + 1, opened.merged_cell_ranges or ())
+    # at once is faster, but all cells are Python objects then
+    rows = opened.to_python() if opened.height <= BLOCK else islice(opened.iter_rows(), row, None)
+    return grid_of(rows, row + 1, column + 1, decimal)
