@@ -741,3 +741,11 @@ def test_a_column_without_a_name_has_the_letter_of_its_place(folder) -> None:
     assert [column.name for column in made.plan.columns] == ["lake", "column D", "depth"]
     assert made.plan.sources[0].layout.first_column == "C"
     assert ig.assemble(made).table["column D"].to_pylist() == [f"x{at}" for at in range(6)]
+
+
+def test_one_can_watch_workbooks_being_read(folder) -> None:
+    folder.write("a.xlsx", books.sheets(May=MAY))
+    folder.write("b.xlsx", books.sheets(June=JUNE))
+    seen: list[str] = []
+    ig.assemble(plan_for(folder), watch=lambda name, done, total: seen.append(name) or None)
+    assert seen[:2] == ["a.xlsx", "b.xlsx"] and set(seen[2:]) == {"a.xlsx/May", "b.xlsx/June"}

@@ -12,7 +12,6 @@ from datetime import UTC, datetime
 from pathlib import Path
 from typing import TypeGuard
 
-from integrum.assembling.feed import Watch
 from integrum.assembling.identifiers import identify
 from integrum.assembling.job import Aside
 from integrum.assembling.outcome import Outcome, together_as_one
@@ -34,7 +33,7 @@ from integrum.surveying.detect import detect_some
 from integrum.surveying.findings import Survey
 from integrum.surveying.look import OneSource, look_at
 from integrum.surveying.survey import names_found, survey_found
-from integrum.workers import WORKERS
+from integrum.workers import WORKERS, Watch
 from integrum.writing.csv import CsvOutput
 from integrum.writing.formats import check_suffix, file_output, loader
 from integrum.writing.memory import MemoryOutput
@@ -89,7 +88,7 @@ def survey(
     plan, folder = _looked_at(where)
     found = find_sources(plan.sources, folder, OwnWork())
     with _workers(executor) as pool:
-        found = unfold(found, plan.sources, pool, contents)
+        found = unfold(found, plan.sources, pool, contents, watch)
         return survey_found(plan, found, pool, watch) if contents else names_found(plan, found, pool)
 
 
@@ -253,7 +252,7 @@ def assemble(
         plan, remarks, folder = _plan(what, own, pool, watch)
         found = find_sources(plan.sources, folder, own)
         plan = replace(plan, sources=_absolute(plan, folder))
-        found = unfold(found, plan.sources, pool)
+        found = unfold(found, plan.sources, pool, watch=watch)
         layouts = [source.written(plan.sources[source.group].layout) for source in found.sources]
         heads = read_heads(found.sources, layouts, pool)
         identified = identify(plan, found.sources, heads)
@@ -384,7 +383,7 @@ def _plan(
         made = what
     else:
         sought, folder = _looked_at(what)
-        found = unfold(find_sources(sought.sources, folder, own), sought.sources, pool)
+        found = unfold(find_sources(sought.sources, folder, own), sought.sources, pool, watch=watch)
         made = draft_from(survey_found(sought, found, pool, watch), folder)
     return made.plan, made.remarks, made.folder
 

@@ -11,6 +11,8 @@ from typing import TypeVar
 Given = TypeVar("Given")
 Result = TypeVar("Result")
 
+# the name of the source at hand, the bytes done, the bytes in all
+Watch = Callable[[str, int, int], None]
 WORKERS = max(2, os.cpu_count() or 1)
 
 

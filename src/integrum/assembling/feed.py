@@ -10,11 +10,10 @@ from integrum.errors import SourceChanged
 from integrum.problems import SourceFault
 from integrum.reading.head import Head
 from integrum.reading.pieces import PIECE, Inspected, Piece, cut
-from integrum.workers import ahead
+from integrum.workers import Watch, ahead
 
 _FEW = 64
 _UNPACKS_TO = 10
-Watch = Callable[[str, int, int], None]
 
 
 def feed(

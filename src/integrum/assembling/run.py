@@ -7,7 +7,7 @@ from concurrent.futures import Executor
 from dataclasses import dataclass, field, replace
 
 from integrum.assembling.expectation import against_expectation
-from integrum.assembling.feed import Watch, feed
+from integrum.assembling.feed import feed
 from integrum.assembling.identifiers import Identified
 from integrum.assembling.inspecting import Look
 from integrum.assembling.job import Aside, Digest, Job, Shape, Variant, digest
@@ -22,7 +22,7 @@ from integrum.reading.head import Head
 from integrum.reading.heads import number_variants
 from integrum.reading.pieces import Inspected
 from integrum.sources.source import Source
-from integrum.workers import ahead
+from integrum.workers import Watch, ahead
 
 KeepAside = Callable[[str, Sequence[Aside]], None]
 

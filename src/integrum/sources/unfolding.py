@@ -19,7 +19,7 @@ from integrum.workbooks.places import Sheet, number
 from integrum.workbooks.recognise import begins_as_text
 from integrum.workbooks.text import SheetText
 from integrum.workbooks.workbook import Listed, Workbook
-from integrum.workers import ahead
+from integrum.workers import Watch, ahead
 
 # sheets are kept as text between the steps of a run, up to this; beyond it they are read again
 KEPT = 128 << 20
@@ -28,7 +28,13 @@ _LEAST_ROWS = 2
 _START = 4096
 
 
-def unfold(found: Found, groups: Sequence[Sources], executor: Executor, contents: bool = True) -> Found:
+def unfold(
+    found: Found,
+    groups: Sequence[Sources],
+    executor: Executor,
+    contents: bool = True,
+    watch: Watch | None = None,
+) -> Found:
     """Put the sheets of workbooks in their place.
 
     Parameters
@@ -41,6 +47,8 @@ def unfold(found: Found, groups: Sequence[Sources], executor: Executor, contents
         Where the workbooks are read.
     contents
         False: only the names of the sheets are looked at.
+    watch
+        Is called with the name of the workbook at hand, the bytes done and the bytes in all.
 
     Returns
     -------
@@ -54,7 +62,19 @@ def unfold(found: Found, groups: Sequence[Sources], executor: Executor, contents
     if not tasks:
         return found
     with _no_garbage_sought():
-        return _put_in_place(found, groups, ahead(executor, _unfold_one, tasks))
+        results = _watched(ahead(executor, _unfold_one, tasks), [task.source for task in tasks], watch)
+        return _put_in_place(found, groups, results)
+
+
+def _watched(
+    results: Iterator[_Unfolded], sources: Sequence[Source], watch: Watch | None
+) -> Iterator[_Unfolded]:
+    total, done = sum(source.size for source in sources), 0
+    for source in sources:
+        if watch:
+            watch(source.name, done, total)
+        yield next(results)
+        done += source.size
 
 
 @contextmanager

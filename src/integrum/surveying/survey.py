@@ -11,7 +11,7 @@ from typing import Any
 import numpy as np
 
 from integrum.assembling.expectation import against_expectation
-from integrum.assembling.feed import Watch, feed
+from integrum.assembling.feed import feed
 from integrum.assembling.identifiers import Identified, identify
 from integrum.assembling.inspecting import Look
 from integrum.assembling.ledger import Account, about_rows, check_law
@@ -34,7 +34,7 @@ from integrum.surveying.grid import grid_of
 from integrum.surveying.profile import Inspection, Profile, Seen, profile
 from integrum.values.kinds import KINDS
 from integrum.values.verdict import main_kind, verdict
-from integrum.workers import ahead
+from integrum.workers import Watch, ahead
 
 
 def survey_found(plan: Plan, found: Found, executor: Executor, watch: Watch | None = None) -> Survey:
