@@ -166,9 +166,16 @@ class WorkbookOutput:
         if pa.types.is_integer(kind):
             return lambda row, at, value: _whole(sheet, row, at, value)
         if pa.types.is_floating(kind):
-            return sheet.write_number
+            return lambda row, at, value: sheet.write_number(row, at, _Exact(value))
         form = self._formats["date" if pa.types.is_date(kind) else "datetime"]
         return lambda row, at, value: _moment(sheet, row, at, value, form)
+
+
+class _Exact(float):
+    """A number that the library writes with all of its digits; others it rounds to 16."""
+
+    def __format__(self, form: str) -> str:
+        return float.__repr__(self)
 
 
 def _whole(sheet: Worksheet, row: int, at: int, value: int) -> None:
