@@ -23,6 +23,7 @@ LAYOUTS = [
         escape="\\",
         short_rows="pad",
     ),
+    ig.Layout(header_row=4, header_rows=2, first_column="c", last_column="AB"),
 ]
 
 
@@ -55,6 +56,7 @@ def plans(draw: st.DrawFn) -> ig.Plan:
             ig.Sources(
                 draw(st.lists(words, min_size=1, max_size=3)),
                 exclude=draw(st.lists(words, max_size=2)),
+                sheets=draw(st.sampled_from([[], "May", ["2023*", "!Notes"]])),
                 group=draw(st.sampled_from(["", "spring round"])),
                 ids=draw(st.sampled_from(["", "{zone}/{lake+}_{month}[_{serial}].csv"])),
                 constants=draw(
@@ -68,7 +70,9 @@ def plans(draw: st.DrawFn) -> ig.Plan:
             for _ in range(draw(st.integers(1, 3)))
         ],
         columns,
-        ig.Provenance(*draw(st.sampled_from([(free[0], free[1]), (free[2], False), (False, False)]))),
+        ig.Provenance(
+            *draw(st.sampled_from([(free[0], free[1]), (free[2], False, "tab"), (False, False, False)]))
+        ),
         ig.Rules(
             draw(st.sampled_from(UNLISTED)),
             draw(st.sampled_from(BAD_VALUES)),
@@ -102,6 +106,16 @@ def toml(columns: str = '[[columns]]\nname = "depth"\n', rest: str = "") -> str:
             toml('[[columns]]\nname = "a"\ntype = "nubmer"'),
             ['columns[1] "a"', "type", 'did you mean "number"?'],
         ),
+        (
+            toml(rest='[sources.layout]\nfirst_column = "5"\n', columns=""),
+            ["layout", "first_column", "from A to XFD"],
+        ),
+        (toml(rest='[sources.layout]\nlast_column = "XFE"\n', columns=""), ["last_column", "from A to XFD"]),
+        (
+            toml(rest='[sources.layout]\nfirst_column = "D"\nlast_column = "B"\n', columns=""),
+            ["last_column", "before the first one, D"],
+        ),
+        (toml(rest="sheets = [7]\n", columns=""), ["sheets[1]", "expected a text"]),
         (toml("[[columns]]\nname = 7"), ["columns[1]", "name", "expected a text", "7"]),
         (toml('[[columns]]\ntype = "text"'), ["columns[1]", "key name", "missing"]),
         (toml('[[columns]]\nname = "a"\nalso = [1]'), ['columns[1] "a"', "also[1]", "expected a text"]),

@@ -2,6 +2,7 @@
 
 import datetime as dt
 import io
+import json
 import random
 import zipfile
 from concurrent.futures import ProcessPoolExecutor
@@ -749,3 +750,123 @@ def test_one_can_watch_workbooks_being_read(folder) -> None:
     seen: list[str] = []
     ig.assemble(plan_for(folder), watch=lambda name, done, total: seen.append(name) or None)
     assert seen[:2] == ["a.xlsx", "b.xlsx"] and set(seen[2:]) == {"a.xlsx/May", "b.xlsx/June"}
+
+
+# -- the rules of a run hold for sheets as for files
+
+
+def test_rows_of_sheets_are_set_aside_with_their_cells(folder, tmp_path) -> None:
+    folder.write("a.xlsx", books.sheets(May=[*MAY, ["Vessel", "deep, very"], ["Hollow", 2.5]]))
+    rules = {name: ig.Rules(bad_values=name) for name in ("set-row-aside", "set-source-aside")}
+    plan = plan_for(folder)
+    by_row = ig.assemble(
+        ig.Plan(plan.sources, plan.columns, rules=rules["set-row-aside"]), to=tmp_path / "o.csv"
+    )
+    assert by_row.table["lake"].to_pylist() == ["Ambermere", "Quillon Tarn", "Hollow"]
+    kept = (tmp_path / "o-record" / "set-aside.csv").read_text().splitlines()
+    assert kept[1] == 'a.xlsx/May,4,depth,bad-value,"Vessel,""deep, very"""'
+    whole = ig.assemble(ig.Plan(plan.sources, plan.columns, rules=rules["set-source-aside"]))
+    assert whole.sources[0].reason == "bad-value" and whole.rows == 0
+
+
+def test_layout_keys_that_say_nothing_about_sheets(folder) -> None:
+    folder.write("a.xlsx", books.sheets(May=[*MAY, ["Grüner See; 'x'", 5]]))
+    folder.write("b.csv", "lake;depth\nHollow;2\n".encode("utf-16"))
+    layout = ig.Layout(encoding="utf-16", delimiter=";", quote="'", escape="\\")
+    outcome = ig.assemble(plan_for(folder, layout=layout))
+    assert outcome.table["lake"].to_pylist() == ["Ambermere", "Quillon Tarn", "Grüner See; 'x'", "Hollow"]
+
+
+def test_comments_entries_and_headers_of_sheets_as_the_plan_says(folder, tmp_path) -> None:
+    rows = [
+        ["Site:", "Ambermere"],
+        ["Serial No: 00417"],
+        [],
+        ["Lake", "Depth (m)"],
+        ["# moved"],
+        ["A", 1],
+        ["A", 2],
+    ]
+    folder.write("a.xlsx", books.sheets(May=[*rows, ["Total", 3], ["checked"]]))
+    layout = ig.Layout(
+        header_has=["depth"],
+        comment="#",
+        footer_from="Total",
+        capture={"site": "Site", "serial": "Serial No"},
+    )
+    columns = (ig.Column("lake"), ig.Column("depth", "integer", also=["Depth (m)"]))
+    outcome = ig.assemble(plan_for(folder, *columns, layout=layout), to=tmp_path / "o.csv")
+    assert outcome.table.to_pylist() == [
+        {
+            "source": "a.xlsx",
+            "sheet": "May",
+            "source_row": row,
+            "site": "Ambermere",
+            "serial": "00417",
+            "lake": "A",
+            "depth": row - 5,
+        }
+        for row in (6, 7)
+    ]
+    ledger = outcome.sources[0].ledger
+    assert (ledger.preamble, ledger.blank, ledger.comment, ledger.footer) == (2, 1, 1, 2)
+    assert "Serial No,00417" in (tmp_path / "o-record" / "preamble.csv").read_text()
+
+
+def test_a_sheet_without_a_header_by_position(folder) -> None:
+    def fill(book: Any) -> None:
+        sheet = book.add_worksheet("May")
+        for at in range(4):
+            sheet.write_row(at + 2, 2, ["Ambermere", "", at])
+
+    folder.write("a.xlsx", books.xlsx(fill))
+    layout = ig.Layout(header_row="none", header=["lake", "gap", "depth"], first_row=3, first_column="C")
+    outcome = ig.assemble(plan_for(folder, layout=layout))
+    assert outcome.table["depth"].to_pylist() == [0.0, 1.0, 2.0, 3.0]
+    assert outcome.table["lake"].to_pylist() == ["Ambermere"] * 4
+
+
+def test_files_and_sheets_with_the_same_header_are_one_group(folder) -> None:
+    folder.write("a.xlsx", books.sheets(May=MAY, June=JUNE))
+    folder.write("b.csv", "lake,depth\nHollow,1.50\n")
+    made = ig.draft(folder.path)
+    assert len(made.plan.sources) == 1 and made.plan.sources[0].layout == ig.Layout()
+    assert ig.assemble(made).rows == 4
+
+
+def test_a_workbook_that_changes_on_the_way_is_set_aside(folder, monkeypatch) -> None:
+    path = folder.write("a.xlsx", books.sheets(May=MAY))
+    folder.write("b.xlsx", books.sheets(May=JUNE))
+    original = ig.calls.unfold
+
+    def then_changed(*args: Any, **more: Any) -> Any:
+        found = original(*args, **more)
+        path.write_bytes(books.sheets(May=[*MAY, ["new", 1]]))
+        return found
+
+    monkeypatch.setattr(ig.calls, "unfold", then_changed)
+    outcome = ig.assemble(plan_for(folder))
+    assert [account.reason for account in outcome.sources] == ["source-changed", ""]
+
+
+def test_several_tables_of_a_page(folder) -> None:
+    table = "<table><tr><th>lake<th>depth</tr>{}</table>"
+    rows = "<tr><td>A<td colspan='1'>1</tr><tr><td>B<br>2</td><td>&lt;2</td></tr>"
+    folder.write(
+        "page.xls",
+        f"<html>{table.format(rows)}<table><tr><td>menu</td></tr></table>{table.format(rows)}</html>",
+    )
+    outcome = ig.assemble(plan_for(folder, sheets="table 1"))
+    assert outcome.table["lake"].to_pylist() == ["A", "B 2"]
+    assert [one.raw for one in outcome.problems if one.code == "bad-value"] == ["<2"]
+
+
+def test_a_survey_says_what_is_beside_and_what_is_wrong(folder, integrum) -> None:
+    folder.write("a.xlsx", books.xlsx(odd))
+    folder.write("b.xlsx", books.xls(ROWS))
+    seen = integrum("survey", "in").stdout
+    assert "header in row 4, 2 header rows, units below, footer from Mean, from column C, to column J" in seen
+    assert 'number, but 1 of 3 values is an error: 1 in b.xlsx/May, first "#DIV/0!" in row 3' in seen
+    data = json.loads(integrum("survey", "in", "--json").stdout)
+    assert [source["sheet"] for source in data["sources"]] == ["May", "May"]
+    assert integrum("assemble", "in", "--to", "o.csv", "--strict").returncode == 1
