@@ -372,6 +372,8 @@ def test_a_second_table_is_reported_and_a_plan_can_point_to_it(folder) -> None:
     survey = ig.survey(folder.path)
     found = {one.source: (one.row, one.column) for one in survey.problems if one.code == "second-table"}
     assert found == {"a.xlsx/May": (1, "D"), "a.xlsx/June": (11, "")}
+    assert "# another table seems to stand in a.xlsx/May, row 1, column D" in str(ig.draft(folder.path))
+    assert told(ig.assemble(folder.path), "second-table") == ["a.xlsx/May", "a.xlsx/June"]
     right = ig.Layout(first_column="D", last_column="E")
     outcome = ig.assemble(plan_for(folder, sheets="May", layout=right))
     assert outcome.table["depth"].to_pylist() == [float(at * 10) for at in range(1, 9)]

@@ -24,7 +24,7 @@ from integrum.errors import NothingFound, OutputError
 from integrum.layout import Layout
 from integrum.plan import Plan, Provenance, Rules, Sources
 from integrum.planfile import Remarks, read_plan
-from integrum.problems import SourceFault
+from integrum.problems import Problem, SourceFault
 from integrum.reading.heads import read_heads
 from integrum.sources.find import find_sources
 from integrum.sources.own import OwnWork
@@ -249,7 +249,7 @@ def assemble(
     if records:
         own.learn(records)
     with _workers(executor) as pool:
-        plan, remarks, folder = _plan(what, own, pool, watch)
+        plan, remarks, folder, seen = _plan(what, own, pool, watch)
         found = find_sources(plan.sources, folder, own)
         plan = replace(plan, sources=_absolute(plan, folder))
         found = unfold(found, plan.sources, pool, watch=watch)
@@ -259,7 +259,7 @@ def assemble(
         names = [str(target)] * len(found.sources)
         if many:
             names = output_names(str(target), plan, found.sources, identified)
-        sought = Sought(found.sources, heads, identified, names, found.problems)
+        sought = Sought(found.sources, heads, identified, names, (*found.problems, *seen))
         writers = {
             name: _Writer(
                 name if target else "", records if not many else _record_of(Path(name)), to, guard_formulas
@@ -373,19 +373,19 @@ def _is_plan_file(what: object) -> TypeGuard[str | os.PathLike[str]]:
 
 def _plan(
     what: Plan | Draft | Where | Sequence[Where], own: OwnWork, pool: Executor, watch: Watch | None
-) -> tuple[Plan, Remarks, Path]:
-    """The plan, the evidence for it if it was drafted, and the folder that its relative paths mean."""
+) -> tuple[Plan, Remarks, Path, tuple[Problem, ...]]:
+    """The plan, the evidence for it if it was drafted, the folder of its relative paths, and what only the survey saw."""
     if isinstance(what, Plan):
-        return what, {}, Path.cwd()
+        return what, {}, Path.cwd(), ()
     if _is_plan_file(what):
-        return read_plan(os.fspath(what)), {}, Path(os.path.abspath(what)).parent
+        return read_plan(os.fspath(what)), {}, Path(os.path.abspath(what)).parent, ()
     if isinstance(what, Draft):
         made = what
     else:
         sought, folder = _looked_at(what)
         found = unfold(find_sources(sought.sources, folder, own), sought.sources, pool, watch=watch)
         made = draft_from(survey_found(sought, found, pool, watch), folder)
-    return made.plan, made.remarks, made.folder
+    return made.plan, made.remarks, made.folder, made.problems
 
 
 def _absolute(plan: Plan, folder: Path) -> list[Sources]:

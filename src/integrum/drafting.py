@@ -12,10 +12,10 @@ from integrum.errors import NothingFound
 from integrum.layout import Layout
 from integrum.plan import Column, Plan, Provenance, Sources
 from integrum.planfile import Remarks, write_plan
-from integrum.problems import clipped
+from integrum.problems import Problem, clipped
 from integrum.sources.proposal import fitting, propose
 from integrum.surveying.findings import Survey
-from integrum.surveying.grouping import layout_groups
+from integrum.surveying.grouping import LayoutGroup, layout_groups
 from integrum.values.kinds import EMPTY, kinds
 from integrum.values.verdict import verdict
 
@@ -32,11 +32,14 @@ class Draft:
         The evidence: comment lines by part of the plan.
     folder
         What the plan's relative paths are relative to.
+    problems
+        What the survey found that a run of the plan would not: second tables, sheets that are none.
     """
 
     plan: Plan
     remarks: Remarks
     folder: Path
+    problems: tuple[Problem, ...] = ()
 
     def save(self, path: str | Path) -> Path:
         """Write the plan file; its paths become relative to the folder of `path`.
@@ -129,7 +132,32 @@ def draft_from(survey: Survey, folder: Path) -> Draft:
             lines = lines[1:]  # nothing was guessed that is not the rule anyway
         if lines:
             shifted["sources", number] = lines
-    return Draft(Plan([group.sources for group in groups], [*first, *columns], provenance), shifted, folder)
+    plan = Plan([group.sources for group in groups], [*first, *columns], provenance)
+    passed = {f"/{name}" for _, name in survey.passed}
+    seen = tuple(
+        one
+        for one in survey.problems
+        if one.code == "second-table"
+        or (one.code == "passed-over" and any(one.source.endswith(name) for name in passed))
+    )
+    _remark_tables(shifted, seen, groups)
+    return Draft(plan, shifted, folder, seen)
+
+
+def _remark_tables(
+    remarks: dict[tuple[str, int], Sequence[str]], problems: Sequence[Problem], groups: Sequence[LayoutGroup]
+) -> None:
+    """Say beside each group where a second table was seen."""
+    for number, group in enumerate(groups):
+        lines = [
+            f"another table seems to stand in {one.source}, row {one.row:,}"
+            + (f", column {one.column}" if one.column else "")
+            for one in problems
+            if one.code == "second-table" and one.source in group.members
+        ]
+        if lines:
+            shown = lines[:3] + ([f"and in {len(lines) - 3:,} more"] if len(lines) > 3 else [])
+            remarks["sources", number] = [*remarks.get(("sources", number), ()), *shown]
 
 
 def _identifier(name: str, values: Sequence[str | None]) -> Column:

@@ -20,11 +20,12 @@ from integrum.workbooks.places import letters
 
 @dataclass(frozen=True)
 class LayoutGroup:
-    """A group of sources with its layout, and the evidence for it."""
+    """A group of sources with its layout, the evidence for it, the names of its files and those of its sources."""
 
     sources: Sources
     evidence: tuple[str, ...]
     names: tuple[str, ...]
+    members: frozenset[str] = frozenset()
 
 
 def layout_groups(survey: Survey, folder: Path) -> list[LayoutGroup]:
@@ -47,7 +48,8 @@ def layout_groups(survey: Survey, folder: Path) -> list[LayoutGroup]:
         clusters = clusters_of(survey, number)
         if group.layout != Layout() or not clusters:
             names = tuple(dict.fromkeys(one.file for one in survey.sources if one.group == number + 1))
-            made.append(LayoutGroup(group, (), names))
+            every = frozenset(one.source for one in survey.sources if one.group == number + 1)
+            made.append(LayoutGroup(group, (), names, every))
             continue
         for order, cluster in enumerate(clusters):
             others = clusters[1:] if order == 0 else []
@@ -88,7 +90,8 @@ def _made(
         expect, said = _expected(group, len(members))
         sources = replace(sources, expect=expect)
     names = tuple(dict.fromkeys(survey.sources[at].file for at in members))
-    return LayoutGroup(sources, (*_evidence(survey, members, rows), *said), names)
+    every = frozenset(survey.sources[at].source for at in members)
+    return LayoutGroup(sources, (*_evidence(survey, members, rows), *said), names, every)
 
 
 def _evidence(survey: Survey, members: Sequence[int], rows: Counter[Any]) -> list[str]:
