@@ -229,6 +229,7 @@ def test_sheets_on_the_command_line(folder, integrum) -> None:
     seen = integrum("survey", "in/a.xlsx", "--sheets", "June").stdout
     assert "a.xlsx/June: 1 header, 1 data" in seen
     assert integrum("survey", "in/plan.toml", "--sheets", "x").returncode == 2
+    assert 'or --sheets "June"' in integrum("survey", "in/a.xlsx/June").stderr
 
 
 # -- facts, expectations, twins

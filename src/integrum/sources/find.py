@@ -14,7 +14,7 @@ from stat import S_ISREG
 from integrum.errors import NothingFound, OutputError
 from integrum.plan import Sources
 from integrum.problems import Problem
-from integrum.sources.kinds import ARCHIVE, DATA, is_data, is_delimited, never_data, packing_of
+from integrum.sources.kinds import ARCHIVE, DATA, is_data, is_delimited, is_workbook, never_data, packing_of
 from integrum.sources.order import natural_key
 from integrum.sources.own import OwnWork
 from integrum.sources.packing import DAMAGED
@@ -295,6 +295,10 @@ def _nothing(place: _Place, own: OwnWork) -> tuple[str, str]:
         if own.holds(os.stat(path)) or own.holds(os.stat(place.folder)):
             return f'"{place.said}" was written by Integrum', "name the files that it was made from"
         return f'"{place.said}" gave nothing', "it is excluded, or it is not a regular file"
+    if os.path.isfile(place.folder) and is_workbook(place.folder):
+        book, sheet = os.path.basename(place.folder), place.file or place.pattern
+        said = f'name "{book}", and say which sheet: sheets = ["{sheet}"], or --sheets "{sheet}"'
+        return f'"{place.said}" is no file', said
     there = Path(place.folder)
     if there.is_dir() and place.pattern is None and place.file is None:
         return (

@@ -6,7 +6,7 @@ from xml.etree import ElementTree
 from zipfile import ZipFile
 
 from integrum.workbooks.errors import UNKNOWN
-from integrum.workbooks.scanned import Scanned
+from integrum.workbooks.scanned import Scanned, Scans, known
 
 _CONTENT = "content.xml"
 _TABLE = "{urn:oasis:names:tc:opendocument:xmlns:table:1.0}"
@@ -16,8 +16,8 @@ _TEXT = "{urn:oasis:names:tc:opendocument:xmlns:text:1.0}p"
 _CELLS = (f"{_TABLE}table-cell", f"{_TABLE}covered-table-cell")
 
 
-def scan_ods(archive: ZipFile) -> dict[str, Scanned]:
-    """Scan the sheets of a workbook, by name."""
+def scan_ods(archive: ZipFile) -> Scans:
+    """Scan the sheets of a workbook; they are all in one part."""
     found: dict[str, Scanned] = {}
     at, row, column, repeats = Scanned(), 1, 1, 1
     with archive.open(_CONTENT) as file:
@@ -37,7 +37,7 @@ def scan_ods(archive: ZipFile) -> dict[str, Scanned]:
             elif tag == f"{_TABLE}table-row":
                 row += repeats
                 element.clear()
-    return found
+    return known(found)
 
 
 def _take(

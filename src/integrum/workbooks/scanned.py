@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
+from functools import partial
 
 from integrum.problems import SourceFault
 from integrum.workbooks.faults import damaged
@@ -42,6 +44,19 @@ class Scanned:
         """Take another cell into account."""
         self.in_order &= row >= self.rows
         self.rows, self.columns, self.cells = max(self.rows, row), max(self.columns, column), self.cells + 1
+
+
+# what scans each sheet, by name, when it is asked to
+Scans = Mapping[str, Callable[[], Scanned]]
+
+
+def known(found: Mapping[str, Scanned]) -> Scans:
+    """Scans that are done already."""
+    return {name: partial(_itself, one) for name, one in found.items()}
+
+
+def _itself(scanned: Scanned) -> Scanned:
+    return scanned
 
 
 def refuse_strays(sheet: Scanned) -> None:

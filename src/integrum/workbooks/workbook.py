@@ -24,13 +24,13 @@ from integrum.workbooks.html import html_tables
 from integrum.workbooks.ods import scan_ods
 from integrum.workbooks.places import Sheet
 from integrum.workbooks.recognise import HTML, ODS, TEXT, XLS, XLSB, XLSX, recognise
-from integrum.workbooks.scanned import Scanned, refuse_strays
+from integrum.workbooks.scanned import Scanned, Scans, known, refuse_strays
 from integrum.workbooks.text import SheetText, as_text
 from integrum.workbooks.xls import scan_xls
 from integrum.workbooks.xlsb import scan_xlsb
 from integrum.workbooks.xlsx import scan_xlsx
 
-_SCANS: dict[str, Callable[[ZipFile], dict[str, Scanned]]] = {XLSX: scan_xlsx, XLSB: scan_xlsb, ODS: scan_ods}
+_SCANS: dict[str, Callable[[ZipFile], Scans]] = {XLSX: scan_xlsx, XLSB: scan_xlsb, ODS: scan_ods}
 
 
 @dataclass(frozen=True)
@@ -62,16 +62,21 @@ class Workbook:
         if kind == TEXT:
             raise SourceFault("text", "it is no workbook but a delimited text", "give it the suffix .csv")
         self._kind, self.is_html = kind, kind == HTML
-        self._scanned: dict[str, Scanned] = {}
         if self.is_html:
             tables = html_tables(data)
             self._tables = {f"table {number}": rows for number, rows in enumerate(tables, 1)}
             self.sheets = [Listed(name) for name in self._tables]
             return
-        self._scanned = _guarded(lambda: scan_xls(data) if kind == XLS else _scan(data, kind))
-        if kind in (XLS, ODS):  # these are read as a whole
-            for one in self._scanned.values():
+        self._scans: Scans = _guarded(
+            lambda: scan_xls(data) if kind == XLS else _SCANS[kind](ZipFile(BytesIO(data)))
+        )
+        if kind in (XLS, ODS):  # these are opened as a whole
+            scanned: dict[str, Scanned] = _guarded(
+                lambda: {name: scan() for name, scan in self._scans.items()}
+            )
+            for one in scanned.values():
                 refuse_strays(one)
+            self._scans = known(scanned)
         self._opened: CalamineWorkbook = _guarded(lambda: CalamineWorkbook.from_filelike(BytesIO(data)))
         self.sheets = [
             Listed(
@@ -95,19 +100,14 @@ class Workbook:
             width = max(map(len, rows))
             padded = ([*row, *[""] * (width - len(row))] for row in rows)
             return as_text(grid_of(padded, decimal=sheet.decimal), (), sheet, Scanned())
-        scanned = self._scanned.get(sheet.name)
-        if scanned is None and self._kind != XLS:  # nobody knows how far its cells reach
+        scan = self._scans.get(sheet.name)
+        if scan is None and self._kind != XLS:  # nobody knows how far its cells reach
             raise damaged("it lists a sheet that it does not have")
-        scanned = scanned or Scanned()
+        scanned = _guarded(scan) if scan else Scanned()
         refuse_strays(scanned)
         opened: CalamineSheet = _guarded(lambda: self._opened.get_sheet_by_name(sheet.name))
         grid = _guarded(lambda: _grid(opened, sheet.decimal))
         return as_text(grid, opened.merged_cell_ranges or (), sheet, scanned)
-
-
-def _scan(data: bytes, kind: str) -> dict[str, Scanned]:
-    with ZipFile(BytesIO(data)) as archive:
-        return _SCANS[kind](archive)
 
 
 def _guarded(work: Callable[[], Any]) -> Any:

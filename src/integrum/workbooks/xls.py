@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from functools import partial
 from io import BytesIO
 from struct import unpack_from
 
@@ -10,7 +11,7 @@ import olefile
 
 from integrum.workbooks.errors import CODES, UNKNOWN
 from integrum.workbooks.faults import damaged, protected
-from integrum.workbooks.scanned import Scanned
+from integrum.workbooks.scanned import Scanned, Scans
 
 STREAMS = ("Workbook", "Book")
 _SHEET, _PASSWORD, _END, _ERROR, _FORMULA = 0x85, 0x2F, 0x0A, 0x205, 0x06
@@ -18,8 +19,8 @@ _DIMENSIONS, _MOST_ROWS, _MOST_COLUMNS = 0x200, 65_536, 256
 _CELLS = {0x06, 0x203, 0x204, 0x205, 0x27E, 0xFD, 0xD6, 0xBD}
 
 
-def scan_xls(data: bytes) -> dict[str, Scanned]:
-    """Scan the sheets of a workbook, by name.
+def scan_xls(data: bytes) -> Scans:
+    """Scan the sheets of a workbook; they are all in one stream.
 
     Raises
     ------
@@ -37,7 +38,7 @@ def scan_xls(data: bytes) -> dict[str, Scanned]:
             length, wide = stream[at + 6], stream[at + 7] & 1
             raw = stream[at + 8 : at + 8 + length * (1 + wide)]
             said = raw.decode("utf-16-le" if wide else "latin-1", "replace")
-            found[said] = _scan(stream, int(unpack_from("<I", stream, at)[0]))
+            found[said] = partial(_scan, stream, int(unpack_from("<I", stream, at)[0]))
     return found
 
 

@@ -3,18 +3,19 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from functools import partial
 from zipfile import ZipFile
 
 from integrum.workbooks.errors import CODES, UNKNOWN
-from integrum.workbooks.scanned import Scanned
+from integrum.workbooks.scanned import Scanned, Scans
 from integrum.workbooks.xlsx import relations
 
 _MAIN = "xl/workbook.bin"
 _ROW, _FIRST_CELL, _LAST_CELL, _ERROR, _ERROR_FORMULA, _BUNDLED_SHEET = 0, 1, 11, 3, 11, 156
 
 
-def scan_xlsb(archive: ZipFile) -> dict[str, Scanned]:
-    """Scan the sheets of a workbook, by name."""
+def scan_xlsb(archive: ZipFile) -> Scans:
+    """What scans the sheets of a workbook."""
     targets = relations(archive, _MAIN)
     found = {}
     for kind, body in _records(archive.read(_MAIN)):
@@ -22,13 +23,13 @@ def scan_xlsb(archive: ZipFile) -> dict[str, Scanned]:
             key, at = _text(body, 8)
             name, _ = _text(body, at)
             if targets.get(key) in archive.NameToInfo:
-                found[name] = _scan(archive.read(targets[key]))
+                found[name] = partial(_scan_part, archive, targets[key])
     return found
 
 
-def _scan(data: bytes) -> Scanned:
+def _scan_part(archive: ZipFile, part: str) -> Scanned:
     found, row = Scanned(), 0
-    for kind, body in _records(data):
+    for kind, body in _records(archive.read(part)):
         if kind == _ROW:
             row = _whole(body, 0) + 1
         elif _FIRST_CELL <= kind <= _LAST_CELL:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from functools import partial
 from html import unescape
 from posixpath import join, normpath
 from xml.etree import ElementTree
@@ -11,7 +12,7 @@ from zipfile import ZipFile
 import numpy as np
 
 from integrum.workbooks.places import place
-from integrum.workbooks.scanned import Scanned
+from integrum.workbooks.scanned import Scanned, Scans
 
 _MAIN = "xl/workbook.xml"
 _CHUNK, _LONGEST = 16 << 20, 16
@@ -31,24 +32,16 @@ _REF = re.compile(rb"""\br=["']([A-Z]+\d+)["']""")
 _AS_TEXT = re.compile(rb"""\bt=["'](?:str|inlineStr)["']""")
 
 
-def scan_xlsx(archive: ZipFile) -> dict[str, Scanned]:
-    """Scan the sheets of a workbook, by name."""
-    return {
-        name: _scan(archive.read(part))
-        for name, part in parts(archive, _MAIN).items()
-        if part in archive.NameToInfo
-    }
-
-
-def parts(archive: ZipFile, main: str) -> dict[str, str]:
-    """The part of the archive that each sheet is in, as an XML workbook lists them."""
-    targets = relations(archive, main)
-    tree = ElementTree.fromstring(archive.read(main))
+def scan_xlsx(archive: ZipFile) -> Scans:
+    """What scans the sheets of a workbook."""
+    targets = relations(archive, _MAIN)
     found = {}
-    for element in tree.iter():
+    for element in ElementTree.fromstring(archive.read(_MAIN)).iter():
         if element.tag.endswith("}sheet") or element.tag == "sheet":
             key = next((value for name, value in element.attrib.items() if name.endswith("}id")), "")
-            found[element.get("name", "")] = targets.get(key, "")
+            part = targets.get(key, "")
+            if part in archive.NameToInfo:
+                found[element.get("name", "")] = partial(_scan_part, archive, part)
     return found
 
 
@@ -63,6 +56,10 @@ def relations(archive: ZipFile, main: str) -> dict[str, str]:
             target.lstrip("/") if target.startswith("/") else normpath(join(folder, target))
         )
     return targets
+
+
+def _scan_part(archive: ZipFile, part: str) -> Scanned:
+    return _scan(archive.read(part))
 
 
 def _scan(data: bytes) -> Scanned:
