@@ -384,6 +384,18 @@ def test_a_second_table_is_reported_and_a_plan_can_point_to_it(folder) -> None:
     assert lower.sources[0].ledger.preamble == 9
 
 
+def test_a_second_table_and_a_footer_far_down(folder) -> None:
+    rows = [["lake", "depth"], *([f"L{at}", at / 4] for at in range(900))]
+    folder.write("a.xlsx", books.sheets(May=[*rows, [], ["site", "wind"], ["X", 3], ["Y", 5]]))
+    folder.write("b.xlsx", books.sheets(May=[*rows[:-1], ["Mean", 7.5], ["checked"]]))
+    survey = ig.survey(folder.path)
+    assert [(one.source, one.row) for one in survey.problems if one.code == "second-table"] == [
+        ("a.xlsx/May", 903)
+    ]
+    assert [one.layout.footer_from for one in survey.layouts] == [(), ("Mean",)]
+    assert survey.sources[1].ledger.footer == 2
+
+
 def test_sheets_of_other_layouts_in_one_workbook_become_groups(folder) -> None:
     def fill(book: Any, base: int, months: tuple[str, ...], late: tuple[str, ...]) -> None:
         for number, month in enumerate(months):

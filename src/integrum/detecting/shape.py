@@ -16,6 +16,7 @@ _SUMMARY = re.compile(
     r"signed|signature|printed|generated|exported|source|legend|n\s*=|\*|—|--)",
     re.IGNORECASE,
 )
+_SUM = re.compile(r"(?:grand |sub)?(?:totals?|sums?|means?|averages?)\s*:?", re.IGNORECASE)
 _CLOSE = 0.7
 
 
@@ -257,6 +258,8 @@ class Reader:
         if 0 in self.typed and not blank_first and not is_absent(first):
             return True
         if not self.is_data(row) and not self._short_data(row):
+            return True
+        if _SUM.fullmatch(first):
             return True
         return _SUMMARY.match(first) is not None and (apart or row.filled < self.typical)
 

@@ -2,23 +2,25 @@
 
 from __future__ import annotations
 
+import csv
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
+from io import StringIO
 
 import numpy as np
 import numpy.typing as npt
 
 from integrum.detecting.cells import is_absent, is_value
-from integrum.detecting.detect import Detected, decimal_sign, footer_text, numbered_rows, whole_lines
+from integrum.detecting.detect import Detected, decimal_sign, footer_text, whole_lines
 from integrum.detecting.sample import Sample
 from integrum.detecting.shape import Reader, Row, Shape
 from integrum.layout import Layout
 from integrum.names import loosened
-from integrum.reading.head import split_cells
-from integrum.reading.records import Dialect
 from integrum.workbooks.places import letters
 
 _FREE = frozenset({"encoding", "delimiter", "quote", "escape"})
+# rows that are looked at closely: the first, and as many of the middle as of the end
+_HEAD, _TAIL = 400, 60
 _TOGETHER = 0.5
 _NAMELESS, _ENOUGH = 0.8, 5
 _COVER_ROWS = 40
@@ -59,24 +61,32 @@ def detect_sheet(sample: Sample) -> SheetDetected:
     -------
     SheetDetected
     """
-    rows = numbered_rows(sample.head.decode("utf-8", "replace"), Dialect(), sample.whole)
-    last = [split_cells(line, Dialect()) for line in whole_lines(sample.tail)]
-    width = max((len(row.cells) for row in rows), default=0)
-    rows = [Row(row.number, _padded(row.cells, width)) for row in rows]
-    last = [cells for cells in last if len(cells) == width]
-    filled = np.array([[bool(cell) for cell in row.cells] for row in rows], bool)
-    if not filled.any():
+    every = list(csv.reader(StringIO(sample.head.decode("utf-8", "replace"), newline="")))
+    if not sample.whole:
+        every = every[:-1]
+    width = max(map(len, every), default=0)
+    every = [_padded(cells, width) for cells in every]
+    used = np.array([list(map(bool, cells)) for cells in every], bool)
+    if not used.any():
         return SheetDetected(Layout(), 0.0, is_table=False, free=_FREE)
+    rest = every[_HEAD:]
+    tail = rest[-_TAIL:] if sample.whole else [*csv.reader(whole_lines(sample.tail))]
+    inner = rest[: len(rest) - _TAIL : max(1, len(rest) // _TAIL)]
+    rows = [Row(number, cells) for number, cells in enumerate(every[:_HEAD], 1)]
+    filled = used[:_HEAD]
     blocks = _blocks(filled)
     first, end, others = _main(blocks, filled, rows)
-    table = [Row(row.number, row.cells[first:end]) for row in rows]
-    reader = Reader(table, [], [Row(0, cells[first:end]) for cells in last])
-    shape = reader.shape()
+    alone = (first, end) == (0, width)
+    table = rows if alone else [Row(row.number, row.cells[first:end]) for row in rows]
+    last = [Row(0, cells[first:end]) for cells in tail if len(cells) == width]
+    shape = Reader(table, [Row(0, cells[first:end]) for cells in inner], last).shape()
     end = _trimmed(table, shape, first, end)
-    found = _detected(table, shape, first, end, others, [Row(0, cells[first:end]) for cells in last])
-    used = np.flatnonzero(filled.any(axis=0)) + 1
-    before = int(max((at for at in used if at <= first), default=0))
-    behind = int(min((at for at in used if at > end), default=0))
+    second = shape.second_table or _second_below(every, first, end)
+    shape = replace(shape, second_table=second)
+    found = _detected(table, shape, first, end, others, last)
+    columns = np.flatnonzero(used.any(axis=0)) + 1
+    before = int(max((at for at in columns if at <= first), default=0))
+    behind = int(min((at for at in columns if at > end), default=0))
     layout = replace(
         found.layout,
         first_column=letters(first + 1) if first else "",
@@ -84,8 +94,8 @@ def detect_sheet(sample: Sample) -> SheetDetected:
     )
     evidence = found.evidence
     if before or behind:
-        columns = f"columns {letters(first + 1)} to {letters(end)}"
-        evidence += (f"the table stands in {columns}; what is beside them is left out",)
+        said = f"columns {letters(first + 1)} to {letters(end)}"
+        evidence += (f"the table stands in {said}; what is beside them is left out",)
     return replace(
         found,
         layout=layout,
@@ -101,6 +111,18 @@ def _padded(cells: Sequence[str], width: int) -> list[str]:
     return [*cells, *[""] * (width - len(cells))]
 
 
+def _second_below(every: Sequence[Sequence[str]], first: int, end: int) -> int:
+    """The row of another header below those that are looked at closely; 0 when there is none."""
+    for at in range(max(_HEAD, 1), len(every) - 2):
+        cells = every[at][first:end]
+        if any(every[at - 1][first:end]) or sum(map(bool, cells)) < 2 or any(map(is_value, cells)):
+            continue
+        following = [row[first:end] for row in every[at + 1 : at + 3]]
+        if all(any(map(is_value, row)) for row in following):
+            return at + 1
+    return 0
+
+
 def _blocks(filled: Filled) -> list[tuple[int, int]]:
     """Neighbouring columns with cells: the first of each block and the one behind its last."""
     used = np.flatnonzero(filled.any(axis=0)).tolist()
@@ -112,6 +134,8 @@ def _main(
     blocks: Sequence[tuple[int, int]], filled: Filled, rows: Sequence[Row]
 ) -> tuple[int, int, list[tuple[int, int]]]:
     """The columns of the main table, blank ones inside included, and the blocks that are no part of it."""
+    if len(blocks) == 1:
+        return *blocks[0], []
     main = max(blocks, key=lambda block: int(filled[:, block[0] : block[1]].sum()))
     known, header, within = _rows_of(filled, rows, main)
     names = _names(rows, main)
