@@ -222,6 +222,22 @@ def test_covers_are_told_in_a_survey_and_left_out_by_the_draft(folder) -> None:
     assert ig.assemble(made).rows == 4
 
 
+def test_covers_of_pairs_are_no_tables(folder) -> None:
+    wide = [["lake", "depth", "seen"], ["Vessel", 1, "x"]]
+    pairs = [["Lake:", "Vessel"], ["Year", 2024], ["Team", "B"]]
+    folder.write("a.xlsx", books.sheets(Cover=pairs, May=wide, June=wide[:1]))
+    columns = (ig.Column("lake"), ig.Column("depth", "number"), ig.Column("seen"))
+    outcome = ig.assemble(plan_for(folder, *columns))
+    assert told(outcome, "passed-over") == ["a.xlsx/Cover"] and outcome.status == 0
+    # a header and nothing below it is a table without rows
+    assert told(outcome, "no-data-rows") == ["a.xlsx/June"]
+    # two columns are a table when the plan knows one of them
+    folder.write(
+        "a.xlsx", books.sheets(Cover=pairs, May=[["Lake", "weather"], ["Vessel", "calm"], ["Hollow", "rain"]])
+    )
+    assert ig.assemble(plan_for(folder, *columns)).table["lake"].to_pylist() == ["Vessel", "Hollow"]
+
+
 def test_sheets_on_the_command_line(folder, integrum) -> None:
     folder.write("a.xlsx", books.sheets(May=MAY, June=JUNE))
     ran = integrum("assemble", "in", "--sheets", "!June", "--to", "-")

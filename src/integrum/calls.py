@@ -88,7 +88,7 @@ def survey(
     plan, folder = _looked_at(where)
     found = find_sources(plan.sources, folder, OwnWork())
     with _workers(executor) as pool:
-        found = unfold(found, plan.sources, pool, contents, watch)
+        found = unfold(found, plan.sources, pool, contents, watch=watch)
         return survey_found(plan, found, pool, watch) if contents else names_found(plan, found, pool)
 
 
@@ -252,7 +252,8 @@ def assemble(
         plan, remarks, folder, seen = _plan(what, own, pool, watch)
         found = find_sources(plan.sources, folder, own)
         plan = replace(plan, sources=_absolute(plan, folder))
-        found = unfold(found, plan.sources, pool, watch=watch)
+        headers = [header for column in plan.columns for header in column.headers]
+        found = unfold(found, plan.sources, pool, headers=headers, watch=watch)
         layouts = [source.written(plan.sources[source.group].layout) for source in found.sources]
         heads = read_heads(found.sources, layouts, pool)
         identified = identify(plan, found.sources, heads)

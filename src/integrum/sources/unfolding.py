@@ -2,13 +2,16 @@
 
 from __future__ import annotations
 
+import csv
 import gc
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Collection, Iterator, Mapping, Sequence
 from concurrent.futures import Executor
 from contextlib import contextmanager
 from dataclasses import dataclass, replace
+from io import StringIO
 
 from integrum.checks import nearest
+from integrum.names import loosened
 from integrum.plan import Sources
 from integrum.problems import Problem, SourceFault, unreadable
 from integrum.sources.find import Found
@@ -24,7 +27,7 @@ from integrum.workers import Watch, ahead
 # sheets are kept as text between the steps of a run, up to this; beyond it they are read again
 KEPT = 128 << 20
 _KEPT_OF_ONE = 32 << 20
-_LEAST_ROWS = 2
+_LEAST_PAIRS, _COVER = 2, 1 << 16
 _START = 4096
 
 
@@ -33,6 +36,7 @@ def unfold(
     groups: Sequence[Sources],
     executor: Executor,
     contents: bool = True,
+    headers: Collection[str] = (),
     watch: Watch | None = None,
 ) -> Found:
     """Put the sheets of workbooks in their place.
@@ -47,6 +51,8 @@ def unfold(
         Where the workbooks are read.
     contents
         False: only the names of the sheets are looked at.
+    headers
+        The header cells that the plan knows; a sheet of pairs without any of them is no table.
     watch
         Is called with the name of the workbook at hand, the bytes done and the bytes in all.
 
@@ -56,8 +62,11 @@ def unfold(
         A sheet that is no table is passed over with a note, a hidden one too unless it is named. A workbook
         that gives nothing stays as one source that will be set aside.
     """
+    known = frozenset(loosened(header) or header for header in headers)
     tasks = [
-        _Task(source, groups[source.group], contents) for source in found.sources if may_be_workbook(source)
+        _Task(source, groups[source.group], contents, known)
+        for source in found.sources
+        if may_be_workbook(source)
     ]
     if not tasks:
         return found
@@ -136,6 +145,7 @@ class _Task:
     source: Source
     group: Sources
     contents: bool
+    known: frozenset[str]
 
 
 @dataclass
@@ -223,12 +233,28 @@ def _sheet(
         read = book.read(sheet)
     except SourceFault as fault:
         return "", replace(source, fault=fault), []
-    if read.tabular < _LEAST_ROWS and not (named and read.text):
+    if not _is_table(task, read) and not (named and read.text):
         what = "no cells" if not read.text else "no table"
         hint = "" if not read.text else f'name it in the plan to have it: sheets = ["{listed.name}"]'
         return what, None, [_passed_over(name, f"the sheet has {what}, so it is no source", hint)]
     problems = [replace(problem, source=name) for problem in read.problems]
     return "", _with_text(source, read, _KEPT_OF_ONE), problems
+
+
+def _is_table(task: _Task, read: SheetText) -> bool:
+    """Whether a sheet has a table: a wide row, or pairs that are more than the entries of a cover."""
+    if read.wide:
+        return True
+    if read.pairs < _LEAST_PAIRS:
+        return False
+    if not task.known or not task.group.layout.has_header:
+        return True
+    cells = (
+        cell for row in csv.reader(StringIO(read.text[:_COVER].decode("utf-8", "replace"))) for cell in row
+    )
+    return any(
+        (loosened(cell) or cell) in task.known for cell in cells if cell and not cell.rstrip().endswith(":")
+    )
 
 
 def _with_text(source: Source, read: SheetText, most: int) -> Source:

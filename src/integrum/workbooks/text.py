@@ -26,8 +26,8 @@ class SheetText:
     ----------
     text
         UTF-8, a record for each row from the first row of the sheet to the last that has a cell.
-    tabular
-        Rows with two cells or more.
+    pairs, wide
+        Rows with two cells or more, and with three or more.
     last_rows
         For each column of the text the last row that has a cell there; 0 where there is none.
     merged
@@ -37,7 +37,8 @@ class SheetText:
     """
 
     text: bytes
-    tabular: int = 0
+    pairs: int = 0
+    wide: int = 0
     last_rows: tuple[int, ...] = ()
     merged: tuple[Across, ...] = ()
     problems: tuple[Problem, ...] = ()
@@ -84,7 +85,8 @@ def as_text(grid: Grid, merged: Merged, sheet: Sheet, scanned: Scanned) -> Sheet
         if final[1] > first[1]
     )
     problems = [*_about_formulas(scanned), *_about_merged(down), *_about_others(grid, sheet, last)]
-    return SheetText(text, int((counts > 1).sum()), tuple(last_rows), across, tuple(problems))
+    pairs, wide = int((counts > 1).sum()), int((counts > 2).sum())
+    return SheetText(text, pairs, wide, tuple(last_rows), across, tuple(problems))
 
 
 def _about_formulas(scanned: Scanned) -> Iterator[Problem]:
