@@ -18,6 +18,7 @@ _SUMMARY = re.compile(
 )
 _SUM = re.compile(r"(?:grand |sub)?(?:totals?|sums?|means?|averages?)\s*:?", re.IGNORECASE)
 _CLOSE = 0.7
+_SPARSE_ROWS = 3
 
 
 class Row:
@@ -194,6 +195,9 @@ class Reader:
     def _above(self, start: int) -> tuple[int | None, int, bool]:
         """The header above the first data: its index, how many rows it has, and whether units stand below it."""
         at = self._filled_above(start)
+        for _ in range(_SPARSE_ROWS):
+            if at is not None and self._is_sparse(self.head[at]):
+                at = self._filled_above(at)
         if at is None:
             return None, 1, False
         units = False
@@ -211,6 +215,10 @@ class Reader:
 
     def _filled_above(self, at: int) -> int | None:
         return next((each for each in range(at - 1, -1, -1) if self.head[each].filled), None)
+
+    def _is_sparse(self, row: Row) -> bool:
+        """Whether a row has nothing but some values where the table has values."""
+        return len(row.cells) == self.width and sum(row.values[at] for at in self.typed) == row.filled > 0
 
     def _is_header(self, row: Row) -> bool:
         width = len(row.cells)
