@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import os
-import sys
 from collections.abc import Iterator, Sequence
 from concurrent.futures import Executor, ThreadPoolExecutor
 from contextlib import ExitStack, contextmanager
@@ -13,11 +12,8 @@ from pathlib import Path
 from typing import TypeGuard
 
 from integrum.assembling.identifiers import identify
-from integrum.assembling.job import Aside
 from integrum.assembling.outcome import Outcome, together_as_one
-from integrum.assembling.output import Documented, Output
-from integrum.assembling.record import FILES, aside_file, tables, write_record
-from integrum.assembling.run import KeepAside, Ran, Sought, Target, run
+from integrum.assembling.run import Sought, run
 from integrum.detecting.detect import Detected
 from integrum.drafting import Draft, draft_from
 from integrum.errors import NothingFound, OutputError
@@ -34,11 +30,9 @@ from integrum.surveying.findings import Survey
 from integrum.surveying.look import OneSource, look_at
 from integrum.surveying.survey import names_found, survey_found
 from integrum.workers import WORKERS, Watch
-from integrum.writing.csv import CsvOutput
-from integrum.writing.formats import check_suffix, file_output, loader
-from integrum.writing.memory import MemoryOutput
+from integrum.writing.formats import check_suffix
 from integrum.writing.naming import has_names, output_names
-from integrum.writing.together import together
+from integrum.writing.recorded import RecordedOutput, record_of
 
 Where = str | os.PathLike[str] | Sources
 STANDARD_OUTPUT = "-"
@@ -244,7 +238,7 @@ def assemble(
         raise OutputError(
             "outputs named after identifiers have a record each, beside them; leave `record` out"
         )
-    records = Path(os.path.abspath(record)) if record is not None else _record_of(target)
+    records = Path(os.path.abspath(record)) if record is not None else record_of(target)
     own = OwnWork(path for path in (target, records) if path and not many)
     if records:
         own.learn(records)
@@ -262,8 +256,8 @@ def assemble(
             names = output_names(str(target), plan, found.sources, identified)
         sought = Sought(found.sources, heads, identified, names, (*found.problems, *seen))
         writers = {
-            name: _Writer(
-                name if target else "", records if not many else _record_of(Path(name)), to, guard_formulas
+            name: RecordedOutput(
+                name if target else "", records if not many else record_of(Path(name)), to, guard_formulas
             )
             for name in dict.fromkeys(names)
         }
@@ -275,81 +269,6 @@ def assemble(
                 writer.write_record(plan, remarks, ran[name], found.base, started)
     outcomes = [writer.outcome(plan, ran[name]) for name, writer in writers.items()]
     return together_as_one(outcomes) if many else outcomes[0]
-
-
-class _Writer:
-    """One output of a run with its record, from the moment they are opened beside their places."""
-
-    def __init__(self, path: str, record: Path | None, to: str | None, guarded: bool) -> None:
-        self._path, self._record, self._to = Path(path) if path else None, record, to
-        self._guarded = guarded
-        self._memory, self._kept = MemoryOutput(), _Kept()
-
-    def open(self, stack: ExitStack) -> None:
-        """Open everything; when the stack ends well, output and record appear."""
-        self._beside = stack.enter_context(together(self._path, self._record, FILES))
-        self._files = stack.enter_context(ExitStack())
-        self._output: Output = self._memory
-        if self._path and self._beside.output:
-            self._output = self._files.enter_context(
-                file_output(self._path, self._beside.output, self._guarded)
-            )
-        elif self._to is not None:
-            self._output = CsvOutput(sys.stdout.buffer, self._guarded)
-        self._aside: KeepAside = self._kept
-        if self._beside.record:
-            self._aside = self._files.enter_context(aside_file(self._beside.record))
-
-    def target(self) -> Target:
-        """What the run writes to."""
-        return Target(self._output, self._aside)
-
-    def write_record(self, plan: Plan, remarks: Remarks, ran: Ran, base: Path, started: datetime) -> None:
-        """Close the files, and write the record when there is one."""
-        if isinstance(self._output, Documented):
-            self._output.document(tables(ran))
-        self._files.close()
-        if self._beside.record and self._record:
-            size = self._beside.output.stat().st_size if self._beside.output else 0
-            place, final, output = self._beside.record, self._record, self._path
-            guarded = self._guarded
-            write_record(place, final, plan, remarks, ran, output, size, base, started, guarded)
-
-    def outcome(self, plan: Plan, ran: Ran) -> Outcome:
-        """What is given back."""
-        schema = ran.shape.schema
-        load = (
-            self._memory.table
-            if self._to is None
-            else loader(self._path, schema, self._guarded)
-            if self._path
-            else None
-        )
-        return Outcome(
-            plan,
-            tuple(ran.accounts),
-            tuple(ran.problems),
-            schema,
-            ran.rows,
-            self._path,
-            self._record,
-            tuple(self._kept.entries),
-            _load=load,
-        )
-
-
-class _Kept:
-    """Keeps what was set aside in memory, for runs without a record."""
-
-    def __init__(self) -> None:
-        self.entries: list[tuple[str, Aside]] = []
-
-    def __call__(self, source: str, entries: Sequence[Aside]) -> None:
-        self.entries += [(source, one) for one in entries]
-
-
-def _record_of(target: Path | None) -> Path | None:
-    return target.with_name(f"{target.stem}-record") if target else None
 
 
 def _groups(where: Where | Sequence[Where]) -> list[Sources]:
