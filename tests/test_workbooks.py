@@ -500,6 +500,14 @@ def test_numbers_stored_as_text_and_numbers_side_by_side(folder) -> None:
     assert ig.assemble(plan_for(folder)).table["depth"].to_pylist() == [None, 1.234, None, 0.5, 12.0]
 
 
+def test_texts_with_commas_are_drafted_as_numbers(folder) -> None:
+    rows = [["lake", "depth"], *([f"L{at}", f"1.{at:03},5"] for at in range(8))]
+    folder.write("a.xlsx", books.sheets(May=rows))
+    made = ig.draft(folder.path)
+    assert (made.plan.sources[0].layout.decimal, made.plan.sources[0].layout.thousands) == (",", ".")
+    assert ig.assemble(made).table["depth"].to_pylist() == [1000.5 + at for at in range(8)]
+
+
 def test_errors_are_bad_values_also_among_texts(folder, tmp_path) -> None:
     def fill(book: Any) -> None:
         sheet = book.add_worksheet("May")

@@ -5,6 +5,7 @@ from __future__ import annotations
 import re
 from collections.abc import Sequence
 from dataclasses import dataclass
+from typing import Any
 
 from integrum.detecting.dialect import Written, detect_dialect
 from integrum.detecting.encoding import Encoding, detect_encoding
@@ -149,11 +150,6 @@ def _rows(head: str, written: Written, dialect: Dialect, whole: bool) -> list[Ro
         return [
             Row(number, _cells(line, written, dialect)) for number, line in enumerate(head.splitlines(), 1)
         ]
-    return numbered_rows(head, dialect, whole)
-
-
-def numbered_rows(head: str, dialect: Dialect, whole: bool) -> list[Row]:
-    """The first rows of a text, as far as they are whole."""
     data = head.encode("utf-8", "replace")
     found = bounds(data, dialect, last=whole)
     return [
@@ -202,13 +198,8 @@ def _detected(
     some = [*data[:20], *data[20 :: max(1, len(data) // 100)], *others[:100]]
     cells = [cell for row in some for cell in row.cells if "," in cell or "." in cell]
     decimal, thousands = decimal_sign(cells, written.delimiter)
-    footer = footer_text(shape.footer, data) if shape.footer else ""
     layout = Layout(
-        header_row=shape.header_row or "none",
-        header_rows=shape.header_rows,
-        units_row=shape.units_row,
-        first_row=shape.data_row if not shape.header_row and shape.data_row > 1 else None,
-        footer_from=[footer] if footer else [],
+        **places(shape, data),
         comment=comment,
         encoding=encoding.name,
         delimiter=written.delimiter,
@@ -226,14 +217,31 @@ def _detected(
     evidence = [
         f"encoding {encoding.name}: {encoding.evidence}{'' if encoding.certain else ', but it is not certain'}"
     ]
-    if shape.header_row:
-        evidence.append(
-            f"header in row {shape.header_row}; {shape.confidence:.0%} of the rows below look like one table"
-        )
+    evidence += about_header(shape)
     confidence = min(
         1.0, shape.confidence * (1.0 if encoding.certain else 0.8) * min(1.0, 0.5 + written.score)
     )
     return Detected(layout, round(confidence, 2), tuple(evidence), frozenset(free), shape.second_table)
+
+
+def places(shape: Shape, data: Sequence[Row]) -> dict[str, Any]:
+    """The keys of a layout that say where its parts lie."""
+    footer = _footer_text(shape.footer, data) if shape.footer else ""
+    return {
+        "header_row": shape.header_row or "none",
+        "header_rows": shape.header_rows,
+        "units_row": shape.units_row,
+        "first_row": shape.data_row if not shape.header_row and shape.data_row > 1 else None,
+        "footer_from": [footer] if footer else [],
+    }
+
+
+def about_header(shape: Shape) -> list[str]:
+    """The evidence for a header, when there is one."""
+    if not shape.header_row:
+        return []
+    share = f"{shape.confidence:.0%} of the rows below look like one table"
+    return [f"header in row {shape.header_row}; {share}"]
 
 
 def decimal_sign(cells: Sequence[str], delimiter: str) -> tuple[str, str]:
@@ -254,7 +262,7 @@ def decimal_sign(cells: Sequence[str], delimiter: str) -> tuple[str, str]:
     return ("." if point else ""), ""
 
 
-def footer_text(footer: Row, data: Sequence[Row]) -> str:
+def _footer_text(footer: Row, data: Sequence[Row]) -> str:
     """The words that begin the footer and none of the data."""
     words = re.match(r"[^\d:=;,]{1,30}", footer.first)
     text = (words[0] if words else footer.first[:30]).rstrip(" (-")

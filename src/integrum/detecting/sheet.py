@@ -11,7 +11,7 @@ import numpy as np
 import numpy.typing as npt
 
 from integrum.detecting.cells import is_absent, is_value
-from integrum.detecting.detect import Detected, decimal_sign, footer_text, whole_lines
+from integrum.detecting.detect import Detected, about_header, decimal_sign, places, whole_lines
 from integrum.detecting.sample import Sample
 from integrum.detecting.shape import Reader, Row, Shape
 from integrum.layout import Layout
@@ -214,22 +214,9 @@ def _detected(
     data = [row for row in table if shape.data_row and row.number >= shape.data_row]
     cells = [cell for row in [*data[:40], *last[:40]] for cell in row.cells if "," in cell or "." in cell]
     decimal, thousands = decimal_sign(cells, ",")
-    footer = footer_text(shape.footer, data) if shape.footer else ""
-    layout = Layout(
-        header_row=shape.header_row or "none",
-        header_rows=shape.header_rows,
-        units_row=shape.units_row,
-        first_row=shape.data_row if not shape.header_row and shape.data_row > 1 else None,
-        footer_from=[footer] if footer else [],
-        decimal=decimal or ".",
-        thousands=thousands if thousands != "." else "",
-    )
+    layout = Layout(**places(shape, data), decimal=decimal or ".", thousands=thousands)
     free = {*_FREE, *(() if decimal else ("decimal",))}
-    evidence = ["a sheet of a workbook"]
-    if shape.header_row:
-        evidence.append(
-            f"header in row {shape.header_row}; {shape.confidence:.0%} of the rows below look like one table"
-        )
+    evidence = ["a sheet of a workbook", *about_header(shape)]
     second, column = shape.second_table, ""
     for start, stop in others:
         beside = [row for row in table if row.number and row.number == shape.data_row]

@@ -137,7 +137,7 @@ def reread(source: Source, sheet: Sheet) -> Source:
         read = Workbook(source.whole_file()).read(sheet)
     except SourceFault as fault:
         return replace(source, sheet=sheet, text=None, fault=fault)
-    return _with_text(replace(source, sheet=sheet), read, _KEPT_OF_ONE)
+    return _with_text(replace(source, sheet=sheet), read)
 
 
 @dataclass(frozen=True)
@@ -238,7 +238,7 @@ def _sheet(
         hint = "" if not read.text else f'name it in the plan to have it: sheets = ["{listed.name}"]'
         return what, None, [_passed_over(name, f"the sheet has {what}, so it is no source", hint)]
     problems = [replace(problem, source=name) for problem in read.problems]
-    return "", _with_text(source, read, _KEPT_OF_ONE), problems
+    return "", _with_text(source, read), problems
 
 
 def _is_table(task: _Task, read: SheetText) -> bool:
@@ -257,8 +257,8 @@ def _is_table(task: _Task, read: SheetText) -> bool:
     )
 
 
-def _with_text(source: Source, read: SheetText, most: int) -> Source:
-    text = read.text if len(read.text) <= most else None
+def _with_text(source: Source, read: SheetText) -> Source:
+    text = read.text if len(read.text) <= _KEPT_OF_ONE else None
     return replace(source, size=len(read.text), text=text, last_rows=read.last_rows, merged=read.merged)
 
 
