@@ -19,6 +19,7 @@ from integrum.assembling.run import same_content
 from integrum.assembling.tally import Tally
 from integrum.columns.union import Header, United, unite
 from integrum.detecting.detect import Detected
+from integrum.detecting.sheet import SheetDetected
 from integrum.plan import Plan
 from integrum.problems import Problem
 from integrum.reading.head import Form, Head
@@ -180,7 +181,7 @@ def _tables(
     kept = {
         (source.group, source.sheet.name)
         for source, one in looked_at
-        if source.sheet and getattr(one, "is_table", True)
+        if source.sheet and not (isinstance(one, SheetDetected) and not one.is_table)
     }
     good, passed = [], []
     for source, one in looked_at:
