@@ -6,7 +6,7 @@ import os
 import pytest
 
 import integrum as ig
-from integrum.scheme import Scheme
+from integrum.plan.scheme import Scheme
 
 
 def line(number: int) -> str:

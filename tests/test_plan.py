@@ -5,7 +5,7 @@ from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
 import integrum as ig
-from integrum.plan import BAD_VALUES, CASES, DUPLICATES, MISNAMED, TYPES, UNLISTED
+from integrum.plan.model import BAD_VALUES, CASES, DUPLICATES, MISNAMED, TYPES, UNLISTED
 
 words = st.text(st.characters(exclude_categories=["Cs"]), min_size=1, max_size=12).filter(str.strip)
 LAYOUTS = [

@@ -14,7 +14,7 @@ import pytest
 
 import books
 import integrum as ig
-from integrum.sources import unfolding
+from integrum.sources import sheets
 from integrum.workbooks import scanned
 from sheet_corpus import make_sheet
 
@@ -728,7 +728,7 @@ def test_the_same_bytes_whatever_is_kept_and_whoever_works(folder, tmp_path, mon
     ig.assemble(tmp_path / "plan.toml", to=tmp_path / "one.csv")
     with ProcessPoolExecutor(2) as pool:
         ig.assemble(tmp_path / "plan.toml", to=tmp_path / "two.csv", executor=pool)
-    monkeypatch.setattr(unfolding, "KEPT", 0)
+    monkeypatch.setattr(sheets, "KEPT", 0)
     ig.assemble(tmp_path / "plan.toml", to=tmp_path / "three.csv")
     first = (tmp_path / "one.csv").read_bytes()
     assert first.count(b"\n") == 1 + 3 + 12 + 3

@@ -9,10 +9,9 @@ from importlib import import_module
 from typing import TYPE_CHECKING, Any
 
 if TYPE_CHECKING:
-    from integrum.assembling.ledger import Account, Ledger
-    from integrum.assembling.outcome import Outcome
     from integrum.calls import assemble, draft, look, survey
-    from integrum.drafting import Draft
+    from integrum.drafting.draft import Draft
+    from integrum.engine.ledger import Account, Ledger
     from integrum.errors import (
         IntegrumError,
         LedgerError,
@@ -21,41 +20,42 @@ if TYPE_CHECKING:
         PlanError,
         SourceChanged,
     )
-    from integrum.layout import Layout
-    from integrum.plan import Column, Plan, Provenance, Rules, Sources
-    from integrum.planfile import parse_plan, read_plan, write_plan
+    from integrum.plan.layout import Layout
+    from integrum.plan.model import Column, Plan, Provenance, Rules, Sources
+    from integrum.plan.toml import parse_plan, read_plan, write_plan
     from integrum.problems import Problem
+    from integrum.recording.outcome import Outcome
     from integrum.surveying.findings import Survey
 
 __version__ = "0.1.0"
 
 # public name -> the module it lives in; loaded when first used, so that the command line starts at once
 _HOMES = {
-    "Account": "assembling.ledger",
-    "Column": "plan",
-    "Draft": "drafting",
+    "Account": "engine.ledger",
+    "Column": "plan.model",
+    "Draft": "drafting.draft",
     "IntegrumError": "errors",
-    "Layout": "layout",
-    "Ledger": "assembling.ledger",
+    "Layout": "plan.layout",
+    "Ledger": "engine.ledger",
     "LedgerError": "errors",
     "NothingFound": "errors",
-    "Outcome": "assembling.outcome",
+    "Outcome": "recording.outcome",
     "OutputError": "errors",
-    "Plan": "plan",
+    "Plan": "plan.model",
     "PlanError": "errors",
     "Problem": "problems",
-    "Provenance": "plan",
-    "Rules": "plan",
+    "Provenance": "plan.model",
+    "Rules": "plan.model",
     "SourceChanged": "errors",
-    "Sources": "plan",
+    "Sources": "plan.model",
     "Survey": "surveying.findings",
     "assemble": "calls",
     "draft": "calls",
     "look": "calls",
-    "parse_plan": "planfile",
-    "read_plan": "planfile",
+    "parse_plan": "plan.toml",
+    "read_plan": "plan.toml",
     "survey": "calls",
-    "write_plan": "planfile",
+    "write_plan": "plan.toml",
 }
 
 __all__ = [

@@ -11,28 +11,28 @@ from datetime import UTC, datetime
 from pathlib import Path
 from typing import TypeGuard
 
-from integrum.assembling.identifiers import identify
-from integrum.assembling.outcome import Outcome, together_as_one
 from integrum.assembling.run import Sought, run
 from integrum.detecting.detect import Detected
-from integrum.drafting import Draft, draft_from
+from integrum.detecting.many import detect_some
+from integrum.drafting.draft import Draft, draft_from
 from integrum.errors import NothingFound, OutputError
-from integrum.layout import Layout
-from integrum.plan import Plan, Provenance, Rules, Sources
-from integrum.planfile import Remarks, read_plan
+from integrum.naming.identifiers import identify
+from integrum.naming.outputs import has_names, output_names
+from integrum.plan.layout import Layout
+from integrum.plan.model import Plan, Provenance, Rules, Sources
+from integrum.plan.toml import Remarks, read_plan
 from integrum.problems import Problem, SourceFault
 from integrum.reading.heads import read_heads
+from integrum.recording.outcome import Outcome, together_as_one
+from integrum.recording.recorded import RecordedOutput, record_of
 from integrum.sources.find import find_sources
 from integrum.sources.own import OwnWork
-from integrum.sources.unfolding import unfold
-from integrum.surveying.detect import detect_some
+from integrum.sources.sheets import unfold
 from integrum.surveying.findings import Survey
 from integrum.surveying.look import OneSource, look_at
 from integrum.surveying.survey import names_found, survey_found
 from integrum.workers import WORKERS, Watch
 from integrum.writing.formats import check_suffix
-from integrum.writing.naming import has_names, output_names
-from integrum.writing.recorded import RecordedOutput, record_of
 
 Where = str | os.PathLike[str] | Sources
 STANDARD_OUTPUT = "-"

@@ -12,14 +12,13 @@ import numpy.typing as npt
 import pyarrow as pa
 import pyarrow.compute as pc
 
-from integrum.arrays import flags, ints, texts
-from integrum.plan import Column, Provenance
+from integrum.arrow.arrays import flags, ints, texts
+from integrum.plan.model import Column, Provenance
 from integrum.reading.head import Form
 from integrum.reading.parsing import Rows, parse, raw_rows
 from integrum.reading.pieces import Piece
 from integrum.values.check import ARROW, check, typed
-from integrum.values.local import with_point
-from integrum.values.tidy import tidied
+from integrum.values.pipeline import tidied, with_point
 
 Pack = Callable[[pa.RecordBatch], Any]
 

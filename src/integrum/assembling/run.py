@@ -6,23 +6,23 @@ from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
 from concurrent.futures import Executor
 from dataclasses import dataclass, field, replace
 
-from integrum.assembling.expectation import against_expectation
-from integrum.assembling.feed import feed
-from integrum.assembling.identifiers import Identified
-from integrum.assembling.inspecting import Look
 from integrum.assembling.job import Aside, Digest, Job, Shape, Variant, digest
-from integrum.assembling.ledger import Account, about_rows, check_law
-from integrum.assembling.matching import match_form
-from integrum.assembling.output import Output
-from integrum.assembling.tally import Tally
 from integrum.columns.matching import Match
-from integrum.plan import Column, Plan
+from integrum.engine.admission import match_form
+from integrum.engine.feed import feed
+from integrum.engine.inspecting import Look
+from integrum.engine.ledger import Account, about_rows, check_law
+from integrum.engine.tally import Tally
+from integrum.naming.expectation import against_expectation
+from integrum.naming.identifiers import Identified
+from integrum.plan.model import Column, Plan
 from integrum.problems import Problem, SourceFault
 from integrum.reading.head import Head
 from integrum.reading.heads import number_variants
 from integrum.reading.pieces import Inspected
 from integrum.sources.source import Source
 from integrum.workers import Watch, ahead
+from integrum.writing.output import Output
 
 KeepAside = Callable[[str, Sequence[Aside]], None]
 

@@ -16,7 +16,7 @@ from integrum import __version__
 from integrum.errors import IntegrumError
 
 if TYPE_CHECKING:
-    from integrum.plan import Sources
+    from integrum.plan.model import Sources
 
 NOTHING = 2
 INTERRUPTED = 130
@@ -221,7 +221,7 @@ def _places(
         return plans[0]
     if not ids and not sheets and expect is None:
         return where
-    from integrum.plan import Sources
+    from integrum.plan.model import Sources
 
     return [Sources(where, ids=ids, sheets=sheets, expect=expect)]
 

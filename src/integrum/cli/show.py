@@ -13,12 +13,12 @@ from rich.padding import Padding
 from rich.table import Table
 from rich.text import Text
 
-from integrum.assembling.outcome import Outcome, summary
 from integrum.cli.terminal import STYLES, err, is_terminal, out
-from integrum.drafting import Draft
+from integrum.drafting.draft import Draft
+from integrum.naming.coverage import MOST_ACROSS, MOST_DOWN, Grid
 from integrum.problems import Problem, clipped
+from integrum.recording.outcome import Outcome, summary
 from integrum.surveying.findings import Survey
-from integrum.surveying.grid import MOST_ACROSS, MOST_DOWN, Grid
 from integrum.surveying.look import OneSource
 from integrum.surveying.words import counted_problems, difference, headline, layout_words, shown_sources
 

@@ -5,9 +5,9 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from integrum.checks import nearest
-from integrum.names import loosened
-from integrum.plan import Column, Plan
+from integrum.columns.names import loosened
+from integrum.plan.checks import nearest
+from integrum.plan.model import Column, Plan
 from integrum.problems import Problem
 
 

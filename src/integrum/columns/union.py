@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from integrum.names import loosened
+from integrum.columns.names import loosened
 
 
 @dataclass(frozen=True)

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import re
 
-from integrum.workbooks.errors import PATTERN
+from integrum.values.cell_errors import PATTERN
 
 VALUE = re.compile(r"[+-]?[\d.,](?:[\d.,:/\-+TZ \u00a0']*)(?:[eE][+-]?\d+)?(?: ?[AaPp]\.?[Mm]\.?)?%?")
 DATE = re.compile(r"\d{1,2}[-. ](?:[A-Za-z]{3,9})[-. ]\d{2,4}(?: [\d:.]+)?")

@@ -11,7 +11,7 @@ from integrum.detecting.dialect import Written, detect_dialect
 from integrum.detecting.encoding import Encoding, detect_encoding
 from integrum.detecting.sample import Sample
 from integrum.detecting.shape import Reader, Row, Shape
-from integrum.layout import SPACES, Layout
+from integrum.plan.layout import SPACES, Layout
 from integrum.reading.head import split_cells
 from integrum.reading.records import Dialect, bounds
 

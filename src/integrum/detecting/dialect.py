@@ -9,7 +9,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from integrum.detecting.cells import is_value
-from integrum.layout import SPACES
+from integrum.plan.layout import SPACES
 
 DELIMITERS = (",", ";", "\t", "|")
 _SEP = re.compile(r'"?sep=(.)"?\s*')

@@ -9,7 +9,7 @@ from dataclasses import dataclass
 from itertools import pairwise
 
 from integrum.detecting.cells import is_absent, is_value
-from integrum.reading.units import is_unit
+from integrum.values.units import is_unit
 
 _SUMMARY = re.compile(
     r"\s*(total|sum|mean|average|avg|median|min|max|minimum|maximum|count|std|end\b|eof|note|remark|comment|checked|"

@@ -8,14 +8,14 @@ from collections.abc import Sequence
 from dataclasses import dataclass, field
 from functools import lru_cache
 
-from integrum.layout import Layout
-from integrum.names import loosened
+from integrum.columns.names import loosened
+from integrum.plan.layout import Layout
 from integrum.problems import SourceFault, clipped, unreadable
 from integrum.reading.preamble import Entry, entries
 from integrum.reading.records import Dialect, bounds, find_records
 from integrum.reading.stream import TextStream, not_valid, separator
-from integrum.reading.units import in_name
 from integrum.sources.source import Source
+from integrum.values.units import in_name
 from integrum.workbooks.places import letters
 
 LONGEST_RECORD = 64 << 20

@@ -6,7 +6,7 @@ from collections.abc import Sequence
 from concurrent.futures import Executor
 from dataclasses import dataclass
 
-from integrum.layout import Layout
+from integrum.plan.layout import Layout
 from integrum.problems import SourceFault
 from integrum.reading.head import Form, Head, read_head
 from integrum.sources.source import Source

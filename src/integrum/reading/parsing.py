@@ -11,7 +11,7 @@ import pyarrow as pa
 import pyarrow.compute as pc
 import pyarrow.csv as pacsv
 
-from integrum.arrays import flags, ints, positions, text, texts, truths
+from integrum.arrow.arrays import flags, ints, positions, text, texts, truths
 from integrum.errors import LedgerError
 from integrum.reading.head import Form
 from integrum.reading.pieces import Piece

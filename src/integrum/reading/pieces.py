@@ -6,7 +6,7 @@ import hashlib
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass, replace
 
-from integrum.layout import Layout
+from integrum.plan.layout import Layout
 from integrum.problems import SourceFault, unreadable
 from integrum.reading.head import (
     LONGEST_RECORD,

@@ -8,7 +8,7 @@ from collections.abc import Callable
 from contextlib import AbstractContextManager
 from types import TracebackType
 
-from integrum.layout import SPACES, Layout
+from integrum.plan.layout import SPACES, Layout
 from integrum.problems import SourceFault
 from integrum.sources.source import Source, read_full
 

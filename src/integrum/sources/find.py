@@ -12,14 +12,22 @@ from pathlib import Path
 from stat import S_ISREG
 
 from integrum.errors import NothingFound, OutputError
-from integrum.plan import Sources
+from integrum.plan.model import Sources
 from integrum.problems import Problem
-from integrum.sources.kinds import ARCHIVE, DATA, is_data, is_delimited, is_workbook, never_data, packing_of
 from integrum.sources.order import natural_key
 from integrum.sources.own import OwnWork
 from integrum.sources.packing import DAMAGED
 from integrum.sources.patterns import anchor, has_wildcard, is_excluded, matches
 from integrum.sources.source import Source
+from integrum.sources.suffixes import (
+    ARCHIVE,
+    DATA,
+    is_data,
+    is_delimited,
+    is_workbook,
+    never_data,
+    packing_of,
+)
 
 
 @dataclass(frozen=True)

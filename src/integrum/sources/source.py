@@ -8,7 +8,7 @@ from dataclasses import dataclass, field, replace
 from io import BytesIO
 from typing import BinaryIO
 
-from integrum.layout import Layout
+from integrum.plan.layout import Layout
 from integrum.problems import SourceFault
 from integrum.sources.packing import unpacked
 from integrum.workbooks.places import Sheet

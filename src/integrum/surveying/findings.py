@@ -6,12 +6,12 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field
 from pathlib import Path
 
-from integrum.assembling.ledger import Account
 from integrum.detecting.detect import Detected
-from integrum.plan import Sources
+from integrum.engine.ledger import Account
+from integrum.naming.coverage import Grid
+from integrum.plan.model import Sources
 from integrum.problems import Problem, SourceFault, clipped
 from integrum.reading.head import Head
-from integrum.surveying.grid import Grid
 
 
 @dataclass(frozen=True)

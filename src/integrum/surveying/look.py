@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from html import escape
 
 from integrum.detecting.detect import Detected
-from integrum.layout import Layout
+from integrum.plan.layout import Layout
 from integrum.problems import clipped
 from integrum.reading.head import Head, read_head
 from integrum.reading.parsing import parse

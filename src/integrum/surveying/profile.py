@@ -9,13 +9,13 @@ import numpy as np
 import numpy.typing as npt
 import pyarrow as pa
 
-from integrum.arrays import ints, truths
+from integrum.arrow.arrays import ints, truths
 from integrum.assembling.job import Aside
 from integrum.reading.head import Form
 from integrum.reading.parsing import Rows, parse
 from integrum.reading.pieces import Piece
-from integrum.values.kinds import EMPTY, KINDS, kinds, lone_kind
-from integrum.values.local import with_point
+from integrum.values.evidence import EMPTY, KINDS, kinds, lone_kind
+from integrum.values.pipeline import with_point
 
 
 @dataclass(frozen=True)

@@ -10,31 +10,30 @@ from typing import Any
 
 import numpy as np
 
-from integrum.assembling.expectation import against_expectation
-from integrum.assembling.feed import feed
-from integrum.assembling.identifiers import Identified, identify
-from integrum.assembling.inspecting import Look
-from integrum.assembling.ledger import Account, about_rows, check_law
 from integrum.assembling.run import same_content
-from integrum.assembling.tally import Tally
 from integrum.columns.union import Header, United, unite
 from integrum.detecting.detect import Detected
+from integrum.detecting.many import detect_layouts
 from integrum.detecting.sheet import SheetDetected
-from integrum.plan import Plan
+from integrum.engine.feed import feed
+from integrum.engine.inspecting import Look
+from integrum.engine.ledger import Account, about_rows, check_law
+from integrum.engine.tally import Tally
+from integrum.naming.coverage import grid_of
+from integrum.naming.expectation import against_expectation
+from integrum.naming.identifiers import Identified, identify
+from integrum.plan.model import Plan
 from integrum.problems import Problem
 from integrum.reading.head import Form, Head
 from integrum.reading.heads import number_variants, read_heads
 from integrum.reading.pieces import Inspected
-from integrum.reading.units import same_unit
+from integrum.sources.duplicates import same_as_earlier
 from integrum.sources.find import Found
-from integrum.sources.identity import same_as_earlier
 from integrum.sources.source import Source
-from integrum.surveying.detect import detect_layouts
 from integrum.surveying.findings import ColumnSurvey, Evidence, HeaderVariant, Survey
-from integrum.surveying.grid import grid_of
 from integrum.surveying.profile import Inspection, Profile, Seen, profile
-from integrum.values.kinds import KINDS
-from integrum.values.verdict import main_kind, verdict
+from integrum.values.evidence import KINDS, main_kind, verdict
+from integrum.values.units import same_unit
 from integrum.workers import Watch, ahead
 
 

@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING
 from integrum.problems import SEVERITIES, near, number_of
 
 if TYPE_CHECKING:
-    from integrum.layout import Layout
+    from integrum.plan.layout import Layout
     from integrum.surveying.findings import HeaderVariant, Survey
 
 

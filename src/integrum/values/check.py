@@ -9,9 +9,9 @@ import numpy.typing as npt
 import pyarrow as pa
 import pyarrow.compute as pc
 
-from integrum.arrays import flags, ints, text, texts, truths
+from integrum.arrow.arrays import flags, ints, text, texts, truths
 from integrum.values.canonical import PLAIN, canonical
-from integrum.values.errors import errors_in
+from integrum.values.cell_errors import errors_in
 
 ARROW = {
     "text": pa.string(),

@@ -13,7 +13,7 @@ import numpy.typing as npt
 import pyarrow as pa
 import pyarrow.compute as pc
 
-from integrum.arrays import ints, texts
+from integrum.arrow.arrays import ints, texts
 
 _MOSTLY = 0.2
 _PLAIN = 1e9

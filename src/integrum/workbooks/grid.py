@@ -12,7 +12,7 @@ import numpy.typing as npt
 import pyarrow as pa
 import pyarrow.compute as pc
 
-from integrum.arrays import flags, texts
+from integrum.arrow.arrays import flags, texts
 from integrum.workbooks.cells import column_texts
 
 # rows that are Python objects at one time

@@ -5,7 +5,7 @@ from __future__ import annotations
 from xml.etree import ElementTree
 from zipfile import ZipFile
 
-from integrum.workbooks.errors import UNKNOWN
+from integrum.values.cell_errors import UNKNOWN
 from integrum.workbooks.scanned import Scanned, Scans, known
 
 _CONTENT = "content.xml"

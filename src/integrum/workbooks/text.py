@@ -8,9 +8,9 @@ from dataclasses import dataclass
 import numpy as np
 import pyarrow as pa
 
-from integrum.csvlines import csv_lines
+from integrum.arrow.csvlines import csv_lines
 from integrum.problems import Problem
-from integrum.workbooks.errors import UNSAVED
+from integrum.values.cell_errors import UNSAVED
 from integrum.workbooks.grid import Cells, Grid, Merged, filled, merged_down, with_cells
 from integrum.workbooks.places import Sheet, letters
 from integrum.workbooks.scanned import Scanned

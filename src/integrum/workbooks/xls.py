@@ -9,7 +9,7 @@ from struct import unpack_from
 
 import olefile
 
-from integrum.workbooks.errors import CODES, UNKNOWN
+from integrum.values.cell_errors import CODES, UNKNOWN
 from integrum.workbooks.faults import damaged, protected
 from integrum.workbooks.scanned import Scanned, Scans
 

@@ -6,7 +6,7 @@ from collections.abc import Iterator
 from functools import partial
 from zipfile import ZipFile
 
-from integrum.workbooks.errors import CODES, UNKNOWN
+from integrum.values.cell_errors import CODES, UNKNOWN
 from integrum.workbooks.scanned import Scanned, Scans
 from integrum.workbooks.xlsx import relations
 

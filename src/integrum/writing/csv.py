@@ -9,9 +9,9 @@ import pyarrow as pa
 import pyarrow.compute as pc
 import pyarrow.csv as pacsv
 
-from integrum.arrays import text, texts
+from integrum.arrow.arrays import text, texts
+from integrum.arrow.csvlines import csv_lines
 from integrum.assembling.job import Pack
-from integrum.csvlines import csv_lines
 from integrum.values.canonical import PLAIN
 
 _MARK = "'"

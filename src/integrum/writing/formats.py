@@ -8,10 +8,10 @@ from pathlib import Path
 
 import pyarrow as pa
 
-from integrum.assembling.output import Output
-from integrum.checks import nearest
 from integrum.errors import OutputError
+from integrum.plan.checks import nearest
 from integrum.writing.csv import CsvOutput, load_csv
+from integrum.writing.output import Output
 
 CSV = ".csv"
 SUFFIXES = (CSV, ".parquet", ".xlsx")

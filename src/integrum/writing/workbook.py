@@ -13,12 +13,12 @@ import xlsxwriter
 from xlsxwriter.format import Format
 from xlsxwriter.worksheet import Worksheet
 
-from integrum.assembling.output import Tables
 from integrum.errors import OutputError
 from integrum.workbooks.places import LAST_COLUMN, Sheet
 from integrum.workbooks.workbook import Workbook
 from integrum.writing.csv import parse_csv
 from integrum.writing.memory import pack_batch
+from integrum.writing.output import Tables
 
 TABLE = "table"
 MOST_ROWS = 1_048_575

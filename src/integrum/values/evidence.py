@@ -2,15 +2,17 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
+
 import numpy as np
 import numpy.typing as npt
 import pyarrow as pa
 import pyarrow.compute as pc
 
-from integrum.arrays import flags, ints, text, texts, truths
+from integrum.arrow.arrays import flags, ints, text, texts, truths
 from integrum.values.canonical import PLAIN
+from integrum.values.cell_errors import errors_in
 from integrum.values.check import is_canonical
-from integrum.values.errors import errors_in
 
 KINDS = ("empty", "integer", "number", "boolean", "date", "datetime", "text", "error")
 EMPTY, INTEGER, NUMBER, BOOLEAN, DATE, DATETIME, TEXT, ERROR = range(len(KINDS))
@@ -122,3 +124,49 @@ def _one_by_one(values: pa.Array, fits: npt.NDArray[np.bool_], type_name: str) -
     result = fits.copy()
     result[fits] = good[distinct.indices.to_numpy()]
     return result
+
+
+_ALONE = (INTEGER, NUMBER, BOOLEAN, DATE, DATETIME)
+
+
+def verdict(counts: Mapping[int, int]) -> tuple[str, tuple[int, ...]]:
+    """The type that a column is drafted with.
+
+    Parameters
+    ----------
+    counts
+        How many values of each kind, as indexes into `KINDS`; without empty ones.
+
+    Returns
+    -------
+    tuple
+        The type, and the kinds that disagree with the most frequent one, rarest first. Integers among
+        numbers and dates among times do not disagree; errors of spreadsheets are named, and do not count.
+
+    Examples
+    --------
+    >>> verdict({INTEGER: 5, NUMBER: 70}), verdict({NUMBER: 70, TEXT: 2})
+    (('number', ()), ('text', (6,)))
+    """
+    present = {kind: count for kind, count in counts.items() if count}
+    errors = (ERROR,) if present.pop(ERROR, 0) else ()
+    if set(present) == {INTEGER, NUMBER}:
+        return "number", errors
+    if set(present) == {DATE, DATETIME}:
+        return "datetime", errors
+    if len(present) <= 1:
+        kind = next(iter(present), TEXT)
+        return KINDS[kind] if kind in _ALONE else "text", errors
+    main = main_kind(present)
+    others = [kind for kind in present if kind != main and not (main == NUMBER and kind == INTEGER)]
+    return "text", (*errors, *sorted(others, key=lambda kind: present[kind]))
+
+
+def main_kind(counts: Mapping[int, int]) -> int:
+    """The kind that most values have; integers count as numbers where there are numbers, errors not at all."""
+    joined = {kind: count for kind, count in counts.items() if kind != ERROR}
+    if not joined:
+        return TEXT
+    if joined.get(NUMBER):
+        joined[NUMBER] += joined.pop(INTEGER, 0)
+    return max(joined, key=lambda kind: joined[kind])

@@ -10,10 +10,10 @@ from math import inf
 from pathlib import Path
 from typing import Any
 
-from integrum.layout import Layout
-from integrum.plan import Sources
+from integrum.drafting.clusters import Cluster, clusters_of, common_names, files_of, sheets_in
+from integrum.plan.layout import Layout
+from integrum.plan.model import Sources
 from integrum.reading.head import Head
-from integrum.surveying.clusters import Cluster, clusters_of, common_names, files_of, sheets_in
 from integrum.surveying.findings import Survey
 from integrum.workbooks.places import letters
 

@@ -17,10 +17,10 @@ from typing import Any
 import pyarrow as pa
 
 from integrum.assembling.job import Aside
-from integrum.assembling.ledger import PARTS, Account
 from integrum.assembling.run import Described, Ran
-from integrum.plan import Plan
-from integrum.planfile import Remarks, write_plan
+from integrum.engine.ledger import PARTS, Account
+from integrum.plan.model import Plan
+from integrum.plan.toml import Remarks, write_plan
 from integrum.problems import SEVERITIES, Problem, number_of
 from integrum.sources.own import MARK, RUN_FILE
 

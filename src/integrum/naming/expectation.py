@@ -5,8 +5,8 @@ from __future__ import annotations
 from collections.abc import Iterator, Mapping, Sequence
 from itertools import product
 
-from integrum.assembling.identifiers import Identified
-from integrum.plan import Plan, Sources
+from integrum.naming.identifiers import Identified
+from integrum.plan.model import Plan, Sources
 from integrum.problems import Problem
 from integrum.sources.source import Source
 

@@ -8,8 +8,8 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 from typing import Any
 
-from integrum.checks import expected, one_of, pairs, set_on, text, texts, yes_or_no
 from integrum.errors import PlanError
+from integrum.plan.checks import expected, one_of, pairs, set_on, text, texts, yes_or_no
 
 SPACES = " "
 SHORT_ROWS = ("set-aside", "pad")

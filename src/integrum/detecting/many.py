@@ -10,11 +10,11 @@ from integrum.detecting.alike import detect_alike
 from integrum.detecting.detect import UNREADABLE, Detected
 from integrum.detecting.sample import Sample, take_sample
 from integrum.detecting.sheet import SheetDetected, detect_sheet
-from integrum.layout import Layout
-from integrum.plan import Plan
+from integrum.plan.layout import Layout
+from integrum.plan.model import Plan
 from integrum.problems import SourceFault
+from integrum.sources.sheets import reread
 from integrum.sources.source import Source
-from integrum.sources.unfolding import reread
 from integrum.workbooks.places import number
 from integrum.workers import ahead
 

@@ -6,10 +6,10 @@ from collections.abc import Sequence
 from dataclasses import replace
 
 from integrum.columns.matching import Match, match
-from integrum.plan import Plan
+from integrum.plan.model import Plan
 from integrum.problems import Problem, clipped
 from integrum.reading.head import Form
-from integrum.reading.units import same_unit
+from integrum.values.units import same_unit
 
 
 def _in_place(made: Match, places: Sequence[int]) -> Match:

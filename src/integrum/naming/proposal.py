@@ -7,8 +7,8 @@ from collections import Counter
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from integrum.scheme import Scheme
-from integrum.sources.kinds import ARCHIVE, packing_of
+from integrum.plan.scheme import Scheme
+from integrum.sources.suffixes import ARCHIVE, packing_of
 
 _SEPARATORS = ("_", "-", " ", ".")
 _FEWEST = 3

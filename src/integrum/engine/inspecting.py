@@ -6,8 +6,8 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from integrum.assembling.job import Variant, check_columns, localised, stack
-from integrum.layout import Layout
-from integrum.plan import Column
+from integrum.plan.layout import Layout
+from integrum.plan.model import Column
 from integrum.problems import SourceFault
 from integrum.reading.head import Head
 from integrum.reading.parsing import parse

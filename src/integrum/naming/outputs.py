@@ -5,10 +5,10 @@ from __future__ import annotations
 import re
 from collections.abc import Mapping, Sequence
 
-from integrum.assembling.identifiers import Identified
-from integrum.checks import nearest
 from integrum.errors import OutputError
-from integrum.plan import Plan
+from integrum.naming.identifiers import Identified
+from integrum.plan.checks import nearest
+from integrum.plan.model import Plan
 from integrum.sources.source import Source
 
 MOST_OUTPUTS = 500

@@ -7,18 +7,18 @@ from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 from datetime import UTC, datetime
 
-from integrum.arrays import texts
-from integrum.names import loosened
-from integrum.plan import Column, Plan, Sources
+from integrum.arrow.arrays import texts
+from integrum.columns.names import loosened
+from integrum.naming.proposal import unpacked_name
+from integrum.plan.model import Column, Plan, Sources
+from integrum.plan.scheme import Scheme
 from integrum.problems import Problem, SourceFault
 from integrum.reading.head import Head
-from integrum.scheme import Scheme
-from integrum.sources.kinds import WORKBOOKS
-from integrum.sources.proposal import unpacked_name
 from integrum.sources.source import Source
+from integrum.sources.suffixes import WORKBOOKS
 from integrum.values.canonical import canonical
 from integrum.values.check import check
-from integrum.values.tidy import tidied
+from integrum.values.pipeline import tidied
 
 
 @dataclass(frozen=True)

@@ -10,9 +10,9 @@ from typing import TYPE_CHECKING, Any
 import pyarrow as pa
 
 from integrum.assembling.job import Aside
-from integrum.assembling.ledger import PARTS, Account
+from integrum.engine.ledger import PARTS, Account
 from integrum.errors import OutputError
-from integrum.plan import Plan
+from integrum.plan.model import Plan
 from integrum.problems import SEVERITIES, Problem, near, number_of
 
 if TYPE_CHECKING:

@@ -10,14 +10,14 @@ from contextlib import contextmanager
 from dataclasses import dataclass, replace
 from io import StringIO
 
-from integrum.checks import nearest
-from integrum.names import loosened
-from integrum.plan import Sources
+from integrum.columns.names import loosened
+from integrum.plan.checks import nearest
+from integrum.plan.model import Sources
 from integrum.problems import Problem, SourceFault, unreadable
 from integrum.sources.find import Found
-from integrum.sources.kinds import is_delimited, is_workbook
 from integrum.sources.patterns import has_wildcard, matches
 from integrum.sources.source import Source, read_full
+from integrum.sources.suffixes import is_delimited, is_workbook
 from integrum.workbooks.places import Sheet, number
 from integrum.workbooks.recognise import begins_as_text
 from integrum.workbooks.text import SheetText

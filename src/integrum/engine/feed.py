@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Iterable, Iterator, Sequence
 from concurrent.futures import Executor
 
-from integrum.assembling.inspecting import Look, inspect_all
+from integrum.engine.inspecting import Look, inspect_all
 from integrum.errors import SourceChanged
 from integrum.problems import SourceFault
 from integrum.reading.head import Head

@@ -7,8 +7,8 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from itertools import product
 
-from integrum.assembling.identifiers import Identified
-from integrum.plan import Sources
+from integrum.naming.identifiers import Identified
+from integrum.plan.model import Sources
 from integrum.sources.order import natural_key
 
 MOST_DOWN, MOST_ACROSS = 40, 20

@@ -7,17 +7,16 @@ from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from pathlib import Path
 
-from integrum.arrays import texts
+from integrum.arrow.arrays import texts
+from integrum.drafting.grouping import LayoutGroup, layout_groups
 from integrum.errors import NothingFound
-from integrum.layout import Layout
-from integrum.plan import Column, Plan, Provenance, Sources
-from integrum.planfile import Remarks, write_plan
+from integrum.naming.proposal import fitting, propose
+from integrum.plan.layout import Layout
+from integrum.plan.model import Column, Plan, Provenance, Sources
+from integrum.plan.toml import Remarks, write_plan
 from integrum.problems import Problem, clipped
-from integrum.sources.proposal import fitting, propose
 from integrum.surveying.findings import Survey
-from integrum.surveying.grouping import LayoutGroup, layout_groups
-from integrum.values.kinds import EMPTY, kinds
-from integrum.values.verdict import verdict
+from integrum.values.evidence import EMPTY, kinds, verdict
 
 
 @dataclass(frozen=True)

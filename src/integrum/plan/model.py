@@ -6,7 +6,8 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field, fields, replace
 from typing import Literal
 
-from integrum.checks import (
+from integrum.errors import PlanError
+from integrum.plan.checks import (
     expectation,
     expected,
     nearest,
@@ -18,9 +19,8 @@ from integrum.checks import (
     texts,
     yes_or_no,
 )
-from integrum.errors import PlanError
-from integrum.layout import Layout
-from integrum.scheme import Scheme
+from integrum.plan.layout import Layout
+from integrum.plan.scheme import Scheme
 
 FORMAT = 1
 TYPES = ("text", "integer", "number", "boolean", "date", "datetime")

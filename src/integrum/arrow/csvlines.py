@@ -10,7 +10,7 @@ import pyarrow as pa
 import pyarrow.compute as pc
 import pyarrow.csv as pacsv
 
-from integrum.arrays import text
+from integrum.arrow.arrays import text
 
 _NEED_QUOTES = '[",\r\n]'
 

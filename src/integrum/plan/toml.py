@@ -12,10 +12,10 @@ from typing import Any
 import tomlkit
 from tomlkit.items import AoT, Table
 
-from integrum.checks import nearest
 from integrum.errors import PlanError
-from integrum.layout import Layout
-from integrum.plan import FORMAT, Column, Plan, Provenance, Rules, Sources
+from integrum.plan.checks import nearest
+from integrum.plan.layout import Layout
+from integrum.plan.model import FORMAT, Column, Plan, Provenance, Rules, Sources
 
 _LISTS = {"sources": Sources, "columns": Column}
 _TABLES = {"provenance": Provenance, "rules": Rules}

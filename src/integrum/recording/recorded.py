@@ -9,16 +9,16 @@ from datetime import datetime
 from pathlib import Path
 
 from integrum.assembling.job import Aside
-from integrum.assembling.outcome import Outcome
-from integrum.assembling.output import Documented, Output
-from integrum.assembling.record import FILES, aside_file, tables, write_record
 from integrum.assembling.run import KeepAside, Ran, Target
-from integrum.plan import Plan
-from integrum.planfile import Remarks
+from integrum.plan.model import Plan
+from integrum.plan.toml import Remarks
+from integrum.recording.outcome import Outcome
+from integrum.recording.swap import together
+from integrum.recording.write import FILES, aside_file, tables, write_record
 from integrum.writing.csv import CsvOutput
 from integrum.writing.formats import file_output, loader
 from integrum.writing.memory import MemoryOutput
-from integrum.writing.together import together
+from integrum.writing.output import Documented, Output
 
 
 class RecordedOutput:

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterable, Mapping
 
 from integrum.assembling.job import Aside
-from integrum.plan import Column
+from integrum.plan.model import Column
 from integrum.problems import Problem
 
 _ROWS = {

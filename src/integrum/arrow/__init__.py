@@ -1,0 +1,1 @@
+"""Arrow arrays, and columns as lines of CSV."""

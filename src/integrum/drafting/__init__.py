@@ -1,0 +1,1 @@
+"""From a survey to a plan."""

@@ -1,0 +1,1 @@
+"""What the names of sources say: identifiers, what is expected, names of outputs."""

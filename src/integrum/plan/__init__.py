@@ -1,0 +1,1 @@
+"""What the analyst decided: as frozen objects, and as TOML."""
