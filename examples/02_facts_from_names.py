@@ -28,7 +28,7 @@ plan = ig.Plan(
     rules=ig.Rules(misnamed="set-source-aside"),
 )
 
-print(ig.survey(plan, contents=False).grid)
+print(ig.survey(plan, contents=False).coverage)
 outcome = ig.assemble(plan, to=folder / "by-lake" / "{lake}.parquet")
 print(outcome)
 for problem in outcome.problems:

@@ -11,7 +11,7 @@ from typing import TYPE_CHECKING, Any
 if TYPE_CHECKING:
     from integrum.calls import assemble, draft, look, survey
     from integrum.drafting.draft import Draft
-    from integrum.engine.ledger import Account, Ledger
+    from integrum.engine.ledger import Ledger, SourceSummary
     from integrum.errors import (
         IntegrumError,
         LedgerError,
@@ -21,17 +21,18 @@ if TYPE_CHECKING:
         SourceChanged,
     )
     from integrum.plan.layout import Layout
-    from integrum.plan.model import Column, Plan, Provenance, Rules, Sources
-    from integrum.plan.toml import parse_plan, read_plan, write_plan
+    from integrum.plan.model import Also, Column, Plan, Provenance, Rules, Sources
+    from integrum.plan.toml import merge_plan, parse_plan, read_plan, write_plan
     from integrum.problems import Problem
     from integrum.recording.outcome import Outcome
+    from integrum.recording.read import Record, read_record
     from integrum.surveying.findings import Survey
 
 __version__ = "0.1.0"
 
 # public name -> the module it lives in; loaded when first used, so that the command line starts at once
 _HOMES = {
-    "Account": "engine.ledger",
+    "Also": "plan.model",
     "Column": "plan.model",
     "Draft": "drafting.draft",
     "IntegrumError": "errors",
@@ -45,21 +46,25 @@ _HOMES = {
     "PlanError": "errors",
     "Problem": "problems",
     "Provenance": "plan.model",
+    "Record": "recording.read",
     "Rules": "plan.model",
     "SourceChanged": "errors",
+    "SourceSummary": "engine.ledger",
     "Sources": "plan.model",
     "Survey": "surveying.findings",
     "assemble": "calls",
     "draft": "calls",
     "look": "calls",
+    "merge_plan": "plan.toml",
     "parse_plan": "plan.toml",
     "read_plan": "plan.toml",
+    "read_record": "recording.read",
     "survey": "calls",
     "write_plan": "plan.toml",
 }
 
 __all__ = [
-    "Account",
+    "Also",
     "Column",
     "Draft",
     "IntegrumError",
@@ -73,16 +78,20 @@ __all__ = [
     "PlanError",
     "Problem",
     "Provenance",
+    "Record",
     "Rules",
     "SourceChanged",
+    "SourceSummary",
     "Sources",
     "Survey",
     "__version__",
     "assemble",
     "draft",
     "look",
+    "merge_plan",
     "parse_plan",
     "read_plan",
+    "read_record",
     "survey",
     "write_plan",
 ]

@@ -3,36 +3,33 @@
 from __future__ import annotations
 
 import os
-from collections.abc import Iterator, Sequence
+from collections.abc import Collection, Iterator, Sequence
 from concurrent.futures import Executor, ThreadPoolExecutor
-from contextlib import ExitStack, contextmanager
+from contextlib import contextmanager
 from dataclasses import replace
 from datetime import UTC, datetime
 from pathlib import Path
-from typing import TypeGuard
+from tempfile import TemporaryDirectory
+from typing import TYPE_CHECKING, TypeGuard
 
-from integrum.assembling.run import Sought, run
-from integrum.detecting.detect import Detected
-from integrum.detecting.many import detect_some
-from integrum.drafting.draft import Draft, draft_from
 from integrum.errors import NothingFound, OutputError
-from integrum.naming.identifiers import identify
-from integrum.naming.outputs import has_names, output_names
 from integrum.plan.layout import Layout
 from integrum.plan.model import Plan, Provenance, Rules, Sources
-from integrum.plan.toml import Remarks, read_plan
+from integrum.plan.toml import moved, read_plan
 from integrum.problems import Problem, SourceFault
-from integrum.reading.heads import read_heads
-from integrum.recording.outcome import Outcome, together_as_one
-from integrum.recording.recorded import RecordedOutput, record_of
-from integrum.sources.find import find_sources
+from integrum.sources.find import Found, find_sources
 from integrum.sources.own import OwnWork
-from integrum.sources.sheets import unfold
-from integrum.surveying.findings import Survey
-from integrum.surveying.look import OneSource, look_at
-from integrum.surveying.survey import names_found, survey_found
+from integrum.sources.source import Source
+from integrum.sources.suffixes import is_delimited
 from integrum.workers import WORKERS, Watch
-from integrum.writing.formats import check_suffix
+
+# a run with a plan needs neither the survey nor the draft; what is only needed sometimes is loaded then
+if TYPE_CHECKING:
+    from integrum.drafting.draft import Draft
+    from integrum.engine.engine import Learned
+    from integrum.recording.outcome import Outcome
+    from integrum.surveying.findings import Survey
+    from integrum.surveying.look import OneSource
 
 Where = str | os.PathLike[str] | Sources
 STANDARD_OUTPUT = "-"
@@ -44,6 +41,7 @@ def survey(
     contents: bool = True,
     executor: Executor | None = None,
     watch: Watch | None = None,
+    in_flight: int = 0,
 ) -> Survey:
     """Look at every source: header variants, types, the odd ones out. Nothing is written.
 
@@ -58,6 +56,8 @@ def survey(
         Where the work is done; threads of this process when left out.
     watch
         Is called with the name of the source at hand, the bytes done and the bytes in all.
+    in_flight
+        Bytes of sources that may be under work at one time; 0: 8 MB for each worker, and 8 MB more.
 
     Returns
     -------
@@ -79,11 +79,14 @@ def survey(
     >>> [(column.name, column.type) for column in seen.columns]
     [('day', 'date'), ('depth', 'text'), ('wind', 'integer')]
     """
+    from integrum.surveying.survey import names_found, survey_found
+
     plan, folder = _looked_at(where)
-    found = find_sources(plan.sources, folder, OwnWork())
-    with _workers(executor) as pool:
-        found = unfold(found, plan.sources, pool, contents, watch=watch)
-        return survey_found(plan, found, pool, watch) if contents else names_found(plan, found, pool)
+    with _scratch() as scratch, _workers(executor) as pool:
+        found = _found(plan, folder, OwnWork(), pool, scratch, watch, contents=contents)
+        if not contents:
+            return names_found(plan, found, pool)
+        return survey_found(plan, found, pool, scratch, watch, in_flight)
 
 
 def look(where: Where, *, layout: Layout | None = None) -> OneSource:
@@ -114,10 +117,18 @@ def look(where: Where, *, layout: Layout | None = None) -> OneSource:
     >>> [(row.row, row.part) for row in look(file).rows]
     [(1, 'preamble'), (2, 'header'), (3, 'units'), (4, 'data'), (5, 'data')]
     """
+    with _scratch() as scratch:
+        return _look(where, layout, scratch)
+
+
+def _look(where: Where, layout: Layout | None, scratch: Path) -> OneSource:
+    from integrum.detecting.detect import Detected
+    from integrum.detecting.many import detect_some
+    from integrum.surveying.look import look_at
+
     plan, folder = _looked_at(where)
-    found = find_sources(plan.sources, folder, OwnWork())
     with _workers(None) as pool:
-        found = unfold(found, plan.sources, pool)
+        found = _found(plan, folder, OwnWork(), pool, scratch)
     if len(found.sources) != 1:
         names = ", ".join(source.name for source in found.sources[:6])
         hint = (
@@ -129,7 +140,7 @@ def look(where: Where, *, layout: Layout | None = None) -> OneSource:
     if said != Layout() or layout:
         detected = Detected(source.written(said), evidence=("as given",))
     else:
-        ((source, detected),) = detect_some([source])
+        ((source, detected),) = detect_some([source], scratch)
     try:
         return look_at(source, replace(detected, layout=source.written(detected.layout)))
     except SourceFault as fault:
@@ -164,6 +175,8 @@ def draft(
     >>> [(column.name, column.type) for column in draft(folder).plan.columns]
     [('day', 'date'), ('depth', 'number')]
     """
+    from integrum.drafting.draft import draft_from
+
     return draft_from(survey(where, executor=executor, watch=watch), Path.cwd())
 
 
@@ -175,6 +188,7 @@ def assemble(
     guard_formulas: bool = False,
     executor: Executor | None = None,
     watch: Watch | None = None,
+    in_flight: int = 0,
 ) -> Outcome:
     """Assemble sources into one table, as the plan says and nothing else.
 
@@ -188,8 +202,9 @@ def assemble(
         table stays in memory. Missing folders are made. A name with identifiers in it, such as
         ``"{lake}_tidy.parquet"``, gives one output for each value; ``{group}`` is the group's name.
     record
-        The folder that documents the run; beside the output when left out (``lakes.csv`` gives
-        ``lakes-record``). Without a file as output there is none unless it is named.
+        The folder that documents the run; beside the output when left out: ``lakes.csv`` gives ``lakes-record``,
+        or ``lakes.csv-record`` where that is the record of another output. Outputs named after identifiers have one
+        for all of them. Without a file as output there is none unless it is named.
     guard_formulas
         For CSV: put an apostrophe before cells that a spreadsheet program would take for formulas.
     executor
@@ -197,11 +212,14 @@ def assemble(
         `concurrent.futures` will do, and gives the same bytes.
     watch
         Is called with the name of the source at hand, the bytes done and the bytes in all.
+    in_flight
+        Bytes of sources that may be under work at one time; 0: 8 MB for each worker, and 8 MB more.
 
     Returns
     -------
     Outcome
-        The table, what became of each source, and the problems.
+        The table, what became of each source, and the problems. When no source could be assembled its status is 2,
+        nothing is written, and what was there before is as it was.
 
     Raises
     ------
@@ -226,6 +244,17 @@ def assemble(
     2021.csv,2,2021-05-01,3.20
     2022.csv,2,2022-05-01,4.10
     """
+    from integrum.assembling.run import run
+    from integrum.engine.engine import Intake
+    from integrum.naming.identifiers import identify
+    from integrum.naming.outputs import has_names, output_names
+    from integrum.reading.heads import read_heads
+    from integrum.recording.destination import Destination, about_name, check_owner, record_of, record_of_many
+    from integrum.recording.outcome import outcome_of
+    from integrum.recording.tables import Named
+    from integrum.recording.write import About
+    from integrum.writing.formats import check_suffix
+
     started = datetime.now(UTC)
     to = None if to is None else os.fspath(to)
     many = to is not None and has_names(to)
@@ -234,41 +263,41 @@ def assemble(
         check_suffix(target, guard_formulas)
     elif guard_formulas and to is None:
         raise OutputError("guard_formulas is for CSV; give a .csv file as `to`")
-    if many and record is not None:
-        raise OutputError(
-            "outputs named after identifiers have a record each, beside them; leave `record` out"
-        )
-    records = Path(os.path.abspath(record)) if record is not None else record_of(target)
+    records = Path(os.path.abspath(record)) if record is not None else None
+    if target and records is None:
+        records = record_of_many(str(target)) if many else record_of(target)
     own = OwnWork(path for path in (target, records) if path and not many)
     if records:
         own.learn(records)
-    with _workers(executor) as pool:
-        plan, remarks, folder, seen = _plan(what, own, pool, watch)
-        found = find_sources(plan.sources, folder, own)
-        plan = replace(plan, sources=_absolute(plan, folder))
+    with _scratch() as scratch, _workers(executor) as pool:
+        ready = _plan(what, own, pool, scratch, watch, in_flight)
+        plan = ready.plan
         headers = [header for column in plan.columns for header in column.headers]
-        found = unfold(found, plan.sources, pool, headers=headers, watch=watch)
+        found = _found(plan, ready.folder, own, pool, scratch, watch, headers, known=ready.found)
+        plan, remarks = moved(plan, ready.remarks, lambda place: os.path.abspath(ready.folder / place))
         layouts = [source.written(plan.sources[source.group].layout) for source in found.sources]
-        heads = read_heads(found.sources, layouts, pool)
+        learned = ready.learned_of(found, layouts)
+        unread = [number for number in range(len(layouts)) if number not in learned]
+        read = read_heads([found.sources[at] for at in unread], [layouts[at] for at in unread], pool)
+        by_number = dict(zip(unread, read, strict=True))
+        heads = [by_number[at] if at in by_number else learned[at].head for at in range(len(found.sources))]
         identified = identify(plan, found.sources, heads)
-        names = [str(target)] * len(found.sources)
+        names = [str(target) if target else ""] * len(found.sources)
         if many:
             names = output_names(str(target), plan, found.sources, identified)
-        sought = Sought(found.sources, heads, identified, names, (*found.problems, *seen))
-        writers = {
-            name: RecordedOutput(
-                name if target else "", records if not many else record_of(Path(name)), to, guard_formulas
-            )
-            for name in dict.fromkeys(names)
-        }
-        with ExitStack() as stack:
-            for writer in writers.values():
-                writer.open(stack)
-            ran = run(plan, sought, {name: writer.target() for name, writer in writers.items()}, pool, watch)
-            for name, writer in writers.items():
-                writer.write_record(plan, remarks, ran[name], found.base, started)
-    outcomes = [writer.outcome(plan, ran[name]) for name, writer in writers.items()]
-    return together_as_one(outcomes) if many else outcomes[0]
+        places = {name: Path(name) for name in dict.fromkeys(names)} if target else {}
+        said = [*found.problems, *ready.problems]
+        if target and records and not many:
+            said += about_name(target, records)
+        if records and record is not None:
+            check_owner(records, list(places.values()))
+        intake = Intake(plan, found.sources, layouts, heads, identified, names, said, learned)
+        sources = [Named(one.file, one.sheet.name if one.sheet else "") for one in found.sources]
+        destination = Destination(places, records, sources, guard_formulas, to == STANDARD_OUTPUT)
+        with destination:
+            made = run(intake, destination.outputs, destination.keep_aside, pool, watch, in_flight)
+            destination.publish(made, About(plan, remarks, found.base, started, guard_formulas))
+    return outcome_of(plan, made, destination, records, to is None, many)
 
 
 def _groups(where: Where | Sequence[Where]) -> list[Sources]:
@@ -291,28 +320,96 @@ def _is_plan_file(what: object) -> TypeGuard[str | os.PathLike[str]]:
     return isinstance(what, (str, os.PathLike)) and os.fspath(what).lower().endswith(".toml")
 
 
+class _Ready:
+    """A plan that can be run, and what is known from the survey that it was drafted from.
+
+    Attributes
+    ----------
+    plan, folder
+        The plan, and what its relative paths are relative to.
+    remarks, problems
+        If it was drafted: the evidence for it, and what only the survey saw.
+    found
+        The sources that the survey looked at.
+    """
+
+    def __init__(self, plan: Plan, folder: Path, made: Draft | None = None) -> None:
+        self.plan, self.folder = plan, folder
+        self.remarks = made.remarks if made else {}
+        self.problems: tuple[Problem, ...] = made.problems if made else ()
+        seen = made.survey if made else None
+        self.found = seen.found if seen else ()
+        self._learned = dict(zip(map(_place, seen.found), seen.learned, strict=True)) if seen else {}
+
+    def learned_of(self, found: Found, layouts: Sequence[Layout]) -> dict[int, Learned]:
+        """What is known of the sources of a run, by their numbers."""
+        known = {
+            number: self._learned[_place(source)]
+            for number, source in enumerate(found.sources)
+            if _place(source) in self._learned
+        }
+        return {number: one for number, one in known.items() if one.layout == layouts[number]}
+
+
+def _place(source: Source) -> tuple[object, ...]:
+    """What two searches find at the same place in the same state."""
+    return (source.path, source.member, source.sheet, source.state)
+
+
 def _plan(
-    what: Plan | Draft | Where | Sequence[Where], own: OwnWork, pool: Executor, watch: Watch | None
-) -> tuple[Plan, Remarks, Path, tuple[Problem, ...]]:
-    """The plan, the evidence for it if it was drafted, the folder of its relative paths, and what only the survey saw."""
+    what: Plan | Draft | Where | Sequence[Where],
+    own: OwnWork,
+    pool: Executor,
+    scratch: Path,
+    watch: Watch | None,
+    in_flight: int,
+) -> _Ready:
     if isinstance(what, Plan):
-        return what, {}, Path.cwd(), ()
+        return _Ready(what, Path.cwd())
     if _is_plan_file(what):
-        return read_plan(os.fspath(what)), {}, Path(os.path.abspath(what)).parent, ()
+        return _Ready(read_plan(os.fspath(what)), Path(os.path.abspath(what)).parent)
+    from integrum.drafting.draft import Draft, draft_from
+    from integrum.surveying.survey import survey_found
+
     if isinstance(what, Draft):
-        made = what
-    else:
-        sought, folder = _looked_at(what)
-        found = unfold(find_sources(sought.sources, folder, own), sought.sources, pool, watch=watch)
-        made = draft_from(survey_found(sought, found, pool, watch), folder)
-    return made.plan, made.remarks, made.folder, made.problems
+        return _Ready(what.plan, what.folder, what)
+    sought, folder = _looked_at(what)
+    found = _found(sought, folder, own, pool, scratch, watch)
+    made = draft_from(survey_found(sought, found, pool, scratch, watch, in_flight), folder)
+    return _Ready(made.plan, made.folder, made)
 
 
-def _absolute(plan: Plan, folder: Path) -> list[Sources]:
-    return [
-        replace(group, find=[os.path.abspath(folder / place) for place in group.find])
-        for group in plan.sources
-    ]
+def _found(
+    plan: Plan,
+    folder: Path,
+    own: OwnWork,
+    pool: Executor,
+    scratch: Path,
+    watch: Watch | None = None,
+    headers: Collection[str] = (),
+    contents: bool = True,
+    known: Sequence[Source] = (),
+) -> Found:
+    """The sources of a plan, the sheets of workbooks in their place; what a run left half done is settled first."""
+    found = find_sources(plan.sources, folder, own)
+    if found.unfinished:
+        from integrum.recording.swap import settle_in
+
+        for each in found.unfinished:
+            settle_in(each)
+        found = find_sources(plan.sources, folder, own)
+    if all(is_delimited(source.name) for source in found.sources):
+        return found
+    from integrum.sources.sheets import unfold
+
+    return unfold(found, plan.sources, pool, contents, headers, scratch, watch, known)
+
+
+@contextmanager
+def _scratch() -> Iterator[Path]:
+    """A folder for this call alone, in which the sheets of workbooks are kept as text."""
+    with TemporaryDirectory(prefix="integrum-", ignore_cleanup_errors=True) as folder:
+        yield Path(folder)
 
 
 @contextmanager

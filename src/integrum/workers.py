@@ -16,10 +16,20 @@ Watch = Callable[[str, int, int], None]
 WORKERS = max(2, os.cpu_count() or 1)
 
 
+def workers_of(executor: Executor) -> int:
+    """How many tasks an executor works on at one time, as far as it says."""
+    said = getattr(executor, "_max_workers", None)
+    return said if isinstance(said, int) and said > 0 else WORKERS
+
+
 def ahead(
-    executor: Executor, work: Callable[[Given], Result], items: Iterable[Given], most: int = WORKERS + 1
+    executor: Executor,
+    work: Callable[[Given], Result],
+    items: Iterable[Given],
+    room: int = 0,
+    weigh: Callable[[Given], int] = lambda _: 1,
 ) -> Iterator[Result]:
-    """Map `work` over `items` on an executor, with a bounded number in flight.
+    """Map `work` over `items` on an executor, with a bounded amount in flight.
 
     Parameters
     ----------
@@ -28,9 +38,12 @@ def ahead(
     work
         A function of one item; for processes it must be importable.
     items
-        Read lazily, never more than `most` ahead of what was handed out.
-    most
-        How many items may be in flight; this bounds the memory.
+        Read lazily, never further ahead of what was handed out than there is room.
+    room
+        How much may be in flight, by `weigh`; this bounds the memory. 0: a few items for each worker. One item
+        for each worker, and one more, are always let in.
+    weigh
+        How much an item is.
 
     Yields
     ------
@@ -44,14 +57,21 @@ def ahead(
     ...     list(ahead(pool, abs, [-1, -2, 3]))
     [1, 2, 3]
     """
-    flying: deque[Future[Result]] = deque()
+    least = workers_of(executor) + 1
+    room = room or least
+    flying: deque[tuple[Future[Result], int]] = deque()
+    load = 0
     try:
         for item in items:
-            flying.append(executor.submit(work, item))
-            if len(flying) >= most:
-                yield flying.popleft().result()
+            weight = weigh(item)
+            while flying and len(flying) >= least and load + weight > room:
+                future, gone = flying.popleft()
+                load -= gone
+                yield future.result()
+            flying.append((executor.submit(work, item), weight))
+            load += weight
         while flying:
-            yield flying.popleft().result()
+            yield flying.popleft()[0].result()
     finally:
-        for future in flying:
+        for future, _ in flying:
             future.cancel()

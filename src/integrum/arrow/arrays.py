@@ -86,3 +86,27 @@ def truths(values: pa.Array) -> npt.NDArray[np.bool_]:
 def _bits(buffer: pa.Buffer, offset: int, count: int) -> npt.NDArray[np.bool_]:
     unpacked = np.unpackbits(np.frombuffer(buffer, np.uint8), count=offset + count, bitorder="little")
     return unpacked[offset:].astype(bool)
+
+
+def padded(values: pa.Array) -> npt.NDArray[np.bool_]:
+    """Which texts may have outer spaces: they begin or end with one, or with a letter outside ASCII that may be one.
+
+    Examples
+    --------
+    >>> padded(texts([" a", "b", None, "c\u00a0"])).tolist()
+    [True, False, False, True]
+    """
+    result = np.zeros(len(values), bool)
+    data = values.buffers()[2]
+    if not len(values) or data is None or not len(data):
+        return result
+    offsets = np.frombuffer(values.buffers()[1], np.int32)[values.offset : values.offset + len(values) + 1]
+    filled = np.flatnonzero(offsets[1:] > offsets[:-1])
+    letters = np.frombuffer(data, np.uint8)
+    first, last = letters[offsets[filled]], letters[offsets[filled + 1] - 1]
+    result[filled] = (first <= _SPACE) | (first >= _OUTSIDE) | (last <= _SPACE) | (last >= _OUTSIDE)
+    return result
+
+
+_SPACE, _OUTSIDE = 0x20, 0x80
+NOTHING = texts([None])[0]

@@ -12,6 +12,8 @@ import pyarrow.csv as pacsv
 
 from integrum.arrow.arrays import text
 
+# the library sets aside room for so many at a time
+_MOST_CELLS = 1 << 21
 _NEED_QUOTES = '[",\r\n]'
 
 
@@ -40,7 +42,7 @@ def csv_lines(columns: Sequence[pa.Array]) -> bytes | pa.Buffer:
     if not any(changed for _, changed in quoted):
         sink = pa.BufferOutputStream()
         batch = pa.RecordBatch.from_arrays(list(columns), [str(at) for at in range(len(columns))])
-        rows = min(1 << 17, (1 << 30) // len(columns))  # Arrow counts the cells of a batch in 32 bits
+        rows = max(1, min(len(columns[0]), _MOST_CELLS // len(columns)))
         options = pacsv.WriteOptions(include_header=False, batch_size=rows, quoting_style="none")
         pacsv.write_csv(batch, sink, options)
         return sink.getvalue()
@@ -48,6 +50,33 @@ def csv_lines(columns: Sequence[pa.Array]) -> bytes | pa.Buffer:
     ends = pc.binary_join_element_wise(cells[-1], _large("\n"), _large(""))
     lines = pc.binary_join_element_wise(*cells[:-1], ends, _large(","))
     return _bytes(lines, np.int64)
+
+
+def line_sizes(lines: bytes | pa.Buffer, counts: Sequence[int]) -> list[int]:
+    r"""How many bytes some runs of lines have, one behind the other.
+
+    Parameters
+    ----------
+    lines
+        What `csv_lines` gave.
+    counts
+        The number of rows in each run.
+
+    Examples
+    --------
+    >>> line_sizes(b'1,2\n"a\nb",3\n4,5\n', [2, 1])
+    [12, 4]
+    """
+    if len(counts) == 1:
+        return [len(lines)]
+    view = np.frombuffer(lines, np.uint8)
+    ends = np.flatnonzero(view == ord("\n"))
+    quotes = np.flatnonzero(view == ord('"'))
+    if len(quotes):
+        ends = ends[np.searchsorted(quotes, ends) % 2 == 0]
+    last = ends[np.cumsum(counts) - 1] + 1 if len(counts) else ends
+    sizes: list[int] = np.diff(last, prepend=0).tolist()
+    return sizes
 
 
 def _quoted(column: pa.Array, alone: bool) -> tuple[pa.Array, bool]:

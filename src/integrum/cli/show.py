@@ -15,7 +15,7 @@ from rich.text import Text
 
 from integrum.cli.terminal import STYLES, err, is_terminal, out
 from integrum.drafting.draft import Draft
-from integrum.naming.coverage import MOST_ACROSS, MOST_DOWN, Grid
+from integrum.naming.coverage import MOST_ACROSS, MOST_DOWN, Coverage
 from integrum.problems import Problem, clipped
 from integrum.recording.outcome import Outcome, summary
 from integrum.surveying.findings import Survey
@@ -69,8 +69,8 @@ def draft(made: Draft, path: Path | None) -> None:
     counted = ", ".join(f"{count} {name}" for name, count in types.items())
     out.print(f"plan: {path}", markup=False)
     out.print(f"{len(made.plan.columns)} columns: {counted}", markup=False)
-    for number, column in enumerate(made.plan.columns):
-        for line in made.remarks.get(("columns", number), ()):
+    for column in made.plan.columns:
+        for line in made.remarks.get(("columns", column.name), ()):
             if not line.startswith(("also written", "absent")):
                 out.print(Text.assemble("  ", (column.name, "bold"), f": {line}"))
     out.print(f"next: read and edit it, then  integrum assemble {path} --to TABLE.csv", markup=False)
@@ -130,8 +130,8 @@ def _survey_tables(seen: Survey) -> None:
         for line in words:
             out.print(Padding(Text(line), (0, 0, 0, 2)), soft_wrap=False)
         out.print()
-    if seen.grid:
-        _grid(seen.grid)
+    if seen.coverage:
+        _coverage(seen.coverage)
     if seen.columns:
         _columns(seen)
     out.print(f"problems: {counted_problems(seen)}")
@@ -160,7 +160,7 @@ def _table(title: str) -> Table:
     return Table(box=box.SIMPLE_HEAD, title=escape(title), title_justify="left", title_style="bold")
 
 
-def _grid(grid: Grid) -> None:
+def _coverage(grid: Coverage) -> None:
     table = _table(f"Sources by {grid.down} (down) and {grid.across} (across)")
     table.add_column(escape(grid.down), style="bold")
     for column in grid.columns[:MOST_ACROSS]:
@@ -182,7 +182,7 @@ def _survey_data(seen: Survey) -> dict[str, Any]:
     return {
         "common_folder": str(seen.base),
         "rows": seen.rows,
-        "sources": [asdict(account) for account in seen.sources],
+        "sources": [asdict(one) for one in seen.sources],
         "variants": [asdict(variant) for variant in seen.variants],
         "columns": [asdict(column) | {"remarks": column.remarks} for column in seen.columns],
         "identifiers": {name: list(values) for name, values in seen.identifiers.items()},
@@ -199,6 +199,6 @@ def _outcome_data(made: Outcome) -> dict[str, Any]:
         "outputs": [
             {"output": str(one.output), "record": str(one.record), "rows": one.rows} for one in parts
         ],
-        "sources": [asdict(account) for account in made.sources],
+        "sources": [asdict(one) for one in made.sources],
         "problems": [asdict(problem) for problem in made.problems],
     }

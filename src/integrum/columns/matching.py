@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from collections.abc import Sequence
 from dataclasses import dataclass
 
@@ -9,6 +10,9 @@ from integrum.columns.names import loosened
 from integrum.plan.checks import nearest
 from integrum.plan.model import Column, Plan
 from integrum.problems import Problem
+
+# of more headers that nobody claims the nearest one is not sought, as that takes long
+_MOST_NEAREST = 20
 
 
 @dataclass(frozen=True)
@@ -82,7 +86,11 @@ def match(names: Sequence[str], plan: Plan, filled: Sequence[str] = ()) -> Match
         )
     unlisted = tuple((names[position], position) for position in free)
     if plan.rules.unlisted != "keep":
-        problems += [_unlisted(name, plan, filled) for name, _ in unlisted]
+        known = [header for column in plan.columns for header in column.headers]
+        problems += [
+            _unlisted(name, plan, filled, known if number < _MOST_NEAREST else ())
+            for number, (name, _) in enumerate(unlisted)
+        ]
     absent = [column.name for column in columns if column.required and column.name not in positions]
     problems += [_absent(name, names) for name in absent]
     refused |= bool(absent) or bool(unlisted and plan.rules.unlisted == "refuse")
@@ -100,14 +108,15 @@ def _loose(
         for header in column.headers:
             columns.setdefault(loosened(header), set()).add(column.name)
     cells: dict[str, list[int]] = {}
+    wanted: Counter[int] = Counter()
     for position in free:
         for column_name in columns.get(loosened(names[position]) or "\0", ()):
             cells.setdefault(column_name, []).append(position)
-    wanted = [position for positions in cells.values() for position in positions]
+            wanted[position] += 1
     return [
         (column_name, positions[0])
         for column_name, positions in cells.items()
-        if column_name not in settled and len(positions) == 1 and wanted.count(positions[0]) == 1
+        if column_name not in settled and len(positions) == 1 and wanted[positions[0]] == 1
     ]
 
 
@@ -122,7 +131,7 @@ def _claimed_twice(column: Column, first: str, second: str) -> Problem:
     )
 
 
-def _unlisted(name: str, plan: Plan, filled: Sequence[str]) -> Problem:
+def _unlisted(name: str, plan: Plan, filled: Sequence[str], known: Sequence[str]) -> Problem:
     if name in filled:
         return Problem(
             "warning",
@@ -132,7 +141,7 @@ def _unlisted(name: str, plan: Plan, filled: Sequence[str]) -> Problem:
             hint="give the identifier or the column another name",
         )
     refuse = plan.rules.unlisted == "refuse"
-    near = nearest(name, [header for column in plan.columns for header in column.headers])
+    near = nearest(name, known)
     return Problem(
         "error" if refuse else "warning",
         "unlisted-header",

@@ -9,7 +9,7 @@ from integrum.columns.names import loosened
 
 
 @dataclass(frozen=True)
-class Header:
+class CountedHeader:
     """One distinct header and how many sources have it."""
 
     names: tuple[str, ...]
@@ -32,7 +32,7 @@ class United:
     spellings: tuple[tuple[str, int], ...]
 
 
-def unite(headers: Sequence[Header]) -> list[United]:
+def unite(headers: Sequence[CountedHeader]) -> list[United]:
     """Unite headers: names that differ only in how they are written are one column.
 
     Names that stand side by side in one header are different columns, however alike they are. A column
@@ -49,24 +49,25 @@ def unite(headers: Sequence[Header]) -> list[United]:
 
     Examples
     --------
-    >>> one, two = Header(("day", "Depth (m)"), 3), Header(("Day", "wind", "depth m"), 1)
+    >>> one, two = CountedHeader(("day", "Depth (m)"), 3), CountedHeader(("Day", "wind", "depth m"), 1)
     >>> [column.name for column in unite([one, two])]
     ['day', 'wind', 'Depth (m)']
     """
     apart = _apart(headers)
-    order: list[str] = []
+    following: dict[str, list[str]] = {"": []}
     counts: dict[str, dict[str, int]] = {}
     for header in headers:
-        at = -1
+        before = ""
         for name in header.names:
             key = _key(name, apart)
-            if key in counts:
-                at = order.index(key)
-            else:
-                at += 1
-                order.insert(at, key)
-            spellings = counts.setdefault(key, {})
+            if key not in counts:
+                counts[key] = {}
+                following[key] = []
+                following[before].insert(0, key)
+            spellings = counts[key]
             spellings[name] = spellings.get(name, 0) + header.sources
+            before = key
+    order = _in_turn(following)
     united = []
     for key in order:
         spellings_by_count = sorted(counts[key].items(), key=lambda item: -item[1])
@@ -74,7 +75,17 @@ def unite(headers: Sequence[Header]) -> list[United]:
     return united
 
 
-def _apart(headers: Sequence[Header]) -> set[str]:
+def _in_turn(following: dict[str, list[str]]) -> list[str]:
+    """Every name behind the one that it was seen behind first, the latest of several the nearest."""
+    order, waiting = [], [""]
+    while waiting:
+        key = waiting.pop()
+        order.append(key)
+        waiting += reversed(following[key])
+    return order[1:]
+
+
+def _apart(headers: Sequence[CountedHeader]) -> set[str]:
     """Loosened names of which one header has two."""
     apart = {""}
     for header in headers:

@@ -13,7 +13,7 @@ from integrum.detecting.sample import Sample
 from integrum.detecting.shape import Reader, Row, Shape
 from integrum.plan.layout import SPACES, Layout
 from integrum.reading.head import split_cells
-from integrum.reading.records import Dialect, bounds
+from integrum.reading.records import Dialect, spans
 
 _COMMENTS = ("#", "%", "//")
 _COMMA = re.compile(r"\s*[+-]?\d+,\d+\s*%?")
@@ -151,7 +151,7 @@ def _rows(head: str, written: Written, dialect: Dialect, whole: bool) -> list[Ro
             Row(number, _cells(line, written, dialect)) for number, line in enumerate(head.splitlines(), 1)
         ]
     data = head.encode("utf-8", "replace")
-    found = bounds(data, dialect, last=whole)
+    found = spans(data, dialect, last=whole)
     return [
         Row(number, split_cells(data[start:end].decode("utf-8", "replace"), dialect))
         for number, (start, end) in enumerate(found[:_MOST_ROWS], 1)

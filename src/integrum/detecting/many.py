@@ -1,10 +1,12 @@
-"""The layout of every source of a survey: as its group says, or guessed."""
+"""The layouts of many sources: as their groups say, or guessed."""
 
 from __future__ import annotations
 
 from collections.abc import Sequence
 from concurrent.futures import Executor
 from dataclasses import replace
+from functools import partial
+from pathlib import Path
 
 from integrum.detecting.alike import detect_alike
 from integrum.detecting.detect import UNREADABLE, Detected
@@ -13,7 +15,6 @@ from integrum.detecting.sheet import SheetDetected, detect_sheet
 from integrum.plan.layout import Layout
 from integrum.plan.model import Plan
 from integrum.problems import SourceFault
-from integrum.sources.sheets import reread
 from integrum.sources.source import Source
 from integrum.workbooks.places import number
 from integrum.workers import ahead
@@ -22,7 +23,7 @@ _TOGETHER = 64
 
 
 def detect_layouts(
-    plan: Plan, sources: Sequence[Source], executor: Executor
+    plan: Plan, sources: Sequence[Source], executor: Executor, scratch: Path | None = None
 ) -> list[tuple[Source, Detected]]:
     """Decide about the layout of every source.
 
@@ -34,6 +35,8 @@ def detect_layouts(
         The sources.
     executor
         Where the samples are read.
+    scratch
+        Where sheets that are read again are kept.
 
     Returns
     -------
@@ -47,13 +50,13 @@ def detect_layouts(
         for start in range(0, len(guessed), _TOGETHER)
     ]
     found = [(source, Detected(said[source.group], evidence=("the plan says so",))) for source in sources]
-    results = (one for some in ahead(executor, detect_some, groups) for one in some)
+    results = (one for some in ahead(executor, partial(detect_some, scratch=scratch), groups) for one in some)
     for at, one in zip(guessed, results, strict=True):
         found[at] = one
     return found
 
 
-def detect_some(sources: Sequence[Source]) -> list[tuple[Source, Detected]]:
+def detect_some(sources: Sequence[Source], scratch: Path | None = None) -> list[tuple[Source, Detected]]:
     """Guess the layouts of some sources; one that cannot be read has a confidence of 0, and a run says why."""
     samples: list[Sample | None] = []
     for source in sources:
@@ -68,14 +71,14 @@ def detect_some(sources: Sequence[Source]) -> list[tuple[Source, Detected]]:
     return [
         (source, UNREADABLE)
         if sample is None
-        else _sheet(source, detect_sheet(sample))
+        else _sheet(source, detect_sheet(sample), scratch)
         if source.sheet
         else (source, next(found))
         for source, sample in pairs
     ]
 
 
-def _sheet(source: Source, detected: SheetDetected) -> tuple[Source, Detected]:
+def _sheet(source: Source, detected: SheetDetected, scratch: Path | None) -> tuple[Source, Detected]:
     layout = detected.layout
     if source.sheet is None or not (layout.first_column or layout.last_column or layout.decimal != "."):
         return source, detected
@@ -85,4 +88,6 @@ def _sheet(source: Source, detected: SheetDetected) -> tuple[Source, Detected]:
         last_column=number(layout.last_column),
         decimal=layout.decimal,
     )
-    return reread(source, sheet), detected
+    from integrum.sources.sheets import reread
+
+    return reread(source, sheet, scratch), detected

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import os
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field
 from pathlib import Path
 
 from integrum.arrow.arrays import texts
@@ -13,7 +13,7 @@ from integrum.errors import NothingFound
 from integrum.naming.proposal import fitting, propose
 from integrum.plan.layout import Layout
 from integrum.plan.model import Column, Plan, Provenance, Sources
-from integrum.plan.toml import Remarks, write_plan
+from integrum.plan.toml import Remarks, moved, write_plan
 from integrum.problems import Problem, clipped
 from integrum.surveying.findings import Survey
 from integrum.values.evidence import EMPTY, kinds, verdict
@@ -33,12 +33,15 @@ class Draft:
         What the plan's relative paths are relative to.
     problems
         What the survey found that a run of the plan would not: second tables, sheets that are none.
+    survey
+        The survey that it was drafted from.
     """
 
     plan: Plan
     remarks: Remarks
     folder: Path
     problems: tuple[Problem, ...] = ()
+    survey: Survey | None = field(default=None, repr=False, compare=False)
 
     def save(self, path: str | Path) -> Path:
         """Write the plan file; its paths become relative to the folder of `path`.
@@ -60,11 +63,10 @@ class Draft:
 
     def text(self, folder: str | Path) -> str:
         """The plan file as text, with paths relative to a folder."""
-        groups = [
-            replace(group, find=[_relative(self.folder, place, Path(folder)) for place in group.find])
-            for group in self.plan.sources
-        ]
-        return write_plan(replace(self.plan, sources=groups), self.remarks)
+        plan, remarks = moved(
+            self.plan, self.remarks, lambda place: _relative(self.folder, place, Path(folder))
+        )
+        return write_plan(plan, remarks)
 
     def __str__(self) -> str:
         return write_plan(self.plan, self.remarks)
@@ -93,13 +95,13 @@ def draft_from(survey: Survey, folder: Path) -> Draft:
         faults = "".join(f"\n  {problem}" for problem in survey.problems[:5])
         raise NothingFound(f"no source has a header that can be read{faults}")
     columns: list[Column] = []
-    remarks: dict[tuple[str, int], Sequence[str]] = {
-        ("plan", 0): [
+    remarks: dict[tuple[str, str], Sequence[str]] = {
+        ("plan", ""): [
             f"Drafted from {len(survey.sources):,} sources with {survey.rows:,} rows of data.",
             "Read it, edit it, then run: integrum assemble THIS-FILE --to TABLE.csv",
         ]
     }
-    for number, column in enumerate(survey.columns):
+    for column in survey.columns:
         unit = column.units[0][0] if column.units else ""
         columns.append(
             Column(column.name, column.type, also=[name for name, _ in column.spellings[1:]], unit=unit)
@@ -110,7 +112,7 @@ def draft_from(survey: Survey, folder: Path) -> Draft:
                 f'if that means "no value": list it in missing = [...] and make the type {column.main}'
             )
         if lines:
-            remarks["columns", number] = [clipped(line, 400) for line in lines]
+            remarks["columns", column.name] = [clipped(line, 400) for line in lines]
     taken = {name for column in columns for name in column.headers} | set(survey.identifiers)
     sheet = _free("sheet", taken) if any(one.sheet for one in survey.sources) else "sheet"
     provenance = Provenance(_free("source", taken), _free("source_row", taken), sheet)
@@ -119,18 +121,15 @@ def draft_from(survey: Survey, folder: Path) -> Draft:
         for name, values in survey.identifiers.items()
         if name not in {column.name for column in columns}
     ]
-    shifted = {
-        (part, at + len(first) if part == "columns" else at): lines for (part, at), lines in remarks.items()
-    }
     groups = layout_groups(survey, folder)
     proposed = propose(list(dict.fromkeys(one.file for one in survey.sources)))
     scheme = proposed.scheme if proposed else ""
-    for number, group in enumerate(groups):
+    for group in groups:
         lines = [*group.evidence, *_about_names(group.sources, group.names, scheme)]
         if group.sources.layout == Layout() and group.evidence:
             lines = lines[1:]  # nothing was guessed that is not the rule anyway
         if lines:
-            shifted["sources", number] = lines
+            remarks["sources", group.sources.key] = lines
     plan = Plan([group.sources for group in groups], [*first, *columns], provenance)
     passed = {f"/{name}" for _, name in survey.passed}
     seen = tuple(
@@ -139,15 +138,15 @@ def draft_from(survey: Survey, folder: Path) -> Draft:
         if one.code == "second-table"
         or (one.code == "passed-over" and any(one.source.endswith(name) for name in passed))
     )
-    _remark_tables(shifted, seen, groups)
-    return Draft(plan, shifted, folder, seen)
+    _remark_tables(remarks, seen, groups)
+    return Draft(plan, remarks, folder, seen, survey)
 
 
 def _remark_tables(
-    remarks: dict[tuple[str, int], Sequence[str]], problems: Sequence[Problem], groups: Sequence[LayoutGroup]
+    remarks: dict[tuple[str, str], Sequence[str]], problems: Sequence[Problem], groups: Sequence[LayoutGroup]
 ) -> None:
     """Say beside each group where a second table was seen."""
-    for number, group in enumerate(groups):
+    for group in groups:
         lines = [
             f"another table seems to stand in {one.source}, row {one.row:,}"
             + (f", column {one.column}" if one.column else "")
@@ -156,7 +155,8 @@ def _remark_tables(
         ]
         if lines:
             shown = lines[:3] + ([f"and in {len(lines) - 3:,} more"] if len(lines) > 3 else [])
-            remarks["sources", number] = [*remarks.get(("sources", number), ()), *shown]
+            key = ("sources", group.sources.key)
+            remarks[key] = [*remarks.get(key, ()), *shown]
 
 
 def _identifier(name: str, values: Sequence[str | None]) -> Column:

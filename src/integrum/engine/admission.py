@@ -1,70 +1,66 @@
-"""Hold a source's form against the plan: its names, its units, and whether its header is one at all."""
+"""Which sources come into the table: what inspection, names, headers and duplicates say about each."""
 
 from __future__ import annotations
 
-from collections.abc import Sequence
-from dataclasses import replace
+from dataclasses import dataclass, field
 
-from integrum.columns.matching import Match, match
-from integrum.plan.model import Plan
-from integrum.problems import Problem, clipped
-from integrum.reading.head import Form
-from integrum.values.units import same_unit
-
-
-def _in_place(made: Match, places: Sequence[int]) -> Match:
-    """Positions among the named columns as positions among all."""
-    return replace(
-        made,
-        positions=tuple(None if at is None else places[at] for at in made.positions),
-        unlisted=tuple((name, places[at]) for name, at in made.unlisted),
-    )
+from integrum.columns.binding import Bound
+from integrum.engine.inspecting import Inspection
+from integrum.naming.identifiers import Identified
+from integrum.problems import Problem, SourceFault
+from integrum.sources.source import Source
 
 
-def match_form(form: Form, plan: Plan, filled: Sequence[str]) -> Match:
-    """Hold a form against the plan.
+@dataclass
+class Admission:
+    """Decides source by source, in their order.
 
     Parameters
     ----------
-    form
-        What sources of one variant have in common.
-    plan
-        The plan.
-    filled
-        Columns that are identifiers of these sources.
-
-    Returns
-    -------
-    Match
-        Refused also when no header cell is known to the plan, and when a unit differs from the plan's.
+    keep_duplicates
+        Whether a source with the same content as an earlier one comes in.
     """
-    names = list(form.named.values())
-    made = _in_place(match(names, plan, filled), list(form.named))
-    wanted = [column for column in plan.columns if column.name not in filled]
-    unknown = all(position is None for position in made.positions)
-    said = any(problem.severity == "error" for problem in made.problems)
-    if wanted and unknown and not said and plan.rules.unlisted != "keep":
-        nothing = Problem(
-            "error",
-            "header-not-there",
-            raw=", ".join(clipped(name, 40) for name in names[:8]),
-            message="where the plan says that the header is, no cell is the name of a column",
-            hint="is it a file of another kind, or is its header elsewhere? integrum survey FILE shows its layout",
-        )
-        return replace(made, problems=(nothing,), refused=True)
-    wrong = [
-        Problem(
-            "error",
-            "unit-differs",
-            column=column.name,
-            raw=form.units[position],
-            message=f"the plan says that its unit is {column.unit}, but the source gives another one",
-            hint="give it a column of its own, or correct the unit in the plan",
-        )
-        for column, position in zip(plan.table_columns, made.positions, strict=True)
-        if position is not None
-        and column.unit
-        and form.units[position : position + 1] not in ((), ("",))
-        and not same_unit(column.unit, form.units[position])
-    ]
-    return replace(made, problems=(*made.problems, *wrong), refused=made.refused or bool(wrong))
+
+    keep_duplicates: bool
+    _first_with: dict[tuple[str, int], str] = field(default_factory=dict)
+
+    def decide(
+        self, source: Source, seen: Inspection, bound: Bound | None, identified: Identified
+    ) -> tuple[str, list[Problem]]:
+        """The code of the problem for which a source is set aside, or ``""``; and what is to be said.
+
+        Parameters
+        ----------
+        source, seen
+            The source, and what its inspection found.
+        bound
+            Its header held against the plan; None when it has none.
+        identified
+            Its identifiers.
+        """
+        if seen.fault:
+            return seen.fault.code, [_of_fault(seen.fault)]
+        if identified.refused:
+            return identified.problems[0].code, []
+        if bound and bound.refused:
+            return next(one.code for one in bound.problems if one.severity == "error"), []
+        twin = self._first_with.setdefault((seen.content, seen.size), source.name)
+        if twin == source.name:
+            return "", []
+        said = same_content(twin, self.keep_duplicates, source.sheet is not None)
+        return "" if self.keep_duplicates else said.code, [said]
+
+
+def _of_fault(fault: SourceFault) -> Problem:
+    return fault.problem("")
+
+
+def same_content(twin: str, keep: bool, is_sheet: bool = False) -> Problem:
+    """The finding that a source has the same content as an earlier one."""
+    return Problem(
+        "note" if keep else "warning",
+        "same-content",
+        message=f"the same content as {twin}, {'cell for cell' if is_sheet else 'byte for byte'}"
+        + ("; both are in the table" if keep else "; the later one is set aside"),
+        hint='say `duplicates = "keep"` in the plan\'s rules to have both',
+    )

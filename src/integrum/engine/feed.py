@@ -2,14 +2,12 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable, Iterator, Sequence
+from collections.abc import Callable, Iterator, Sequence
 from concurrent.futures import Executor
 
-from integrum.engine.inspecting import Look, inspect_all
-from integrum.errors import SourceChanged
+from integrum.engine.inspecting import Candidate, Inspection, inspect_some, pieces_of
 from integrum.problems import SourceFault
-from integrum.reading.head import Head
-from integrum.reading.pieces import PIECE, Inspected, Piece, cut
+from integrum.reading.pieces import PIECE, Piece, changed
 from integrum.workers import Watch, ahead
 
 _FEW = 64
@@ -17,46 +15,72 @@ _UNPACKS_TO = 10
 
 
 def feed(
-    looks: Sequence[Look],
+    candidates: Sequence[Candidate],
+    known: Callable[[Candidate], Inspection | None],
+    enter: Callable[[Candidate, Inspection], bool],
     executor: Executor,
-    enter: Callable[[Inspected, Look], bool],
+    room: int,
+    output_of: Callable[[int], str],
     watch: Watch | None = None,
-    output_of: Callable[[int], str] = lambda _: "",
 ) -> Iterator[tuple[str, list[Piece]]]:
     """Inspect every source on the workers, and hand out the pieces of those that come in.
 
     Parameters
     ----------
-    looks
+    candidates
         The sources, numbered from 0 in their order.
-    executor
-        Where the inspection is done, some sources ahead.
+    known
+        What is known of a source already, so that it need not be inspected.
     enter
         Is called with what the inspection of a source found, in order; says whether it comes in.
-    watch
-        Is called with the name of the source at hand, the bytes done and the bytes in all.
+    executor
+        Where the inspection is done, some sources ahead.
+    room
+        Bytes of sources that may be under inspection at one time.
     output_of
         Which output the rows of a source go to, by its number.
+    watch
+        Is called with the name of the source at hand, the bytes done and the bytes in all.
 
     Yields
     ------
     tuple
         An output, and pieces for it in their order, some 8 MB together.
     """
-    total, done = sum(look.source.size for look in looks), 0
+    total, done = sum(one.source.size for one in candidates), 0
     waiting = _Waiting()
-    for some in ahead(executor, inspect_all, _handfuls(looks)):
-        for seen in some:
-            look, into = looks[seen.source], 0
-            if watch:
-                watch(look.source.name, done, total)
-            for piece in _pieces(seen, look) if enter(seen, look) else ():
-                yield from waiting.add(output_of(look.number), piece)
-                into += len(piece.data)
+    for one, seen in _inspected(candidates, known, executor, room):
+        into = 0
+        if watch:
+            watch(one.source.name, done, total)
+        if enter(one, seen):
+            for piece in _sound(one, seen):
+                yield from waiting.add(output_of(one.number), piece)
+                into += piece.size
                 if watch:
-                    watch(look.source.name, min(done + into, total), total)
-            done += look.source.size
+                    watch(one.source.name, min(done + into, total), total)
+        done += one.source.size
     yield from waiting.rest()
+
+
+def _inspected(
+    candidates: Sequence[Candidate],
+    known: Callable[[Candidate], Inspection | None],
+    executor: Executor,
+    room: int,
+) -> Iterator[tuple[Candidate, Inspection]]:
+    """Each source with what is known of it, in order."""
+    found = {one.number: seen for one in candidates if (seen := known(one)) is not None}
+    unknown = [one for one in candidates if one.number not in found]
+    inspected = (
+        seen
+        for some in ahead(
+            executor, inspect_some, _handfuls(unknown), room, lambda some: sum(map(_weight, some))
+        )
+        for seen in some
+    )
+    for one in candidates:
+        yield one, found[one.number] if one.number in found else next(inspected)
 
 
 class _Waiting:
@@ -68,10 +92,10 @@ class _Waiting:
 
     def add(self, output: str, piece: Piece) -> Iterator[tuple[str, list[Piece]]]:
         size = self._sizes.get(output, 0)
-        if size and size + len(piece.data) > PIECE:
+        if size and size + piece.size > PIECE:
             yield output, self._take(output)
         self._pieces.setdefault(output, []).append(piece)
-        self._sizes[output] = self._sizes.get(output, 0) + len(piece.data)
+        self._sizes[output] = self._sizes.get(output, 0) + piece.size
         if sum(self._sizes.values()) > 4 * PIECE:
             largest = max(self._sizes, key=lambda each: self._sizes[each])
             yield largest, self._take(largest)
@@ -85,37 +109,31 @@ class _Waiting:
         return self._pieces.pop(output)
 
 
-def _pieces(seen: Inspected, look: Look) -> Iterable[Piece]:
-    if seen.piece:
-        return [seen.piece]
-    if not seen.pieces or isinstance(look.head, SourceFault):
-        return []
-    return _again(look, look.head)
-
-
-def _again(look: Look, head: Head) -> Iterator[Piece]:
-    """Read a large source for the second time; it must be what it was."""
-    changed = SourceChanged(
-        f"{look.source.name} changed while it was being read; nothing was written, run it again"
-    )
+def _sound(one: Candidate, seen: Inspection) -> Iterator[Piece]:
+    """The pieces of a source; read for the second time it must be what it was."""
+    again = seen.pieces is None
     try:
-        yield from cut(look.source, look.number, look.variant_number, head, look.layout)
+        yield from pieces_of(one, seen)
     except SourceFault as fault:
-        raise changed from fault
-    if look.source.has_changed():
-        raise changed
+        raise changed(one.source) from fault
+    if again and one.source.has_changed():
+        raise changed(one.source)
 
 
-def _handfuls(looks: Sequence[Look]) -> Iterator[list[Look]]:
+def _weight(one: Candidate) -> int:
+    """How much there is to read, as far as can be told."""
+    return one.source.size * (_UNPACKS_TO if one.source.packing else 1)
+
+
+def _handfuls(candidates: Sequence[Candidate]) -> Iterator[list[Candidate]]:
     """Small sources together, so that their fixed costs are shared."""
-    some: list[Look] = []
+    some: list[Candidate] = []
     size = 0
-    for look in looks:
-        weight = look.source.size * (_UNPACKS_TO if look.source.packing else 1)
-        if some and (len(some) >= _FEW or size + weight > PIECE):
+    for one in candidates:
+        if some and (len(some) >= _FEW or size + _weight(one) > PIECE):
             yield some
             some, size = [], 0
-        some.append(look)
-        size += weight
+        some.append(one)
+        size += _weight(one)
     if some:
         yield some

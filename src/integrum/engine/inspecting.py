@@ -1,68 +1,182 @@
-"""Read each source once before any of its rows comes into the table."""
+"""Read each source once before any of its rows comes into the table: its hash, its rows, and whether it is sound."""
 
 from __future__ import annotations
 
-from collections.abc import Sequence
-from dataclasses import dataclass
+from collections.abc import Callable, Iterable, Sequence
+from dataclasses import dataclass, replace
 
-from integrum.assembling.job import Variant, check_columns, localised, stack
+from blake3 import blake3
+
+from integrum.columns.binding import Binding
 from integrum.plan.layout import Layout
-from integrum.plan.model import Column
 from integrum.problems import SourceFault
 from integrum.reading.head import Head
 from integrum.reading.parsing import parse
-from integrum.reading.pieces import Inspected, cut, inspect
+from integrum.reading.pieces import PIECE, Piece, cut, load
+from integrum.reading.stream import reads_ranges
 from integrum.sources.source import Source
+from integrum.values.pipeline import convert
 
 
 @dataclass(frozen=True)
-class Look:
-    """One source to be inspected; `prove` when one bad value sets the whole source aside."""
+class Candidate:
+    """A source that may come into the table.
+
+    Attributes
+    ----------
+    source
+        The source.
+    number, family
+        Its number in the run, and that of its family; 0 when it has none.
+    head
+        Its head, or why it has none.
+    layout
+        Its layout.
+    prove
+        The bindings of its family, when one bad value sets the whole source aside.
+    """
 
     source: Source
     number: int
-    variant_number: int
+    family: int
     head: Head | SourceFault
     layout: Layout
-    prove: tuple[tuple[Column, ...], tuple[int | None, ...]] | None = None
+    prove: tuple[Binding, ...] = ()
 
 
-def inspect_all(looks: Sequence[Look]) -> list[Inspected]:
-    """Inspect a few sources, on a worker."""
-    return [_inspect(look) for look in looks]
+@dataclass(frozen=True)
+class Inspection:
+    """What one reading of a source established.
+
+    Attributes
+    ----------
+    source
+        The number of the source in the run.
+    rows
+        Records, the header included; lines, where the records cannot be told.
+    size
+        Bytes read.
+    content
+        The content hash: BLAKE3, 256 bits, in hexadecimal.
+    comment, footer
+        Rows below the header that are comments, and rows of the footer.
+    pieces
+        Where its rows lie; None when they have to be cut again, as no part can be read on its own.
+    fault
+        Why the source has to be set aside, if so.
+    """
+
+    source: int
+    rows: int
+    size: int
+    content: str
+    comment: int = 0
+    footer: int = 0
+    pieces: tuple[Piece, ...] | None = ()
+    fault: SourceFault | None = None
 
 
-def _inspect(look: Look) -> Inspected:
-    seen = inspect(look.source, look.number, look.variant_number, look.head, look.layout)
-    if seen.fault or not look.prove or isinstance(look.head, SourceFault):
-        return seen
-    columns, positions = look.prove
-    pieces = (
-        [seen.piece]
-        if seen.piece
-        else cut(look.source, look.number, look.variant_number, look.head, look.layout)
+def inspect_some(candidates: Sequence[Candidate]) -> list[Inspection]:
+    """Inspect a few sources, on a worker; a fault is given back, not raised."""
+    return [_prove(one, inspect(one)) if one.prove else inspect(one) for one in candidates]
+
+
+def inspect(one: Candidate) -> Inspection:
+    """Read a source once from start to end."""
+    hasher = blake3()
+    seen = _Counted(hasher.update)
+    if isinstance(one.head, SourceFault):
+        rows = _hash_and_count(one.source, seen)
+        return Inspection(one.number, rows, seen.size, hasher.hexdigest(), fault=one.head)
+    rows, comment, footer = one.head.first_row - 1, 0, 0
+    pieces: list[Piece] = []
+    try:
+        for piece in cut(one.source, one.number, one.family, one.head, one.layout, seen):
+            rows += piece.rows + piece.footer
+            comment += len(piece.comments)
+            footer += piece.footer
+            pieces.append(piece)
+    except SourceFault as fault:
+        rows = _hash_and_count(one.source, seen)
+        return Inspection(one.number, rows, seen.size, hasher.hexdigest(), fault=fault)
+    if one.source.has_changed():
+        changed = SourceFault("source-changed", "the file changed while it was being read", "run it again")
+        return Inspection(one.number, rows, seen.size, hasher.hexdigest(), fault=changed)
+    again = len(pieces) > 1 and not reads_ranges(one.source, one.layout)
+    return Inspection(
+        one.number,
+        rows,
+        seen.size,
+        hasher.hexdigest(),
+        comment,
+        footer,
+        None if again else tuple(piece for piece in pieces if piece.rows),
     )
-    count, first = 0, None
-    for piece in pieces if seen.pieces else ():
-        stacked, source, row = stack(
-            [
-                (
-                    localised(parse([piece], look.head.form), Variant(look.head.form, positions), columns),
-                    positions,
-                )
-            ],
-            len(columns),
-        )
-        _, cells = check_columns(stacked, columns, source, row)
-        count += len(cells)
-        first = first or (min(cells, key=lambda cell: cell[0])[1] if cells else None)
+
+
+def pieces_of(one: Candidate, seen: Inspection) -> Iterable[Piece]:
+    """The pieces of a source that was inspected; read for the second time where they cannot be read on their own."""
+    if seen.pieces is not None or isinstance(one.head, SourceFault):
+        return seen.pieces or ()
+    pieces = cut(one.source, one.number, one.family, one.head, one.layout, keep=True)
+    return (piece for piece in pieces if piece.rows)
+
+
+class _Counted:
+    """Hand bytes on and count them."""
+
+    def __init__(self, hand_on: Callable[[bytes], object]) -> None:
+        self.size = 0
+        self._hand_on = hand_on
+
+    def __call__(self, data: bytes) -> None:
+        """Take the next bytes."""
+        self.size += len(data)
+        self._hand_on(data)
+
+
+def _hash_and_count(source: Source, seen: _Counted) -> int:
+    """Take what was not read yet into the hash, and count the lines of the whole source."""
+    rows, size, end = 0, 0, b""
+    try:
+        with source.open() as file:
+            while data := file.read(PIECE):
+                beyond = seen.size - size
+                size += len(data)
+                if beyond < len(data):
+                    seen(data[max(beyond, 0) :])
+                rows += data.count(b"\n")
+                end = data[-1:]
+    except (OSError, SourceFault):
+        pass
+    return rows + (end not in (b"\n", b""))
+
+
+def _prove(one: Candidate, seen: Inspection) -> Inspection:
+    """Look at all values of a source of which one bad one sets it aside as a whole."""
+    if seen.fault or isinstance(one.head, SourceFault):
+        return seen
+    count = 0
+    first: tuple[int, str, str] | None = None
+    for piece in pieces_of(one, seen):
+        rows = parse([load(piece, one.source, one.layout)], one.head.header, one.head.format)
+        found: list[tuple[int, str, str]] = []
+        for binding in one.prove:
+            for at in binding.positions:
+                bad = convert(rows.columns[at], binding.conversion).bad
+                count += len(bad)
+                if len(bad):
+                    place = int(bad[0])
+                    found.append((int(rows.row[place]), binding.column, rows.columns[at][place].as_py()))
+        first = first or min(found, key=lambda one: one[0], default=None)
     if first is None:
         return seen
+    row, column, raw = first
     fault = SourceFault(
         "bad-value",
-        f'{count:,} of its values are not of their column\'s type; the first is in column "{first.column}"',
+        f'{count:,} of its values are not of their column\'s type; the first is in column "{column}"',
         'mend them, or say `bad_values = "blank"` in the plan\'s rules',
-        first.row,
-        first.raw,
+        row,
+        raw,
     )
-    return Inspected(seen.source, seen.rows, seen.size, seen.content, fault=fault)
+    return replace(seen, comment=0, footer=0, pieces=(), fault=fault)

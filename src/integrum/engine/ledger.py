@@ -6,6 +6,7 @@ from collections.abc import Iterable, Iterator
 from dataclasses import dataclass, field, fields
 
 from integrum.errors import LedgerError
+from integrum.plan.layout import Layout
 from integrum.problems import Problem
 
 
@@ -46,8 +47,23 @@ class Ledger:
 PARTS = tuple(each.name for each in fields(Ledger) if each.name != "rows")
 
 
+# how machines read the name of a part, and the status of a source
+def spelled(part: str) -> str:
+    """The name of a part as it is written in files.
+
+    Examples
+    --------
+    >>> spelled("set_aside")
+    'set-aside'
+    """
+    return part.replace("_", "-")
+
+
+ASSEMBLED, SET_ASIDE = "assembled", "set-aside"
+
+
 @dataclass
-class Account:
+class SourceSummary:
     """What became of one source.
 
     Attributes
@@ -61,11 +77,11 @@ class Account:
     size
         Bytes.
     content
-        The content hash: BLAKE2b, 256 bits, in hexadecimal.
+        The content hash: BLAKE3, 256 bits, in hexadecimal; of a sheet that of its cells.
     variant
-        The number of its header variant, from 1; 0 when it has none.
+        The number of its header variant, from 1 in the order of how many sources have it; 0 when it has none.
     status
-        ``"assembled"`` or ``"set aside"``.
+        ``"assembled"`` or ``"set-aside"``.
     reason
         The code of the problem for which it was set aside, or ``""``.
     ledger
@@ -74,6 +90,18 @@ class Account:
         What stands in the provenance column; its name, when the plan gives it no label.
     sheet
         The sheet of a workbook that it is, or ``""``.
+    workbook
+        Of a sheet: the content hash of the file.
+    header_row
+        The row of its header; 0 when it has none.
+    layout
+        Its layout, as it was read.
+    output
+        The output that its rows are in, or ``""``.
+    first_table_row, last_table_row
+        The first and the last of its rows in the table, from 1; 0 when it has none there.
+    first_byte, end_byte
+        Where they lie in an output in CSV: the offset of the first byte, and that behind the last; 0 elsewhere.
     """
 
     source: str
@@ -82,20 +110,33 @@ class Account:
     size: int = 0
     content: str = ""
     variant: int = 0
-    status: str = "assembled"
+    status: str = ASSEMBLED
     reason: str = ""
     ledger: Ledger = field(default_factory=Ledger)
     label: str = ""
     sheet: str = ""
+    workbook: str = ""
+    header_row: int = 0
+    layout: Layout = field(default_factory=Layout)
+    output: str = ""
+    first_table_row: int = 0
+    last_table_row: int = 0
+    first_byte: int = 0
+    end_byte: int = 0
 
     @property
     def file(self) -> str:
         """The name of the file that it is, or that it is a sheet of."""
         return self.source[: -len(self.sheet) - 1] if self.sheet else self.source
 
+    @property
+    def is_assembled(self) -> bool:
+        """Whether it is in the table."""
+        return self.status == ASSEMBLED
+
     def set_aside(self, reason: str) -> None:
         """Keep the whole source out of the table: all rows that are not known to be something else."""
-        self.status, self.reason = "set aside", reason
+        self.status, self.reason = SET_ASIDE, reason
         ledger = self.ledger
         known = sum(getattr(ledger, part) for part in PARTS if part != "set_aside")
         if known > ledger.rows:  # its rows could only be counted as lines
@@ -105,27 +146,27 @@ class Account:
         ledger.set_aside = ledger.rows - known
 
 
-def about_rows(account: Account) -> Iterator[Problem]:
+def about_rows(summary: SourceSummary) -> Iterator[Problem]:
     """What is worth a note in the ledger of a source that was assembled."""
-    ledger = account.ledger
+    ledger = summary.ledger
     if ledger.repeated_header:
         yield Problem(
             "note",
             "repeated-header",
-            account.source,
+            summary.source,
             count=ledger.repeated_header,
             message="the header stands among the data again; such rows are left out",
         )
-    if account.status == "assembled" and ledger.rows == ledger.header:
-        yield Problem("note", "no-data-rows", account.source, message="a header and nothing below it")
+    if summary.is_assembled and ledger.rows == ledger.header:
+        yield Problem("note", "no-data-rows", summary.source, message="a header and nothing below it")
 
 
-def check_law(accounts: Iterable[Account], table_rows: int) -> None:
+def check_law(summaries: Iterable[SourceSummary], table_rows: int) -> None:
     """Make sure that rows in are rows out.
 
     Parameters
     ----------
-    accounts
+    summaries
         All sources of the run.
     table_rows
         Rows that were handed to the output.
@@ -137,18 +178,18 @@ def check_law(accounts: Iterable[Account], table_rows: int) -> None:
 
     Examples
     --------
-    >>> check_law([Account("a.csv", "", 1, ledger=Ledger(rows=3, header=1, data=1))], 1)
+    >>> check_law([SourceSummary("a.csv", "", 1, ledger=Ledger(rows=3, header=1, data=1))], 1)
     Traceback (most recent call last):
     ...
     integrum.errors.LedgerError: the rows do not add up, and nothing was written: a.csv has 3 rows but 2 are accounted for
     """
     wrong, data = [], 0
-    for account in accounts:
-        data += account.ledger.data
-        if not account.ledger.adds_up:
-            counted = sum(getattr(account.ledger, part) for part in PARTS)
+    for summary in summaries:
+        data += summary.ledger.data
+        if not summary.ledger.adds_up:
+            counted = sum(getattr(summary.ledger, part) for part in PARTS)
             wrong.append(
-                f"{account.source} has {account.ledger.rows:,} rows but {counted:,} are accounted for"
+                f"{summary.source} has {summary.ledger.rows:,} rows but {counted:,} are accounted for"
             )
     if data != table_rows:
         wrong.append(f"the sources gave {data:,} rows of data but the table has {table_rows:,}")

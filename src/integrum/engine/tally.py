@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Mapping
+from collections.abc import Iterable, Mapping, Sequence
 
-from integrum.assembling.job import Aside
 from integrum.plan.model import Column
 from integrum.problems import Problem
+from integrum.reading.aside import Aside
 
 _ROWS = {
     "row-too-long": (
@@ -49,12 +49,12 @@ class Tally:
             count, first = self._found.get(key, (0, one))
             self._found[key] = (count + 1, first)
 
-    def problems(self, names: Mapping[int, str]) -> list[tuple[int, Problem]]:
+    def problems(self, names: Sequence[str]) -> list[tuple[int, Problem]]:
         """The findings with the number of their source, in order."""
         keys = sorted(self._found, key=lambda key: (key[0], self._found[key][1].row or 0))
         return [(key[0], self._problem(names, key)) for key in keys]
 
-    def _problem(self, names: Mapping[int, str], key: tuple[int, str, str]) -> Problem:
+    def _problem(self, names: Sequence[str], key: tuple[int, str, str]) -> Problem:
         source, code, column = key
         count, first = self._found[key]
         if code == "beside-the-table":

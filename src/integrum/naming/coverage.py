@@ -15,7 +15,7 @@ MOST_DOWN, MOST_ACROSS = 40, 20
 
 
 @dataclass(frozen=True)
-class Grid:
+class Coverage:
     """Combinations of identifiers and how many sources have each.
 
     Attributes
@@ -66,8 +66,8 @@ class Grid:
         return "\n".join([*lines, f"  {self.cut}"] if self.cut else lines)
 
 
-def grid_of(groups: Sequence[Sources], identified: Sequence[Identified]) -> Grid | None:
-    """The grid of the first two identifiers that vary, or of those that the plan expects.
+def coverage_of(groups: Sequence[Sources], identified: Sequence[Identified]) -> Coverage | None:
+    """The coverage of the first two identifiers that vary, or of those that the plan expects.
 
     Parameters
     ----------
@@ -78,7 +78,7 @@ def grid_of(groups: Sequence[Sources], identified: Sequence[Identified]) -> Grid
 
     Returns
     -------
-    Grid or None
+    Coverage or None
         None when there are no two such identifiers.
     """
     wanted = next((group.expect for group in groups if isinstance(group.expect, Mapping)), {})
@@ -93,4 +93,4 @@ def grid_of(groups: Sequence[Sources], identified: Sequence[Identified]) -> Grid
     counts = Counter((one.values.get(down) or "", one.values.get(across) or "") for one in identified)
     expected = frozenset(product(wanted.get(down, ()), wanted.get(across, ())))
     rows, columns = (tuple(sorted(found[name], key=natural_key)) for name in (down, across))
-    return Grid(down, across, rows, columns, dict(counts), expected)
+    return Coverage(down, across, rows, columns, dict(counts), expected)

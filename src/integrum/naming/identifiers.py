@@ -6,8 +6,10 @@ import os
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 from datetime import UTC, datetime
+from functools import lru_cache
 
 from integrum.arrow.arrays import texts
+from integrum.columns.binding import conversion
 from integrum.columns.names import loosened
 from integrum.naming.proposal import unpacked_name
 from integrum.plan.model import Column, Plan, Sources
@@ -16,9 +18,7 @@ from integrum.problems import Problem, SourceFault
 from integrum.reading.head import Head
 from integrum.sources.source import Source
 from integrum.sources.suffixes import WORKBOOKS
-from integrum.values.canonical import canonical
-from integrum.values.check import check
-from integrum.values.pipeline import tidied
+from integrum.values.pipeline import convert
 
 
 @dataclass(frozen=True)
@@ -68,10 +68,9 @@ def identify(
     values: list[dict[str, str | None]] = [{} for _ in sources]
     for name in plan.identifiers:
         having = [at for at, (found, _, _) in enumerate(raw) if name in found]
-        given = tidied(texts([raw[at][0][name] or None for at in having]), columns[name])
-        checked = check(given, columns[name].type, tuple(columns[name].missing))
-        bad = set(checked.bad.tolist())
-        for order, (at, text) in enumerate(zip(having, checked.text.to_pylist(), strict=True)):
+        done = convert(texts([raw[at][0][name] or None for at in having]), conversion(columns[name]))
+        bad = set(done.bad.tolist())
+        for order, (at, text) in enumerate(zip(having, done.text.to_pylist(), strict=True)):
             values[at][name] = text
             if order in bad:
                 problems[at].append(_not_of_type(sources[at], columns[name], raw[at][0][name]))
@@ -160,9 +159,11 @@ def names_sheet(scheme: str) -> bool:
 
 
 def _test(column: Column) -> Callable[[str], bool]:
+    how = conversion(column)
+
+    @lru_cache(maxsize=4096)
     def test(text: str) -> bool:
-        tidy = tidied(texts([text]), column)[0].as_py()
-        return tidy in column.missing or canonical(tidy, column.type) is not None
+        return not len(convert(texts([text]), how).bad)
 
     return test
 

@@ -54,6 +54,18 @@ def texts(value: Any, place: str, lone: bool = False, empty: bool = False) -> tu
     return tuple(text(item, f"{place}[{number}]", empty=empty) for number, item in enumerate(value, 1))
 
 
+def texts_or(kind: type, value: Any, place: str) -> tuple[Any, ...]:
+    """A tuple of texts and objects of one kind; one alone is taken for a list of one."""
+    if isinstance(value, (str, kind)):
+        value = (value,)
+    if not isinstance(value, (list, tuple)):
+        raise PlanError(expected(f"a list of texts and {kind.__name__}", value), place)
+    for number, item in enumerate(value, 1):
+        if not isinstance(item, kind):
+            text(item, f"{place}[{number}]")
+    return tuple(value)
+
+
 def objects(value: Any, kind: type, place: str) -> tuple[Any, ...]:
     """A tuple of objects of one kind."""
     if not isinstance(value, (list, tuple)):

@@ -17,19 +17,22 @@ from integrum.plan.checks import (
     set_on,
     text,
     texts,
+    texts_or,
     yes_or_no,
 )
 from integrum.plan.layout import Layout
 from integrum.plan.scheme import Scheme
+from integrum.values.pipeline import CASES
+from integrum.values.types import TYPES
 
 FORMAT = 1
-TYPES = ("text", "integer", "number", "boolean", "date", "datetime")
+# marks a field whose values are objects of their own, or lists of such: a table in the plan's file
+HOLDS = "holds"
 UNLISTED = ("report", "keep", "refuse")
 BAD_VALUES = ("blank", "set-row-aside", "set-source-aside")
 DUPLICATES = ("set-aside", "keep")
 MISNAMED = ("blank", "set-source-aside")
 FACTS = ("folder", "name", "sheet", "modified")
-CASES = ("", "lower", "upper", "title")
 
 
 @dataclass(frozen=True)
@@ -86,7 +89,7 @@ class Sources:
     facts: Mapping[str, str] = field(default_factory=dict)
     labels: Mapping[str, str] = field(default_factory=dict)
     expect: int | Sequence[str] | Mapping[str, Sequence[str]] | None = None
-    layout: Layout = field(default_factory=Layout)
+    layout: Layout = field(default_factory=Layout, metadata={HOLDS: Layout})
 
     def __post_init__(self) -> None:
         set_on(self, "find", texts(self.find, "find", lone=True))
@@ -122,9 +125,44 @@ class Sources:
         set_on(self, "_identifiers", names)
 
     @property
+    def key(self) -> str:
+        """What tells this group from the others: its name, or else where its sources are."""
+        return self.group or ", ".join(self.find)
+
+    @property
     def identifiers(self) -> tuple[str, ...]:
         """The names of the columns that this group fills from outside the data rows."""
         return tuple(getattr(self, "_identifiers", ()))
+
+
+@dataclass(frozen=True)
+class Also:
+    """Another header cell of a column, and what is known about the values below it.
+
+    Parameters
+    ----------
+    header
+        The header cell.
+    unit
+        The unit of its values, where the source does not give it.
+
+    Raises
+    ------
+    PlanError
+        When a value is not a text.
+
+    Examples
+    --------
+    >>> Column("water_temp", "number", unit="degC", also=["Temp", Also("T", unit="°C")]).headers
+    ('water_temp', 'Temp', 'T')
+    """
+
+    header: str
+    unit: str = ""
+
+    def __post_init__(self) -> None:
+        text(self.header, "header")
+        text(self.unit, "unit", empty=True)
 
 
 @dataclass(frozen=True)
@@ -165,7 +203,7 @@ class Column:
 
     name: str
     type: str = "text"
-    also: Sequence[str] = ()
+    also: Sequence[str | Also] = field(default=(), metadata={HOLDS: Also})
     missing: Sequence[str] = ()
     required: bool = False
     unit: str = ""
@@ -175,8 +213,8 @@ class Column:
 
     def __post_init__(self) -> None:
         text(self.name, "name")
-        one_of(self.type, TYPES, "type")
-        set_on(self, "also", texts(self.also, "also", lone=True))
+        one_of(self.type, tuple(TYPES), "type")
+        set_on(self, "also", texts_or(Also, self.also, "also"))
         set_on(self, "missing", texts(self.missing, "missing", lone=True, empty=True))
         yes_or_no(self.required, "required")
         text(self.unit, "unit", empty=True)
@@ -187,7 +225,18 @@ class Column:
     @property
     def headers(self) -> tuple[str, ...]:
         """Every header cell that belongs to this column, its own name first."""
-        return (self.name, *self.also)
+        return (self.name, *(one if isinstance(one, str) else one.header for one in self.also))
+
+    def unit_of(self, header: str) -> str:
+        """The unit that the plan gives for one of its headers; empty when it says nothing.
+
+        Examples
+        --------
+        >>> Column("depth", "number", also=[Also("Depth (ft)", unit="ft")]).unit_of("Depth (ft)")
+        'ft'
+        """
+        given = (one.unit for one in self.also if isinstance(one, Also) and one.header == header)
+        return next(given, "")
 
 
 @dataclass(frozen=True)
@@ -298,10 +347,10 @@ class Plan:
     ('source', 'sheet', 'source_row', 'depth')
     """
 
-    sources: Sequence[Sources]
-    columns: Sequence[Column] = ()
-    provenance: Provenance = field(default_factory=Provenance)
-    rules: Rules = field(default_factory=Rules)
+    sources: Sequence[Sources] = field(metadata={HOLDS: Sources})
+    columns: Sequence[Column] = field(default=(), metadata={HOLDS: Column})
+    provenance: Provenance = field(default_factory=Provenance, metadata={HOLDS: Provenance})
+    rules: Rules = field(default_factory=Rules, metadata={HOLDS: Rules})
 
     def __post_init__(self) -> None:
         set_on(self, "sources", objects(self.sources, Sources, "sources"))

@@ -6,13 +6,13 @@ import csv
 import sys
 from collections.abc import Sequence
 from dataclasses import dataclass, field
-from functools import lru_cache
 
+from integrum.columns.header import Header, tidy_names
 from integrum.columns.names import loosened
 from integrum.plan.layout import Layout
 from integrum.problems import SourceFault, clipped, unreadable
 from integrum.reading.preamble import Entry, entries
-from integrum.reading.records import Dialect, bounds, find_records
+from integrum.reading.records import Dialect, find_records, spans
 from integrum.reading.stream import TextStream, not_valid, separator
 from integrum.sources.source import Source
 from integrum.values.units import in_name
@@ -26,21 +26,11 @@ csv.field_size_limit(sys.maxsize)
 
 
 @dataclass(frozen=True)
-class Form:
-    """What sources of one header variant have in common.
+class Format:
+    """How a source is written, as far as it matters for the rows below its header.
 
     Attributes
     ----------
-    names
-        The tidied names of the columns, no two the same: outer and double spaces and line breaks gone, an
-        empty cell named after its position, a repeated one told apart.
-    rows
-        The cells of the header's rows, and of the units row, as they are written.
-    units
-        The unit of each column, as it is written; empty where none is given.
-    spare
-        Positions at the end where the header's cells are empty, and in a sheet those of columns without a name
-        and a cell below; they are columns only if some row has values there.
     dialect
         How cells are separated and quoted.
     decimal, thousands
@@ -51,21 +41,11 @@ class Form:
         Whether it is a sheet of a workbook.
     """
 
-    names: tuple[str, ...]
-    rows: tuple[tuple[str, ...], ...] = ()
-    units: tuple[str, ...] = ()
-    spare: tuple[int, ...] = ()
     dialect: Dialect = field(default_factory=Dialect)
     decimal: str = "."
     thousands: str = ""
     pads: bool = False
     is_sheet: bool = False
-
-    @property
-    def named(self) -> dict[int, str]:
-        """The names of the columns by position, without those that are spare."""
-        spare = set(self.spare)
-        return {at: name for at, name in enumerate(self.names) if at not in spare}
 
 
 @dataclass(frozen=True)
@@ -74,8 +54,8 @@ class Head:
 
     Attributes
     ----------
-    form
-        What it shares with others of its variant.
+    header, format
+        What it shares with the others of its variant.
     header_row
         The row of the header, from 1; 0 when it has none.
     first_row
@@ -88,7 +68,8 @@ class Head:
         The rows above the data, by part of the ledger.
     """
 
-    form: Form
+    header: Header
+    format: Format
     header_row: int
     first_row: int
     data_at: int
@@ -167,8 +148,8 @@ class _Opening:
         if not any(cell.strip() for row in rows[: layout.header_rows] for cell in row):
             raise self._not_there(at, "no cell with text")
         given = tuple(in_name(name)[1] or unit.strip().strip("[]()") for name, unit in _longest(names, units))
-        form = self._form(names, tuple(tuple(row) for row in rows), given, tuple(sorted(spare)))
-        return self._made(form, at + 1, at, below, start)
+        header = Header(names, tuple(tuple(row) for row in rows), given, tuple(sorted(spare)))
+        return self._made(header, at + 1, at, below, start)
 
     def _without_header(self) -> Head:
         start = (self._layout.first_row or 1) - 1
@@ -180,20 +161,12 @@ class _Opening:
         given = [*self._layout.header]
         width = max(len(cells), len(given))
         names = tidy_names(tuple(given + [""] * (width - len(given))), self._first_column)
-        return self._made(self._form(names, (), (), ()), 0, start, start, start)
+        return self._made(Header(names), 0, start, start, start)
 
-    def _form(
-        self,
-        names: tuple[str, ...],
-        rows: tuple[tuple[str, ...], ...],
-        units: tuple[str, ...],
-        spare: tuple[int, ...],
-    ) -> Form:
+    def _format(self) -> Format:
         layout = self._layout
         pads, is_sheet = layout.short_rows == "pad", self._source.sheet is not None
-        return Form(
-            names, rows, units, spare, self._dialect, layout.decimal, layout.thousands, pads, is_sheet
-        )
+        return Format(self._dialect, layout.decimal, layout.thousands, pads, is_sheet)
 
     def _void(self, names: Sequence[str], start: int) -> set[int]:
         """Positions of the columns of a sheet that have no name and no cell from some row on."""
@@ -212,7 +185,7 @@ class _Opening:
                 cells[at] = cells[at] or cells[max(first, 0)]
         return cells
 
-    def _made(self, form: Form, header_row: int, at: int, below: int, start: int) -> Head:
+    def _made(self, header: Header, header_row: int, at: int, below: int, start: int) -> Head:
         """Count what stands above the data."""
         layout, preamble = self._layout, []
         parts = dict.fromkeys(("preamble", "header", "units", "comment", "blank"), 0)
@@ -230,7 +203,7 @@ class _Opening:
             parts["header"] = layout.header_rows
             parts["units"] = int(layout.units_row)
         data_at = self._bounds[start - 1][1] if start else 0
-        return Head(form, header_row, start + 1, data_at, tuple(preamble), parts)
+        return Head(header, self._format(), header_row, start + 1, data_at, tuple(preamble), parts)
 
     def _header_at(self) -> int:
         """The number of the header's first record, from 0."""
@@ -282,7 +255,7 @@ class _Opening:
         data = self._stream.read(size)
         self._last = len(data) < size
         self._data += data
-        self._bounds = bounds(self._data, self._dialect, self._last)
+        self._bounds = spans(self._data, self._dialect, self._last)
 
     def record(self, number: int) -> bytes:
         """The bytes of a record, or none when the source ends before it."""
@@ -347,29 +320,6 @@ def _names(
 
 def _longest(names: Sequence[str], units: Sequence[str]) -> list[tuple[str, str]]:
     return [(name, units[at] if at < len(units) else "") for at, name in enumerate(names)]
-
-
-@lru_cache(maxsize=256)
-def tidy_names(cells: tuple[str, ...], first_column: int = 0) -> tuple[str, ...]:
-    """Give every header cell a name of its own; an empty one is named after its place.
-
-    Examples
-    --------
-    >>> tidy_names((" Depth  (m)", "", "Depth (m)"))
-    ('Depth (m)', 'column 2', 'Depth (m) (2)')
-    >>> tidy_names(("lake", ""), first_column=3)
-    ('lake', 'column D')
-    """
-    names: dict[str, None] = {}
-    written = {" ".join(cell.split()) for cell in cells}
-    for position, cell in enumerate(cells, 1):
-        place = letters(first_column + position - 1) if first_column else position
-        plain = " ".join(cell.split()) or f"column {place}"
-        name, number = plain, 2
-        while name in names or (name != plain and name in written):
-            name, number = f"{plain} ({number})", number + 1
-        names[name] = None
-    return tuple(names)
 
 
 def no_line_end(row: int) -> SourceFault:

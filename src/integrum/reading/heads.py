@@ -4,11 +4,10 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from concurrent.futures import Executor
-from dataclasses import dataclass
 
 from integrum.plan.layout import Layout
 from integrum.problems import SourceFault
-from integrum.reading.head import Form, Head, read_head
+from integrum.reading.head import Head, read_head
 from integrum.sources.source import Source
 from integrum.workers import ahead
 
@@ -47,28 +46,3 @@ def _read_some(pairs: Sequence[tuple[Source, Layout]]) -> list[Head | SourceFaul
         except SourceFault as fault:
             heads.append(fault)
     return heads
-
-
-@dataclass(frozen=True)
-class Numbered:
-    """The header variants of a run.
-
-    Attributes
-    ----------
-    forms
-        By number, from 1 in the order in which they come.
-    of_source
-        The number of each source's variant; 0 where it has none.
-    """
-
-    forms: dict[int, Form]
-    of_source: list[int]
-
-
-def number_variants(heads: Sequence[Head | SourceFault]) -> Numbered:
-    """Number the distinct headers."""
-    numbers: dict[Form, int] = {}
-    of_source = [
-        numbers.setdefault(head.form, len(numbers) + 1) if isinstance(head, Head) else 0 for head in heads
-    ]
-    return Numbered({number: form for form, number in numbers.items()}, of_source)

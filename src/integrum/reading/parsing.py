@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -12,32 +12,14 @@ import pyarrow.compute as pc
 import pyarrow.csv as pacsv
 
 from integrum.arrow.arrays import flags, ints, positions, text, texts, truths
+from integrum.columns.header import Header
 from integrum.errors import LedgerError
-from integrum.reading.head import Form
-from integrum.reading.pieces import Piece
-from integrum.reading.records import bounds
+from integrum.reading.aside import Aside
+from integrum.reading.head import Format
+from integrum.reading.pieces import Loaded
+from integrum.reading.records import Dialect, bounds
 
 Ints = npt.NDArray[np.int64]
-
-
-@dataclass(frozen=True)
-class RowAside:
-    """A row kept out of the table, with its raw text."""
-
-    source: int
-    row: int
-    code: str
-    text: str
-
-
-@dataclass(frozen=True)
-class CellAside:
-    """A cell of a sheet that stands beside the table, in a column without a name."""
-
-    source: int
-    row: int
-    column: str
-    text: str
 
 
 @dataclass(frozen=True)
@@ -51,31 +33,28 @@ class Rows:
     source, row
         For each row the number of its source in the run, and its row in that source.
     aside
-        Rows that did not fit.
+        Rows that did not fit, and cells of sheets that stand beside the table.
     blank, repeated
         The sources of the rows that were dropped, one entry per row.
-    beside
-        Cells that are left out.
     """
 
     columns: list[pa.Array]
     source: Ints
     row: Ints
-    aside: list[RowAside]
+    aside: list[Aside]
     blank: Ints
     repeated: Ints
-    beside: Sequence[CellAside] = ()
 
 
-def parse(pieces: Sequence[Piece], form: Form) -> Rows:
-    """Parse pieces of sources that have the same header.
+def parse(pieces: Sequence[Loaded], header: Header, form: Format) -> Rows:
+    """Parse pieces of sources that have the same header and are written alike.
 
     Parameters
     ----------
     pieces
         In their order; at least one.
-    form
-        The form that they share.
+    header, form
+        What they share.
 
     Returns
     -------
@@ -89,61 +68,53 @@ def parse(pieces: Sequence[Piece], form: Form) -> Rows:
     """
     source, row = _places(pieces)
     data = pieces[0].data if len(pieces) == 1 else b"".join(piece.data for piece in pieces)
-    columns, kept, rejected = _parse_block(data, len(form.names), form)
+    columns, kept, rejected = _parse_block(data, len(header.names), form)
     if len(kept) + len(rejected) != len(row):
         names = sorted({piece.source for piece in pieces})
         raise LedgerError(
             f"{len(row):,} rows were counted but {len(kept) + len(rejected):,} were read, in sources {names}"
         )
     aside = [
-        RowAside(piece.source, one.row, "text-after-quote", one.text)
-        for piece in pieces
-        for one in piece.broken
+        Aside(piece.source, at, "", "text-after-quote", text) for piece in pieces for at, text in piece.broken
     ]
     for at, cells, raw in rejected:
-        code = "row-too-long" if cells > len(form.names) else "row-too-short"
-        aside.append(RowAside(int(source[at]), int(row[at]), code, raw))
+        code = "row-too-long" if cells > len(header.names) else "row-too-short"
+        aside.append(Aside(int(source[at]), int(row[at]), "", code, raw))
     if len(kept) != len(row):
         source, row = source[kept], row[kept]
     blank = _blank_rows(columns)
-    repeated = np.concatenate([blank[:0], *(_repeated(columns, cells) for cells in form.rows)])
-    beside: list[CellAside] = []
-    spare = np.setdiff1d(_in_spare(columns, form.spare), repeated)
+    repeated = np.concatenate([blank[:0], *(_repeated(columns, cells) for cells in header.rows)])
+    spare = np.setdiff1d(_in_spare(columns, header.spare), repeated)
     if len(spare) and form.is_sheet:
-        beside = _beside(columns, spare, form, source, row)
+        aside += _beside(columns, spare, header, source, row)
         spare = spare[:0]
     if len(spare):
         places = list(zip(source[spare].tolist(), row[spare].tolist(), strict=True))
-        texts_of = raw_rows(pieces, places, {piece.variant: form for piece in pieces})
-        aside += [RowAside(*place, "row-too-long", texts_of[place]) for place in places]
-    aside.sort(key=lambda one: (one.source, one.row))
+        raw_of = raw_rows(pieces, places, form.dialect)
+        aside += [Aside(*place, "", "row-too-long", raw_of[place]) for place in places]
     drop = np.concatenate([blank, repeated, spare])
-    if len(drop):
-        keep = np.ones(len(row), bool)
-        keep[drop] = False
-        dropped_blank, dropped_repeated = source[blank], source[repeated]
-        mask = flags(keep)
-        columns = [column.filter(mask) for column in columns]
-        source, row = source[keep], row[keep]
-    else:
-        dropped_blank = dropped_repeated = source[:0]
-    return Rows(columns, source, row, aside, dropped_blank, dropped_repeated, beside)
+    if not len(drop):
+        return Rows(columns, source, row, aside, source[:0], source[:0])
+    keep = np.ones(len(row), bool)
+    keep[drop] = False
+    mask = flags(keep)
+    columns = [column.filter(mask) for column in columns]
+    return Rows(columns, source[keep], row[keep], aside, source[blank], source[repeated])
 
 
-def _places(pieces: Sequence[Piece]) -> tuple[Ints, Ints]:
+def _places(pieces: Sequence[Loaded]) -> tuple[Ints, Ints]:
     sources, rows = [], []
     for piece in pieces:
         row = np.arange(piece.first_row, piece.first_row + piece.rows)
-        if piece.broken or piece.comments:
-            out = [one.row - piece.first_row for one in piece.broken]
-            row = np.delete(row, out + [each - piece.first_row for each in piece.comments])
+        if len(piece.gone):
+            row = np.delete(row, piece.gone - piece.first_row)
         rows.append(row)
         sources.append(np.full(len(row), piece.source))
     return np.concatenate(sources), np.concatenate(rows)
 
 
 def _parse_block(
-    data: bytes, width: int, form: Form
+    data: bytes, width: int, form: Format
 ) -> tuple[list[pa.Array], Ints, list[tuple[int, int, str]]]:
     """Columns, the positions in the block of their rows, and what was rejected: position, cells, raw text.
 
@@ -187,7 +158,7 @@ def _parse_block(
 
 
 def _take_others(
-    columns: list[pa.Array], kept: Ints, rejected: list[tuple[int, int, str]], width: int, form: Form
+    columns: list[pa.Array], kept: Ints, rejected: list[tuple[int, int, str]], width: int, form: Format
 ) -> tuple[list[pa.Array], Ints, list[tuple[int, int, str]]]:
     """Take rows whose surplus cells are empty, and short ones where they are to be filled up."""
     parts, places = [columns], [kept]
@@ -212,13 +183,12 @@ def _take_others(
     return columns, place[order], sorted(still)
 
 
-def _beside(columns: list[pa.Array], rows: Ints, form: Form, source: Ints, row: Ints) -> list[CellAside]:
-    found = []
-    for at in form.spare:
+def _beside(columns: list[pa.Array], rows: Ints, header: Header, source: Ints, row: Ints) -> Iterator[Aside]:
+    for at in header.spare:
         for place, value in zip(rows.tolist(), columns[at].take(ints(rows)).to_pylist(), strict=True):
             if value:
-                found.append(CellAside(int(source[place]), int(row[place]), form.names[at], value))
-    return found
+                name = header.names[at]
+                yield Aside(int(source[place]), int(row[place]), name, "beside-the-table", value)
 
 
 def _in_spare(columns: list[pa.Array], spare: Sequence[int]) -> Ints:
@@ -261,14 +231,17 @@ def _may_be_space(column: pa.Array) -> bool:
 
 
 def _repeated(columns: list[pa.Array], cells: Sequence[str]) -> Ints:
+    """Rows that have all the cells of a header row, the empty ones too, and no other."""
     maybe: Ints | None = None
-    for column, cell in zip(columns, cells, strict=False):
+    if not any(cells):
+        return np.array([], np.int64)
+    filled_first = sorted(range(len(columns)), key=lambda at: not cells[at : at + 1] or not cells[at])
+    for at in filled_first:
+        cell = cells[at] if at < len(cells) else ""
         if maybe is None:
-            if not cell:
-                continue
-            maybe = positions(pc.equal(column, text(cell)))
+            maybe = positions(pc.equal(columns[at], text(cell)))
         else:
-            few = pc.fill_null(column.take(ints(maybe)), text(""))
+            few = pc.fill_null(columns[at].take(ints(maybe)), text(""))
             maybe = maybe[truths(pc.equal(few, text(cell)))]
         if not len(maybe):
             break
@@ -276,7 +249,7 @@ def _repeated(columns: list[pa.Array], cells: Sequence[str]) -> Ints:
 
 
 def raw_rows(
-    pieces: Sequence[Piece], places: Sequence[tuple[int, int]], forms: Mapping[int, Form]
+    pieces: Sequence[Loaded], places: Iterable[tuple[int, int]], dialect: Dialect
 ) -> dict[tuple[int, int], str]:
     """The raw text of rows, found again for the few that are wanted.
 
@@ -286,8 +259,8 @@ def raw_rows(
         The pieces that hold them.
     places
         Source and row of each.
-    forms
-        How the pieces are written, by variant.
+    dialect
+        How the pieces are written.
 
     Returns
     -------
@@ -302,9 +275,8 @@ def raw_rows(
         here = [row for row in wanted.get(piece.source, ()) if 0 <= row - piece.first_row < piece.rows]
         if not here:
             continue
-        gone = np.array(sorted([*(one.row for one in piece.broken), *piece.comments]), np.int64)
-        records = bounds(piece.data, forms[piece.variant].dialect, last=True)
-        for row in here:
-            start, end = records[row - piece.first_row - int(np.searchsorted(gone, row))]
-            found[piece.source, row] = piece.data[start:end].rstrip(b"\r\n").decode("utf-8")
+        starts, ends = bounds(piece.data, dialect, last=True)
+        numbers = np.array(here) - piece.first_row - np.searchsorted(piece.gone, here)
+        for row, at in zip(here, numbers.tolist(), strict=True):
+            found[piece.source, row] = piece.data[starts[at] : ends[at]].rstrip(b"\r\n").decode("utf-8")
     return found

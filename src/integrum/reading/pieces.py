@@ -1,182 +1,152 @@
-"""Cut a source into pieces of whole records, and make sure on the way that it can be trusted."""
+"""Cut a source into pieces of whole records, and read the pieces again where they are wanted."""
 
 from __future__ import annotations
 
-import hashlib
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass, replace
 
+import numpy as np
+import numpy.typing as npt
+
+from integrum.errors import SourceChanged
 from integrum.plan.layout import Layout
 from integrum.problems import SourceFault, unreadable
-from integrum.reading.head import (
-    LONGEST_RECORD,
-    Head,
-    no_line_end,
-    quote_not_closed,
-)
-from integrum.reading.records import CR, LF, Records, bounds, find_records, records_beginning
-from integrum.reading.stream import TextStream, not_valid
-from integrum.sources.source import Source
+from integrum.reading.head import LONGEST_RECORD, Head, no_line_end, quote_not_closed
+from integrum.reading.records import CR, LF, Dialect, Records, bounds, find_records, records_beginning
+from integrum.reading.stream import TextStream, not_valid, reads_ranges
+from integrum.sources.source import Source, read_full
 
 PIECE = 8 << 20
 
-
-@dataclass(frozen=True)
-class Broken:
-    """A row that is not readable as cells, cut out of its piece."""
-
-    row: int
-    text: str
+Hole = tuple[int, int, int]
 
 
 @dataclass(frozen=True)
 class Piece:
-    """Whole records of one source.
+    """Where some whole records of one source lie.
 
     Attributes
     ----------
     source
         The number of the source in the run.
-    variant
-        The number of its header variant in the run.
-    data
-        UTF-8 bytes, ending with a line end; broken rows and comments are cut out.
+    family
+        The number of its family of sources in the run.
+    start, size
+        Offset and bytes: in the file, where its ranges can be read as they are; else in its text.
     first_row
         The row in the source of the first record.
     rows
         How many records, with those that are cut out.
     broken
-        Rows with text behind a closing quote.
+        Rows with text behind a closing quote: the number of each, and where it lies in the piece.
     comments
-        Rows that are comments.
+        The same of rows that are comments.
     footer
         How many rows of the footer follow.
+    text
+        The records themselves, where they cannot be read again on their own.
     """
 
     source: int
-    variant: int
-    data: bytes
+    family: int
+    start: int
+    size: int
     first_row: int
     rows: int
-    broken: tuple[Broken, ...] = ()
-    comments: tuple[int, ...] = ()
+    broken: tuple[Hole, ...] = ()
+    comments: tuple[Hole, ...] = ()
     footer: int = 0
+    text: bytes | None = None
 
 
 @dataclass(frozen=True)
-class Inspected:
-    """What one reading of a source established.
+class Loaded:
+    """The records of a piece.
 
     Attributes
     ----------
-    source
-        The number of the source in the run.
-    rows
-        Records, the header included; lines, where the records cannot be told.
-    size
-        Bytes read.
-    content
-        The content hash: BLAKE2b, 256 bits, in hexadecimal.
-    comment, footer
-        Rows below the header that are comments, and rows of the footer.
-    pieces
-        How many pieces the rows below the header make.
-    piece
-        The data, when it is one piece; larger sources are read again piece by piece.
-    fault
-        Why the source has to be set aside, if so.
+    source, first_row, rows
+        As those of the piece.
+    data
+        UTF-8 bytes, ending with a line end; broken rows and comments are cut out.
+    gone
+        The rows that are cut out, in order.
+    broken
+        Those of them that are no comments, with their texts.
     """
 
     source: int
+    first_row: int
     rows: int
-    size: int
-    content: str
-    comment: int = 0
-    footer: int = 0
-    pieces: int = 0
-    piece: Piece | None = None
-    fault: SourceFault | None = None
+    data: bytes
+    gone: npt.NDArray[np.int64]
+    broken: tuple[tuple[int, str], ...] = ()
 
 
-def inspect(source: Source, number: int, variant: int, head: Head | SourceFault, layout: Layout) -> Inspected:
-    """Read a source once from start to end: its hash, its rows, and whether it is sound.
+def load(piece: Piece, source: Source, layout: Layout) -> Loaded:
+    """Read the records of a piece.
 
     Parameters
     ----------
+    piece
+        The piece.
     source
-        The source.
-    number, variant
-        Its number in the run and that of its header variant.
-    head
-        Its head, or why it has none.
+        Its source.
     layout
-        The layout of its group.
+        The layout of the source.
 
     Returns
     -------
-    Inspected
-        A fault is given back, not raised.
+    Loaded
+
+    Raises
+    ------
+    SourceChanged
+        When the file is not what it was when it was cut.
     """
-    hasher = hashlib.blake2b(digest_size=32)
-    seen = Counted(hasher.update)
-    if isinstance(head, SourceFault):
-        rows = _hash_and_count(source, seen)
-        return Inspected(number, rows, seen.size, hasher.hexdigest(), fault=head)
-    rows, kept, pieces, comment, footer = head.first_row - 1, None, 0, 0, 0
+    data = _read(piece, source, layout) if piece.text is None else piece.text
+    holes = sorted({*piece.broken, *piece.comments}, key=lambda hole: hole[1])
+    broken = tuple((row, data[start:end].decode("utf-8").rstrip("\r\n")) for row, start, end in piece.broken)
+    if holes:
+        edges = [0, *(edge for _, start, end in holes for edge in (start, end)), len(data)]
+        data = b"".join(data[a:b] for a, b in zip(edges[0::2], edges[1::2], strict=True))
+    if data and data[-1] not in (LF, CR):
+        data += b"\n"
+    gone = np.array([row for row, _, _ in holes], np.int64)
+    return Loaded(piece.source, piece.first_row, piece.rows, data, gone, broken)
+
+
+def _read(piece: Piece, source: Source, layout: Layout) -> bytes:
+    if not piece.size:
+        return b""
     try:
-        for piece in cut(source, number, variant, head, layout, seen):
-            rows += piece.rows + piece.footer
-            comment += len(piece.comments)
-            footer += piece.footer
-            pieces += 1
-            kept = kept or piece
-    except SourceFault as fault:
-        rows = _hash_and_count(source, seen)
-        return Inspected(number, rows, seen.size, hasher.hexdigest(), fault=fault)
-    if source.has_changed():
-        changed = SourceFault("source-changed", "the file changed while it was being read", "run it again")
-        return Inspected(number, rows, seen.size, hasher.hexdigest(), fault=changed)
-    lone = kept if pieces == 1 else None
-    return Inspected(number, rows, seen.size, hasher.hexdigest(), comment, footer, pieces, lone)
+        if reads_ranges(source, layout):
+            with source.open() as file:
+                file.seek(piece.start)
+                data = read_full(file.read, piece.size)
+        else:
+            with TextStream(source, layout) as stream:
+                data = stream.read(piece.start + piece.size)[piece.start :][: piece.size]
+    except (OSError, SourceFault) as error:
+        raise changed(source) from error
+    if len(data) != piece.size or source.has_changed():
+        raise changed(source)
+    return data
 
 
-class Counted:
-    """Hand bytes on and count them."""
-
-    def __init__(self, hand_on: Callable[[bytes], object]) -> None:
-        self.size = 0
-        self._hand_on = hand_on
-
-    def __call__(self, data: bytes) -> None:
-        """Take the next bytes."""
-        self.size += len(data)
-        self._hand_on(data)
-
-
-def _hash_and_count(source: Source, seen: Counted) -> int:
-    """Take what was not read yet into the hash, and count the lines of the whole source."""
-    rows, size, end = 0, 0, b""
-    try:
-        with source.open() as file:
-            while data := file.read(PIECE):
-                beyond = seen.size - size
-                size += len(data)
-                if beyond < len(data):
-                    seen(data[max(beyond, 0) :])
-                rows += data.count(b"\n")
-                end = data[-1:]
-    except (OSError, SourceFault):
-        pass
-    return rows + (end not in (b"\n", b""))
+def changed(source: Source) -> SourceChanged:
+    """What is raised when a source is not what it was."""
+    return SourceChanged(f"{source.name} changed while it was being read; nothing was written, run it again")
 
 
 def cut(
     source: Source,
     number: int,
-    variant: int,
+    family: int,
     head: Head,
     layout: Layout,
     seen: Callable[[bytes], object] | None = None,
+    keep: bool = False,
 ) -> Iterator[Piece]:
     """Read a source and cut the rows below its header into pieces.
 
@@ -184,14 +154,16 @@ def cut(
     ----------
     source
         The source.
-    number, variant
-        Its number in the run and that of its header variant.
+    number, family
+        Its number in the run, and that of its family of sources.
     head
         Its head.
     layout
         The layout of its group.
     seen
         Is called with all bytes of the source, in order.
+    keep
+        Whether the pieces keep their texts.
 
     Yields
     ------
@@ -205,15 +177,18 @@ def cut(
     """
     try:
         with TextStream(source, layout, seen) as stream:
-            yield from _Cutter(stream, number, variant, head, layout).pieces()
+            base = stream.skipped if reads_ranges(source, layout) else 0
+            yield from _Cutter(stream, base, Piece(number, family, 0, 0, 0, 0), head, layout, keep).pieces()
     except OSError as error:
         raise unreadable(error) from error
 
 
 class _Cutter:
-    def __init__(self, stream: TextStream, number: int, variant: int, head: Head, layout: Layout) -> None:
-        self._stream, self._number, self._variant = stream, number, variant
-        self._head, self._layout, self._dialect = head, layout, head.form.dialect
+    def __init__(
+        self, stream: TextStream, base: int, blank: Piece, head: Head, layout: Layout, keep: bool
+    ) -> None:
+        self._stream, self._base, self._blank, self._keep = stream, base, blank, keep
+        self._head, self._layout, self._dialect = head, layout, head.format.dialect
         self._row, self._offset = head.first_row, head.data_at
 
     def pieces(self) -> Iterator[Piece]:
@@ -222,7 +197,7 @@ class _Cutter:
         while True:
             data = self._stream.read(want)
             last = len(data) < want
-            plain = self._is_plain(rest, data)
+            plain = _is_plain(self._dialect, rest, data)
             end = data.rfind(b"\n") + 1 if plain and not last else 0
             if end:  # cut before joining, so that the bytes are copied once
                 rest, data = data[end:], b"".join((rest, memoryview(data)[:end]))
@@ -242,7 +217,7 @@ class _Cutter:
                 body = data[: records.end] if records.end < len(data) else data
                 self._check_text(body)
                 piece = self._footed(body, records)
-                if held and piece.footer == piece.rows + piece.footer and not piece.rows:
+                if held and piece.footer and not piece.rows:
                     held = replace(held, footer=held.footer + piece.footer)
                 else:
                     if held:
@@ -255,11 +230,6 @@ class _Cutter:
         if held:
             yield held
 
-    def _is_plain(self, *parts: bytes) -> bool:
-        """Whether every line feed ends a record."""
-        quote = self._dialect.quote.encode()
-        return not any(b"\r" in part or (quote and quote in part) for part in parts)
-
     def _footed(self, body: bytes, records: Records) -> Piece:
         """The piece that some records make, up to the footer."""
         footer_at = self._footer_at(body, records)
@@ -269,7 +239,7 @@ class _Cutter:
         self._in_footer = True
         footer = records.count - number
         if not number:
-            return Piece(self._number, self._variant, b"", self._row, 0, footer=footer)
+            return replace(self._blank, first_row=self._row, footer=footer, text=b"" if self._keep else None)
         return replace(
             self._piece(body[:start], find_records(body[:start], self._dialect, True)), footer=footer
         )
@@ -287,7 +257,7 @@ class _Cutter:
         if layout.last_row is not None and self._row + records.count - 1 > layout.last_row:
             number = max(layout.last_row + 1 - self._row, 0)
             if found is None or number < found[0]:
-                found = number, bounds(body, self._dialect, last=True)[number][0]
+                found = number, int(bounds(body, self._dialect, last=True)[0][number])
         return found
 
     def _check_text(self, data: bytes) -> None:
@@ -301,20 +271,27 @@ class _Cutter:
             raise not_valid(offset, data[error.start], "utf-8", self._row + before) from None
 
     def _piece(self, data: bytes, records: Records) -> Piece:
-        comments: list[tuple[int, int, int]] = []
+        comments: tuple[Hole, ...] = ()
         if self._layout.comment:
-            comments = records_beginning(data, self._dialect, [self._layout.comment], quoted=False)
-        removed = {at for at, _, _ in comments}
+            begin = records_beginning(data, self._dialect, [self._layout.comment], quoted=False)
+            comments = tuple((self._row + at, start, end) for at, start, end in begin)
+        removed = {row for row, _, _ in comments}
         broken = tuple(
-            Broken(self._row + at, data[start:end].decode("utf-8").rstrip("\r\n"))
-            for at, start, end in records.broken
-            if at not in removed
+            (self._row + at, start, end) for at, start, end in records.broken if self._row + at not in removed
         )
-        holes = sorted({(start, end) for _, start, end in (*records.broken, *comments)})
-        if holes:
-            edges = [0, *(edge for hole in holes for edge in hole), len(data)]
-            data = b"".join(data[a:b] for a, b in zip(edges[0::2], edges[1::2], strict=True))
-        if data and data[-1] not in (LF, CR):
-            data += b"\n"
-        rows = tuple(self._row + at for at, _, _ in comments)
-        return Piece(self._number, self._variant, data, self._row, records.count, broken, rows)
+        return replace(
+            self._blank,
+            start=self._base + self._offset,
+            size=len(data),
+            first_row=self._row,
+            rows=records.count,
+            broken=broken,
+            comments=comments,
+            text=data if self._keep else None,
+        )
+
+
+def _is_plain(dialect: Dialect, *parts: bytes) -> bool:
+    """Whether every line feed ends a record."""
+    quote = dialect.quote.encode()
+    return not any(b"\r" in part or (quote and quote in part) for part in parts)

@@ -94,19 +94,32 @@ def find_records(data: bytes, dialect: Dialect, last: bool) -> Records:
     return Records(records.count, records.end, None, _broken(ends, after, records.end))
 
 
-def bounds(data: bytes, dialect: Dialect, last: bool) -> list[tuple[int, int]]:
-    r"""Start and end of every whole record, line ends included.
+def bounds(data: bytes, dialect: Dialect, last: bool) -> tuple[Positions, Positions]:
+    r"""Starts and ends of all whole records, line ends included.
 
     Examples
     --------
-    >>> bounds(b'"a\nb",c\n1,2\n3', Dialect(), last=True)
+    >>> starts, ends = bounds(b'"a\nb",c\n1,2\n3', Dialect(), last=True)
+    >>> starts.tolist(), ends.tolist()
+    ([0, 8, 12], [8, 12, 13])
+    """
+    found, quotes, _ = _ends_and_quotes(data, dialect, last)
+    ends = found.astype(np.int64) + 1
+    if last and len(quotes) % 2 == 0 and (ends[-1] if len(ends) else 0) < len(data):
+        ends = np.append(ends, len(data))
+    return np.concatenate([ends[:0], [0], ends[:-1]]).astype(np.int64)[: len(ends)], ends
+
+
+def spans(data: bytes, dialect: Dialect, last: bool) -> list[tuple[int, int]]:
+    r"""Start and end of each whole record, for stretches that are not long.
+
+    Examples
+    --------
+    >>> spans(b'"a\nb",c\n1,2\n3', Dialect(), last=True)
     [(0, 8), (8, 12), (12, 13)]
     """
-    ends, quotes, _ = _ends_and_quotes(data, dialect, last)
-    stops = [int(end) + 1 for end in ends]
-    if last and len(quotes) % 2 == 0 and (stops[-1] if stops else 0) < len(data):
-        stops.append(len(data))
-    return list(zip([0, *stops[:-1]], stops, strict=True)) if stops else []
+    starts, ends = bounds(data, dialect, last)
+    return list(zip(starts.tolist(), ends.tolist(), strict=True))
 
 
 def records_beginning(
@@ -130,16 +143,22 @@ def records_beginning(
     >>> records_beginning(b'1,2\n#x\n"Total",3\n', Dialect(), ["Total"], quoted=True)
     [(2, 7, 17)]
     """
-    before = " \t" + dialect.quote + dialect.delimiter
-    lead = b"[" + re.escape(before).encode() + b"]*" if quoted else b""
-    wanted = re.compile(lead + b"(?:" + b"|".join(re.escape(text.encode()) for text in texts) + b")")
     if not any(text.encode() in data for text in texts):
         return []
-    found = []
-    for number, (start, end) in enumerate(bounds(data, dialect, last=True)):
-        if wanted.match(data, start):
-            found.append((number, start, end))
-    return found
+    before = " \t" + dialect.quote + dialect.delimiter
+    lead = b"[" + re.escape(before).encode() + b"]*" if quoted else b""
+    # found anywhere behind a line end first: most records are then never looked at
+    wanted = re.compile(
+        rb"(?:\A|[\r\n])(" + lead + b"(?:" + b"|".join(re.escape(t.encode()) for t in texts) + b"))"
+    )
+    places = np.array([found.start(1) for found in wanted.finditer(data)], np.int64)
+    if not len(places):
+        return []
+    starts, ends = bounds(data, dialect, last=True)
+    at = np.searchsorted(starts, places)
+    real = at < len(starts)
+    real[real] = starts[at[real]] == places[real]
+    return [(number, int(starts[number]), int(ends[number])) for number in at[real].tolist()]
 
 
 def _ends_and_quotes(data: bytes, dialect: Dialect, last: bool) -> tuple[Positions, Positions, list[int]]:

@@ -24,6 +24,12 @@ def separator(layout: Layout) -> str:
     return "\t" if layout.delimiter == SPACES else layout.delimiter
 
 
+def reads_ranges(source: Source, layout: Layout) -> bool:
+    """Whether ranges of the file can be read on their own, as they are its text in UTF-8."""
+    encoding = codecs.lookup(layout.encoding).name
+    return source.has_ranges and encoding in ("utf-8", "utf-8-sig", "ascii") and layout.delimiter != SPACES
+
+
 class TextStream(AbstractContextManager["TextStream"]):
     """Reads a source as UTF-8 text without a byte order mark.
 

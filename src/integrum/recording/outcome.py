@@ -2,18 +2,21 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
-from dataclasses import dataclass, field
+from collections.abc import Callable
+from dataclasses import dataclass, field, replace
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
 import pyarrow as pa
 
-from integrum.assembling.job import Aside
-from integrum.engine.ledger import PARTS, Account
+from integrum.assembling.run import Assembled
+from integrum.engine.ledger import PARTS, SourceSummary
 from integrum.errors import OutputError
 from integrum.plan.model import Plan
 from integrum.problems import SEVERITIES, Problem, near, number_of
+from integrum.reading.aside import Aside
+from integrum.recording.destination import Destination
+from integrum.writing.formats import format_of
 
 if TYPE_CHECKING:
     import pandas
@@ -38,12 +41,13 @@ class Outcome:
     output
         The file that was written, or None.
     record
-        The folder that documents the run, or None.
+        The folder that documents the run, or None. With a file as output both are None when no source could be
+        assembled: then what was there before is as it was.
     set_aside
         Cells and rows kept out of the table with their raw text; in the record's ``set-aside.csv``
         instead, when there is a record.
     parts
-        When the output is named after identifiers: the outcome of each; this one is their sum.
+        When the output is named after identifiers: the outcome of each that has rows; this one is their sum.
 
     Examples
     --------
@@ -59,7 +63,7 @@ class Outcome:
     """
 
     plan: Plan
-    sources: tuple[Account, ...]
+    sources: tuple[SourceSummary, ...]
     problems: tuple[Problem, ...]
     schema: pa.Schema
     rows: int
@@ -81,6 +85,8 @@ class Outcome:
         if self._load is None:
             raise OutputError(
                 "the table went to standard output and was not kept; give a file as `to`, or nothing"
+                if self.is_assembled
+                else "no source could be assembled, so nothing was written; `problems` says why"
             )
         return self._load()
 
@@ -93,19 +99,26 @@ class Outcome:
 
     @property
     def status(self) -> int:
-        """0: assembled. 1: assembled, but a source was set aside or an error found.
+        """0: assembled. 1: assembled, but a source was set aside or an error found. 2: nothing was assembled.
 
         The same number is the exit status of ``integrum assemble``.
         """
-        aside = any(account.status != "assembled" for account in self.sources)
+        if not self.is_assembled:
+            return 2
+        aside = not all(one.is_assembled for one in self.sources)
         return int(aside or number_of("error", self.problems) > 0)
+
+    @property
+    def is_assembled(self) -> bool:
+        """Whether any source was assembled."""
+        return any(one.is_assembled for one in self.sources)
 
     def counts(self) -> dict[str, int]:
         """The ledgers of all sources in one."""
         total = dict.fromkeys(("rows", *PARTS), 0)
-        for account in self.sources:
+        for one in self.sources:
             for part in total:
-                total[part] += getattr(account.ledger, part)
+                total[part] += getattr(one.ledger, part)
         return total
 
     def __arrow_c_stream__(self, requested_schema: Any = None) -> Any:
@@ -119,35 +132,78 @@ class Outcome:
         return "\n".join(summary(self))
 
 
-def together_as_one(parts: Sequence[Outcome]) -> Outcome:
-    """One outcome for several outputs of a run."""
-    first = parts[0]
-    problems = dict.fromkeys(problem for part in parts for problem in part.problems)
-    return Outcome(
-        first.plan,
-        tuple(account for part in parts for account in part.sources),
-        tuple(problems),
-        first.schema,
-        sum(part.rows for part in parts),
-        set_aside=tuple(entry for part in parts for entry in part.set_aside),
-        parts=tuple(parts),
-        _load=lambda: pa.concat_tables(part.table for part in parts),
+def outcome_of(
+    plan: Plan, made: Assembled, destination: Destination, record: Path | None, kept: bool, many: bool
+) -> Outcome:
+    """What a run gives back.
+
+    Parameters
+    ----------
+    plan
+        The plan as used.
+    made
+        What the run established.
+    destination
+        Where it wrote.
+    record
+        Where its record lies.
+    kept
+        Whether a table without a file is in memory.
+    many
+        Whether the outputs are named after identifiers.
+    """
+    written = destination.written
+    whole = Outcome(
+        plan,
+        made.sources,
+        made.problems,
+        made.schema,
+        sum(made.rows.values()),
+        record=record if any(one.is_assembled for one in made.sources) else None,
+        set_aside=destination.set_aside,
     )
+    loads = {name: _loader(one.path, made.schema, destination.guarded) for name, one in written.items()}
+    if many:
+        parts = tuple(
+            _part(whole, name, written[name].path, made.rows[name], load) for name, load in loads.items()
+        )
+        return replace(
+            whole,
+            parts=parts,
+            _load=lambda: pa.concat_tables(part.table for part in parts) if parts else None,
+        )
+    if written:
+        name = next(iter(written))
+        return replace(whole, output=written[name].path, _load=loads[name])
+    return replace(whole, _load=destination.memory.table) if kept else whole
+
+
+def _loader(path: Path, schema: pa.Schema, guarded: bool) -> Callable[[], pa.Table]:
+    return lambda: format_of(path).load(path, schema, guarded)
+
+
+def _part(whole: Outcome, name: str, path: Path, rows: int, load: Callable[[], pa.Table]) -> Outcome:
+    """The outcome of one of several outputs."""
+    sources = tuple(one for one in whole.sources if one.output == name)
+    names = {one.source for one in sources}
+    problems = tuple(one for one in whole.problems if not one.source or one.source in names)
+    aside = tuple(one for one in whole.set_aside if one[0] in names)
+    return Outcome(whole.plan, sources, problems, whole.schema, rows, path, whole.record, aside, _load=load)
 
 
 def summary(outcome: Outcome) -> list[str]:
     """The outcome in a few plain lines."""
     total = outcome.counts()
-    assembled = sum(account.status == "assembled" for account in outcome.sources)
+    assembled = sum(one.is_assembled for one in outcome.sources)
     lines = [
         f"{outcome.rows:,} rows × {len(outcome.schema)} columns from {assembled:,} of {len(outcome.sources):,} sources"
     ]
     parts = [f"{total[part]:,} {part.replace('_', ' ')}" for part in PARTS if total[part]]
     lines.append(f"ledger: {total['rows']:,} rows in the files = {' + '.join(parts) or '0'}")
-    aside = [account for account in outcome.sources if account.status != "assembled"]
+    aside = [one for one in outcome.sources if not one.is_assembled]
     if aside:
         lines.append(f"set aside: {len(aside):,} of the sources")
-        lines += [f"  {account.source} ({account.reason})" for account in aside[:5]]
+        lines += [f"  {one.source} ({one.reason})" for one in aside[:5]]
         lines += [f"  and {len(aside) - 5:,} more"] if len(aside) > 5 else []
     found = [
         f"{count:,} {severity}{'s' if count > 1 else ''}"

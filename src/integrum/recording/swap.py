@@ -1,142 +1,348 @@
-"""An output and its record appear together, whole, or not at all: write beside, then rename."""
+"""Outputs and their record appear together, whole, or not at all: written beside, then swapped under a journal.
+
+The journal is a small file beside the record. It is there from before the first rename until after the last one. A
+run that was killed in between leaves it, and the next command that comes by completes the swap, or undoes it.
+"""
 
 from __future__ import annotations
 
+import contextlib
+import json
 import os
 import shutil
-import uuid
-from collections.abc import Iterator
+import signal
+import threading
+import time
+from collections.abc import Iterator, Sequence
 from contextlib import contextmanager, suppress
 from dataclasses import dataclass
 from pathlib import Path
+from types import FrameType
 
 from integrum.errors import OutputError
-from integrum.sources.own import UNFINISHED, record_run
+from integrum.recording.tables import FILES
+from integrum.sources.own import JOURNAL, MARK, UNFINISHED
+
+try:
+    import fcntl
+except (
+    ImportError
+):  # not on this system; then a journal is settled without asking whether its run still lives
+    fcntl = None  # type: ignore[assignment]
+
+_PATIENCE = 5.0
 
 
 @dataclass(frozen=True)
-class Beside:
-    """Where to write while a run goes on; either may be None when it is not wanted."""
+class Move:
+    """One file or folder on its way: where it was written, where it belongs, and where what was there is kept until then."""
 
-    output: Path | None
-    record: Path | None
+    new: Path
+    place: Path
+    old: Path
+
+    @classmethod
+    def to(cls, new: Path, place: Path) -> Move:
+        """From a place beside it."""
+        return cls(new, place, new.with_name(new.name + "-old"))
 
 
-@contextmanager
-def together(output: Path | None, record: Path | None, record_files: tuple[str, ...]) -> Iterator[Beside]:
-    """Give places to write beside the final ones, and move both there when the block ends well.
+@dataclass(frozen=True)
+class Swap:
+    """Outputs and the record that appear together; the record may be missing."""
+
+    outputs: tuple[Move, ...]
+    record: Move | None
+
+    @property
+    def moves(self) -> tuple[Move, ...]:
+        """All of them."""
+        return (*self.outputs, *((self.record,) if self.record else ()))
+
+    @property
+    def journal(self) -> Path:
+        """Where the journal lies: beside the record, or beside the first output."""
+        return journal_of((self.record or self.outputs[0]).place)
+
+
+def journal_of(place: Path) -> Path:
+    """The journal of a record, or of an output without one."""
+    return place.with_name(f".{place.name}{JOURNAL}")
+
+
+def swap(outputs: Sequence[Move], record: Move | None) -> None:
+    """Put new outputs and their record in their places; files in an earlier record that are not Integrum's move along.
 
     Parameters
     ----------
-    output, record
-        Where the output and the record shall lie in the end.
-    record_files
-        The names of the files that belong to a record; others in an earlier record are carried over.
-
-    Yields
-    ------
-    Beside
-        Places in the same folders, with names that are hidden and never taken as sources.
+    outputs, record
+        What was written, each complete.
 
     Raises
     ------
     OutputError
-        When a place cannot be written, or the record's place is taken by something else.
+        When that cannot be done; then all is as it was.
     """
-    _refuse_foreign(output, record)
-    tag = f"{UNFINISHED}{os.getpid()}-{uuid.uuid4().hex[:6]}"
-    beside = Beside(_hidden(output, tag), _hidden(record, tag))
+    if not outputs and not record:
+        return
+    moves = Swap(tuple(outputs), record)
+    with _signals_wait():
+        try:
+            for move in moves.moves:
+                _sync(move.new)
+            journal = _write_journal(moves)
+        except OSError as error:
+            raise _cannot(moves, error) from error
+        with journal:
+            _complete_or_undo(moves)
+
+
+def settle(place: Path) -> None:
+    """Complete or undo what a run that was killed left half done beside a record, or an output without one.
+
+    Parameters
+    ----------
+    place
+        Where the record or the output belongs.
+
+    Raises
+    ------
+    OutputError
+        When it can be neither completed nor undone, or a run is just about it.
+    """
+    journal = journal_of(place)
+    waited = 0.0
+    while journal.exists():
+        with _locked(journal) as ours:
+            if ours:
+                moves = _read_journal(journal)
+                if moves is None:  # it was not yet whole when the run was killed: nothing was moved
+                    journal.unlink(missing_ok=True)
+                else:
+                    _complete_or_undo(moves)
+                return
+        if waited >= _PATIENCE:
+            raise OutputError(f"another run is just writing {place}; try again when it has ended")
+        time.sleep(0.1)
+        waited += 0.1
+
+
+def settle_in(folder: Path) -> None:
+    """The same for all journals in a folder; one that cannot be settled is left."""
+    with suppress(OSError):
+        for name in os.listdir(folder):
+            if name.startswith(".") and name.endswith(JOURNAL):
+                with suppress(OutputError):
+                    settle(folder / name[1 : -len(JOURNAL)])
+
+
+def _complete_or_undo(moves: Swap) -> None:
     try:
+        _complete(moves)
+    except OSError as error:
         try:
-            for place in (output, record):
-                if place:
-                    place.parent.mkdir(parents=True, exist_ok=True)
-                    _sweep(place)
-            if beside.record:
-                beside.record.mkdir()
-        except OSError as error:
-            raise OutputError(f"cannot write beside {output or record}: {error.strerror}") from error
-        try:
-            yield beside
-        except BrokenPipeError:
-            raise
-        except OSError as error:
-            raise OutputError(f"cannot write {output or 'the output'}: {error.strerror or error}") from error
-        _swap(beside, output, record, record_files)
-    finally:
-        if beside.output:
-            with suppress(OSError):
-                beside.output.unlink(missing_ok=True)
-        if beside.record:
-            shutil.rmtree(beside.record, ignore_errors=True)
+            _undo(moves)
+        except OSError as second:
+            raise OutputError(
+                f"{moves.journal} could be neither completed nor undone: {second.strerror or second}; "
+                "what it names is all still there"
+            ) from error
+        raise _cannot(moves, error) from error
 
 
-def _hidden(place: Path | None, tag: str) -> Path | None:
-    return place.with_name(f".{place.name}{tag}") if place else None
+def _complete(moves: Swap) -> None:
+    """Go on from wherever it stands; each step may be done already."""
+    record = moves.record
+    if record and os.path.lexists(record.new):
+        if os.path.lexists(record.place) and not os.path.lexists(record.old):
+            os.rename(record.place, record.old)
+        _move_foreign(record.old, record.new)
+        os.rename(record.new, record.place)
+    for move in moves.outputs:
+        if os.path.lexists(move.new):
+            _keep(move)
+            os.replace(move.new, move.place)
+    _sync_folders(moves)
+    _clear(moves)
 
 
-def _refuse_foreign(output: Path | None, record: Path | None) -> None:
-    if output and output.is_dir():
-        raise OutputError(f"{output} is a folder; give the name of a file in it")
-    if record and record.exists() and record_run(record) is None and not _is_empty_folder(record):
-        raise OutputError(
-            f"the record belongs in {record}, but that is there already and is no record of Integrum; "
-            "move it away, or name another place for the record"
-        )
+def _undo(moves: Swap) -> None:
+    """Go back to how it was before."""
+    for move in moves.outputs:
+        if os.path.lexists(move.old):
+            os.replace(move.old, move.place)
+        elif not os.path.lexists(move.new) and os.path.lexists(move.place):
+            os.rename(move.place, move.new)  # there was none before
+    record = moves.record
+    if record:
+        if not os.path.lexists(record.new) and os.path.lexists(record.place):
+            os.rename(record.place, record.new)
+        if os.path.lexists(record.old):
+            _move_foreign(record.new, record.old)
+            os.rename(record.old, record.place)
+    for move in moves.moves:
+        _remove(move.new)
+    _sync_folders(moves)
+    os.unlink(moves.journal)
 
 
-def _is_empty_folder(folder: Path) -> bool:
-    return folder.is_dir() and not any(folder.iterdir())
+def _keep(move: Move) -> None:
+    """Keep what is in the place of an output, until all is done."""
+    if not os.path.lexists(move.place) or os.path.lexists(move.old):
+        return
+    try:
+        os.link(move.place, move.old)
+    except OSError:  # not on this file system
+        os.rename(move.place, move.old)
 
 
-def _sweep(place: Path) -> None:
-    """Remove what a run that was killed left beside this place."""
-    for left in place.parent.glob(f".{_literal(place.name)}{UNFINISHED}*"):
-        number = left.name.rsplit(UNFINISHED, 1)[1].split("-")[0]
-        if number.isdecimal() and not _is_alive(int(number)):
-            if left.is_dir():
-                shutil.rmtree(left, ignore_errors=True)
-            else:
-                left.unlink(missing_ok=True)
+def _move_foreign(start: Path, to: Path) -> None:
+    """Move what is not Integrum's from one record to another."""
+    if not start.is_dir():
+        return
+    for name in os.listdir(start):
+        if name not in FILES and not os.path.lexists(to / name):
+            os.rename(start / name, to / name)
 
 
-def _literal(name: str) -> str:
-    return "".join(f"[{letter}]" if letter in "*?[" else letter for letter in name)
+def _clear(moves: Swap) -> None:
+    """All is in its place: the old ones go, and then the journal."""
+    for move in moves.moves:
+        _remove(move.old)
+    os.unlink(moves.journal)
 
 
-def _is_alive(process: int) -> bool:
+def _remove(path: Path) -> None:
+    if path.is_dir() and not path.is_symlink():
+        shutil.rmtree(path, ignore_errors=True)
+    else:
+        with suppress(FileNotFoundError):
+            os.unlink(path)
+
+
+def _cannot(moves: Swap, error: OSError) -> OutputError:
+    place = moves.moves[0].place
+    return OutputError(f"cannot put {place} in its place: {error.strerror or error}; all is as it was")
+
+
+def _sync(path: Path) -> None:
+    """Make sure that what was written is on the disk."""
+    if path.is_dir():
+        for each in path.iterdir():
+            _sync(each)
+        _sync_folder(path)
+        return
+    with open(path, "rb+") as file:
+        os.fsync(file.fileno())
+
+
+def _sync_folders(moves: Swap) -> None:
+    for folder in {move.place.parent for move in moves.moves}:
+        _sync_folder(folder)
+
+
+def _sync_folder(folder: Path) -> None:
     if os.name != "posix":
-        return True  # there is no way to ask without harm; leave it
+        return
+    number = os.open(folder, os.O_RDONLY)
     try:
-        os.kill(process, 0)
-    except ProcessLookupError:
-        return False
+        os.fsync(number)
+    finally:
+        os.close(number)
+
+
+@contextmanager
+def _written(journal: Path) -> Iterator[None]:
+    with _locked(journal):
+        yield
+
+
+def _write_journal(moves: Swap) -> contextlib.AbstractContextManager[None]:
+    """Write the journal, and hold it until the swap is over."""
+    folder = moves.journal.parent
+
+    def said(move: Move) -> list[str]:
+        return [os.path.relpath(path, folder) for path in (move.new, move.place, move.old)]
+
+    data = {
+        "made_by": MARK,
+        "outputs": [said(move) for move in moves.outputs],
+        "record": said(moves.record) if moves.record else None,
+    }
+    name = (moves.record or moves.outputs[0]).place.name
+    draft = moves.journal.with_name(f".{name}{UNFINISHED}{os.getpid()}-journal")  # swept, when it is left
+    try:
+        with open(draft, "w", encoding="utf-8") as file:
+            json.dump(data, file)
+            file.flush()
+            os.fsync(file.fileno())
+        os.rename(draft, moves.journal)
+        _sync_folder(folder)
     except OSError:
-        return True
-    return True
-
-
-def _swap(beside: Beside, output: Path | None, record: Path | None, files: tuple[str, ...]) -> None:
-    old, moved = None, False
-    try:
-        if record and beside.record:
-            if record.exists():
-                old = beside.record.with_name(beside.record.name + "-old")
-                os.rename(record, old)
-            os.rename(beside.record, record)
-            moved = True
-        if output and beside.output:
-            os.replace(beside.output, output)
-    except BaseException as error:
-        if record and moved:
-            shutil.rmtree(record, ignore_errors=True)
-        if record and old:
-            os.rename(old, record)
-        if isinstance(error, OSError):
-            raise OutputError(f"cannot put {output or record} in its place: {error.strerror}") from error
+        with suppress(OSError):
+            draft.unlink(missing_ok=True)
+        with suppress(OSError):
+            moves.journal.unlink(missing_ok=True)
         raise
-    if old and record:
-        for name in set(os.listdir(old)) - set(files):
-            with suppress(OSError):
-                os.rename(old / name, record / name)
-        shutil.rmtree(old, ignore_errors=True)
+    return _written(moves.journal)
+
+
+def _read_journal(journal: Path) -> Swap | None:
+    try:
+        data = json.loads(journal.read_text(encoding="utf-8"))
+        outputs, record = data["outputs"], data["record"]
+
+        def move(said: Sequence[str]) -> Move:
+            new, place, old = (Path(os.path.normpath(journal.parent / each)) for each in said)
+            return Move(new, place, old)
+
+        return Swap(tuple(map(move, outputs)), move(record) if record else None)
+    except (OSError, ValueError, KeyError, TypeError):
+        return None
+
+
+@contextmanager
+def _locked(journal: Path) -> Iterator[bool]:
+    """Hold a journal; False when another run, that still lives, holds it."""
+    if fcntl is None:
+        yield True
+        return
+    try:
+        number = os.open(journal, os.O_RDWR)
+    except OSError:  # it has just been settled, or may not be written
+        yield False
+        return
+    try:
+        try:
+            fcntl.flock(number, fcntl.LOCK_EX | fcntl.LOCK_NB)
+        except OSError:
+            yield False
+            return
+        yield True
+    finally:
+        os.close(number)
+
+
+@contextmanager
+def _signals_wait() -> Iterator[None]:
+    """Let signals that would end the run wait until the swap is over."""
+    if threading.current_thread() is not threading.main_thread():
+        yield  # handlers run in the main thread, which is not this one
+        return
+    came: list[int] = []
+
+    def later(number: int, frame: FrameType | None) -> None:  # noqa: ARG001
+        came.append(number)
+
+    before = {}
+    for name in ("SIGINT", "SIGTERM", "SIGHUP"):
+        number = getattr(signal, name, None)
+        if number is not None and signal.getsignal(number) not in (None, signal.SIG_IGN):
+            before[number] = signal.signal(number, later)
+    try:
+        yield
+    finally:
+        for number, handler in before.items():
+            signal.signal(number, handler)
+        for number in came:
+            signal.raise_signal(number)

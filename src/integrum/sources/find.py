@@ -15,7 +15,7 @@ from integrum.errors import NothingFound, OutputError
 from integrum.plan.model import Sources
 from integrum.problems import Problem
 from integrum.sources.order import natural_key
-from integrum.sources.own import OwnWork
+from integrum.sources.own import JOURNAL, OwnWork
 from integrum.sources.packing import DAMAGED
 from integrum.sources.patterns import anchor, has_wildcard, is_excluded, matches
 from integrum.sources.source import Source
@@ -42,11 +42,14 @@ class Found:
         Places that gave nothing, and the like.
     base
         The common folder, to which the names of the sources are relative.
+    unfinished
+        Folders in which a run was killed while it put its outputs in their places.
     """
 
     sources: tuple[Source, ...]
     problems: tuple[Problem, ...]
     base: Path
+    unfinished: tuple[Path, ...] = ()
 
 
 @dataclass(frozen=True)
@@ -107,7 +110,7 @@ def find_sources(groups: Sequence[Sources], folder: Path, own: OwnWork) -> Found
         sources += sorted(here, key=lambda source: natural_key(source.name))
     if not sources:
         raise NothingFound("no source found\n" + "\n".join(f"  {line}" for line in search.empty))
-    return Found(tuple(sources), tuple(search.problems), search.base)
+    return Found(tuple(sources), tuple(search.problems), search.base, tuple(search.unfinished))
 
 
 class _Search:
@@ -117,6 +120,7 @@ class _Search:
         self.base, self.own = base, own
         self.problems: list[Problem] = []
         self.empty: list[str] = []
+        self.unfinished: dict[Path, None] = {}
         self._taken: set[tuple[str, int, int]] = set()
         self._told: set[str] = set()
         self._repeated: set[str] = set()
@@ -124,6 +128,8 @@ class _Search:
     def learn_records(self, folder: str) -> None:
         with suppress(OSError), os.scandir(folder) as entries:
             for entry in entries:
+                if entry.name.endswith(JOURNAL):
+                    self.unfinished[Path(folder)] = None
                 if _is_folder(entry):
                     self.own.learn(entry.path)
 
@@ -219,6 +225,8 @@ class _Search:
                 self._note("passed-over", prefix + inside, "an empty folder")
             files = []
             for entry in entries:
+                if entry.name.endswith(JOURNAL):
+                    self.unfinished[Path(here)] = None
                 if not _is_folder(entry):
                     files.append(entry)
                 elif not entry.name.startswith(".") and not self.own.learn(entry.path):

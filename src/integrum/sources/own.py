@@ -6,13 +6,16 @@ import json
 import os
 from collections.abc import Iterable
 from pathlib import Path
+from typing import Any
 
 MARK = "integrum"
 RUN_FILE = "run.json"
 UNFINISHED = ".integrum-"
+# ends the name of the file that is there while outputs and their record are put in their places
+JOURNAL = f"{UNFINISHED}swap.json"
 
 
-def record_run(folder: Path) -> dict[str, object] | None:
+def record_run(folder: Path) -> dict[str, Any] | None:
     """What the run wrote about itself, when the folder is a record; else None.
 
     Examples
@@ -28,16 +31,23 @@ def record_run(folder: Path) -> dict[str, object] | None:
     return run if isinstance(run, dict) and run.get("made_by") == MARK else None
 
 
-def recorded_output(folder: Path, run: dict[str, object]) -> str | None:
-    """The real path of the output that a record belongs to, when it still is as the run left it."""
-    output, size = run.get("output"), run.get("output_bytes")
-    if not isinstance(output, str) or not isinstance(size, int):
-        return None
-    path = os.path.realpath(folder / output)
+def recorded_outputs(folder: Path, run: dict[str, Any]) -> dict[str, int]:
+    """Where the outputs lie that a record belongs to, with the bytes that the run left in each."""
+    said = run.get("outputs")
+    if not isinstance(said, list):  # a record of the first schema has one
+        said = [{"path": run.get("output"), "bytes": run.get("output_bytes")}]
+    return {
+        os.path.abspath(folder / one["path"]): one["bytes"]
+        for one in said
+        if isinstance(one, dict) and isinstance(one.get("path"), str) and isinstance(one.get("bytes"), int)
+    }
+
+
+def _as_it_was_left(path: str, size: int) -> bool:
     try:
-        return path if os.stat(path).st_size == size else None
+        return os.stat(path).st_size == size
     except OSError:
-        return None
+        return False
 
 
 class OwnWork:
@@ -58,8 +68,9 @@ class OwnWork:
         run = record_run(Path(folder))
         if run is None:
             return False
-        for path in (folder, recorded_output(Path(folder), run)):
-            key = _key(path) if path else None
+        outputs = recorded_outputs(Path(folder), run)
+        for path in (folder, *(path for path, size in outputs.items() if _as_it_was_left(path, size))):
+            key = _key(path)
             if key:
                 self._written.add(key)
         return True

@@ -4,11 +4,16 @@ from __future__ import annotations
 
 import csv
 import gc
+import os
+import uuid
 from collections.abc import Collection, Iterator, Mapping, Sequence
 from concurrent.futures import Executor
 from contextlib import contextmanager
 from dataclasses import dataclass, replace
 from io import StringIO
+from pathlib import Path
+
+from blake3 import blake3
 
 from integrum.columns.names import loosened
 from integrum.plan.checks import nearest
@@ -24,9 +29,6 @@ from integrum.workbooks.text import SheetText
 from integrum.workbooks.workbook import Listed, Workbook
 from integrum.workers import Watch, ahead
 
-# sheets are kept as text between the steps of a run, up to this; beyond it they are read again
-KEPT = 128 << 20
-_KEPT_OF_ONE = 32 << 20
 _LEAST_PAIRS, _COVER = 2, 1 << 16
 _START = 4096
 
@@ -37,7 +39,9 @@ def unfold(
     executor: Executor,
     contents: bool = True,
     headers: Collection[str] = (),
+    scratch: Path | None = None,
     watch: Watch | None = None,
+    known: Sequence[Source] = (),
 ) -> Found:
     """Put the sheets of workbooks in their place.
 
@@ -53,8 +57,12 @@ def unfold(
         False: only the names of the sheets are looked at.
     headers
         The header cells that the plan knows; a sheet of pairs without any of them is no table.
+    scratch
+        A folder in which the sheets are kept as text until the run is over; left out, they are read again each time.
     watch
         Is called with the name of the workbook at hand, the bytes done and the bytes in all.
+    known
+        Sheets that were read before and are still kept; they need not be read again.
 
     Returns
     -------
@@ -62,9 +70,9 @@ def unfold(
         A sheet that is no table is passed over with a note, a hidden one too unless it is named. A workbook
         that gives nothing stays as one source that will be set aside.
     """
-    known = frozenset(loosened(header) or header for header in headers)
+    wanted = frozenset(loosened(header) or header for header in headers)
     tasks = [
-        _Task(source, groups[source.group], contents, known)
+        _Task(source, groups[source.group], contents, wanted, scratch)
         for source in found.sources
         if may_be_workbook(source)
     ]
@@ -104,7 +112,6 @@ def _put_in_place(found: Found, groups: Sequence[Sources], results: Iterator[_Un
     used: dict[int, set[str]] = {}
     names: dict[int, dict[str, None]] = {}
     taken: set[tuple[str, int, str]] = set()
-    room = KEPT
     for source in found.sources:
         if not may_be_workbook(source):
             sources.append(source)
@@ -118,12 +125,10 @@ def _put_in_place(found: Found, groups: Sequence[Sources], results: Iterator[_Un
             if place in taken:  # an earlier group has it
                 continue
             taken.add(place)
-            size = len(one.text or b"")
-            sources.append(one if size <= room else replace(one, text=None))
-            room -= size if size <= room else 0
+            sources.append(one)
     for at, seen in used.items():
         problems += _unused(groups[at], seen, list(names[at]))
-    return Found(tuple(sources), tuple(dict.fromkeys(problems)), found.base)
+    return replace(found, sources=tuple(sources), problems=tuple(dict.fromkeys(problems)))
 
 
 def may_be_workbook(source: Source) -> bool:
@@ -131,13 +136,13 @@ def may_be_workbook(source: Source) -> bool:
     return source.sheet is None and not is_delimited(source.name)
 
 
-def reread(source: Source, sheet: Sheet) -> Source:
+def reread(source: Source, sheet: Sheet, scratch: Path | None) -> Source:
     """The same sheet with other columns, or another sign in its numbers."""
     try:
         read = Workbook(source.whole_file()).read(sheet)
     except SourceFault as fault:
-        return replace(source, sheet=sheet, text=None, fault=fault)
-    return _with_text(replace(source, sheet=sheet), read)
+        return replace(source, sheet=sheet, kept="", fault=fault)
+    return _with_text(replace(source, sheet=sheet), read, scratch)
 
 
 @dataclass(frozen=True)
@@ -146,6 +151,7 @@ class _Task:
     group: Sources
     contents: bool
     known: frozenset[str]
+    scratch: Path | None
 
 
 @dataclass
@@ -164,7 +170,9 @@ def _unfold_one(task: _Task) -> _Unfolded:
         if not _is_one(source):
             said = [_in_truth(source)] if is_workbook(source.name) else []
             return _Unfolded([source], said, set(task.group.sheets))
-        book = Workbook(source.whole_file())
+        data = source.whole_file()
+        source = replace(source, workbook=blake3(data).hexdigest())
+        book = Workbook(data)
     except (OSError, SourceFault) as error:
         fault = error if isinstance(error, SourceFault) else unreadable(error)
         return _Unfolded([replace(source, fault=fault)], [], set(task.group.sheets))
@@ -179,16 +187,13 @@ def _unfold_one(task: _Task) -> _Unfolded:
             )
         )
     passed: dict[str, list[str]] = {}
-    kept = 0
+    task = replace(task, source=source)
     for listed in book.sheets:
         why, one, problems = _sheet(task, book, listed, result.used)
         result.problems += problems
         if one is None:
             passed.setdefault(why, []).append(listed.name)
             continue
-        if one.text is not None:
-            kept += len(one.text)
-            one = replace(one, text=None) if kept > _KEPT_OF_ONE else one
         result.sources.append(one)
     if not result.sources:
         fault = SourceFault(
@@ -238,7 +243,7 @@ def _sheet(
         hint = "" if not read.text else f'name it in the plan to have it: sheets = ["{listed.name}"]'
         return what, None, [_passed_over(name, f"the sheet has {what}, so it is no source", hint)]
     problems = [replace(problem, source=name) for problem in read.problems]
-    return "", _with_text(source, read), problems
+    return "", _with_text(source, read, task.scratch), problems
 
 
 def _is_table(task: _Task, read: SheetText) -> bool:
@@ -257,9 +262,17 @@ def _is_table(task: _Task, read: SheetText) -> bool:
     )
 
 
-def _with_text(source: Source, read: SheetText) -> Source:
-    text = read.text if len(read.text) <= _KEPT_OF_ONE else None
-    return replace(source, size=len(read.text), text=text, last_rows=read.last_rows, merged=read.merged)
+def _with_text(source: Source, read: SheetText, scratch: Path | None) -> Source:
+    """The source with what was read, and where it is kept."""
+    kept = ""
+    if scratch:
+        place = scratch / f"{os.getpid()}-{uuid.uuid4().hex}.csv"
+        try:
+            place.write_bytes(read.text)
+            kept = str(place)
+        except OSError:  # no room, or no such folder where the worker is
+            place.unlink(missing_ok=True)
+    return replace(source, size=len(read.text), kept=kept, last_rows=read.last_rows, merged=read.merged)
 
 
 def _fits(name: str, pattern: str) -> bool:

@@ -4,16 +4,14 @@ from __future__ import annotations
 
 import os
 from collections.abc import Callable
-from dataclasses import dataclass, field, replace
+from contextlib import suppress
+from dataclasses import dataclass, replace
 from io import BytesIO
 from typing import BinaryIO
 
 from integrum.plan.layout import Layout
 from integrum.problems import SourceFault
-from integrum.sources.packing import unpacked
 from integrum.workbooks.places import Sheet
-from integrum.workbooks.text import Across
-from integrum.workbooks.workbook import Workbook
 
 
 @dataclass(frozen=True)
@@ -39,10 +37,12 @@ class Source:
         In an archive: the position of the member in its list.
     sheet
         The sheet, when it is one of a workbook.
-    text
-        The sheet as text, when it is kept; else it is read from the workbook again.
+    kept
+        Where the text of a sheet lies while the run goes on; it is read from the workbook again where it does not.
+    workbook
+        Of a sheet: the content hash of the file.
     last_rows, merged
-        Of a sheet: what `integrum.workbooks.text.SheetText` says about its columns.
+        Of a sheet: what its text says about its columns; see `integrum.workbooks.text.SheetText`.
     fault
         Why it cannot be read, when that is known before it is opened.
     """
@@ -55,9 +55,10 @@ class Source:
     packing: str = ""
     member: int = -1
     sheet: Sheet | None = None
-    text: bytes | None = field(default=None, repr=False, compare=False)
+    kept: str = ""
+    workbook: str = ""
     last_rows: tuple[int, ...] = ()
-    merged: tuple[Across, ...] = ()
+    merged: tuple[tuple[int, int, int], ...] = ()
     fault: SourceFault | None = None
 
     @property
@@ -71,13 +72,23 @@ class Source:
             raise self.fault
         if self.sheet is None:
             return self.open_file()
-        if self.text is not None:
-            return BytesIO(self.text)
+        if self.kept:
+            with suppress(OSError):  # a worker elsewhere may not have it
+                return open(self.kept, "rb", buffering=0)
+        from integrum.workbooks.workbook import Workbook
+
         return BytesIO(Workbook(self.whole_file()).read(self.sheet).text)
+
+    @property
+    def has_ranges(self) -> bool:
+        """Whether any range of its bytes can be read without reading what stands before it."""
+        return bool(self.kept) if self.sheet else not self.packing
 
     def open_file(self) -> BinaryIO:
         """Open the file itself, also where the source is a sheet in it."""
         if self.packing:
+            from integrum.sources.packing import unpacked
+
             return unpacked(self.path, self.packing, self.member)
         return open(self.path, "rb", buffering=0)
 

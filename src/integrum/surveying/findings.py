@@ -7,11 +7,13 @@ from dataclasses import dataclass, field
 from pathlib import Path
 
 from integrum.detecting.detect import Detected
-from integrum.engine.ledger import Account
-from integrum.naming.coverage import Grid
+from integrum.engine.engine import Learned
+from integrum.engine.ledger import SourceSummary
+from integrum.naming.coverage import Coverage
 from integrum.plan.model import Sources
 from integrum.problems import Problem, SourceFault, clipped
 from integrum.reading.head import Head
+from integrum.sources.source import Source
 
 
 @dataclass(frozen=True)
@@ -130,7 +132,7 @@ class Survey:
         The union of the columns, in a stable order.
     problems
         All findings.
-    grid
+    coverage
         Which combinations of the first identifiers are there, when the groups have some.
     identifiers
         By name, the values of all sources, in their order.
@@ -138,24 +140,28 @@ class Survey:
         What was decided about the layout of each source, and what its head is then.
     passed
         Sheets that were looked at and have no table: the number of their group, and their names.
+    found, learned
+        The sources themselves, and what a run that follows at once need not find out again.
     """
 
     groups: tuple[Sources, ...]
     base: Path
-    sources: tuple[Account, ...]
+    sources: tuple[SourceSummary, ...]
     variants: tuple[HeaderVariant, ...]
     columns: tuple[ColumnSurvey, ...]
     problems: tuple[Problem, ...]
-    grid: Grid | None = None
+    coverage: Coverage | None = None
     identifiers: Mapping[str, tuple[str | None, ...]] = field(default_factory=dict)
     layouts: tuple[Detected, ...] = ()
     heads: tuple[Head | SourceFault, ...] = ()
     passed: tuple[tuple[int, str], ...] = ()
+    found: tuple[Source, ...] = field(default=(), repr=False)
+    learned: tuple[Learned, ...] = field(default=(), repr=False)
 
     @property
     def rows(self) -> int:
         """Rows of data in all sources."""
-        return sum(account.ledger.data for account in self.sources)
+        return sum(one.ledger.data for one in self.sources)
 
     def __repr__(self) -> str:
         counted = f"{len(self.sources):,} sources, {len(self.variants):,} header variants"

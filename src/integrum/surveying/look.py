@@ -7,12 +7,13 @@ from dataclasses import dataclass
 from html import escape
 
 from integrum.detecting.detect import Detected
+from integrum.engine.ledger import spelled
 from integrum.plan.layout import Layout
 from integrum.problems import clipped
 from integrum.reading.head import Head, read_head
 from integrum.reading.parsing import parse
-from integrum.reading.pieces import Piece, cut
-from integrum.reading.records import bounds
+from integrum.reading.pieces import Piece, cut, load
+from integrum.reading.records import spans
 from integrum.reading.stream import TextStream
 from integrum.sources.source import Source
 
@@ -125,8 +126,8 @@ def look_at(source: Source, detected: Detected) -> OneSource:
     """
     head = read_head(source, detected.layout)
     rows = list(_above(source, head, detected.layout))
-    for piece in cut(source, 0, 1, head, detected.layout):
-        rows += _below(piece, head)
+    for piece in cut(source, 0, 1, head, detected.layout, keep=True):
+        rows += _below(piece, source, head, detected.layout)
         if len(rows) >= _MOST_ROWS:
             break
     rows += _footer(source, head, detected.layout, len(rows))
@@ -147,7 +148,9 @@ def _above(source: Source, head: Head, layout: Layout) -> Iterator[SeenRow]:
             part = "comment"
         else:
             part = (
-                "preamble" if row in preamble or text.strip(f" \t{head.form.dialect.delimiter}") else "blank"
+                "preamble"
+                if row in preamble or text.strip(f" \t{head.format.dialect.delimiter}")
+                else "blank"
             )
         yield SeenRow(row, part, text)
 
@@ -155,34 +158,30 @@ def _above(source: Source, head: Head, layout: Layout) -> Iterator[SeenRow]:
 def _texts(source: Source, head: Head, layout: Layout, count: int) -> Iterator[tuple[int, str]]:
     with TextStream(source, layout) as stream:
         data = stream.read(max(head.data_at, 1))[: head.data_at]
-    for row, (start, end) in enumerate(bounds(data, head.form.dialect, last=True)[:count], 1):
+    for row, (start, end) in enumerate(spans(data, head.format.dialect, last=True)[:count], 1):
         yield row, data[start:end].decode("utf-8", "replace").rstrip("\r\n")
 
 
-def _below(piece: Piece, head: Head) -> Iterator[SeenRow]:
+def _below(piece: Piece, source: Source, head: Head, layout: Layout) -> Iterator[SeenRow]:
     if not piece.rows:
         return
-    parsed = parse([piece], head.form)
+    dialect = head.format.dialect
+    parsed = parse([load(piece, source, layout)], head.header, head.format)
     data = set(parsed.row.tolist())
-    aside = {one.row: one.text for one in parsed.aside}
-    comments = set(piece.comments)
-    cut_out = comments | {one.row for one in piece.broken}
-    left = [row for row in range(piece.first_row, piece.first_row + piece.rows) if row not in cut_out]
-    found = bounds(piece.data, head.form.dialect, last=True)
-    texts = {
-        row: piece.data[a:b].decode("utf-8").rstrip("\r\n") for row, (a, b) in zip(left, found, strict=False)
-    }
-    for row in range(piece.first_row, piece.first_row + piece.rows):
-        text = texts.get(row, "")
+    aside = {one.row for one in parsed.aside if one.is_row}
+    comments = {row for row, _, _ in piece.comments}
+    for number, (start, end) in enumerate(spans(piece.text or b"", dialect, last=True)):
+        row = piece.first_row + number
+        text = (piece.text or b"")[start:end].decode("utf-8").rstrip("\r\n")
         if row in data:
             yield SeenRow(row, "data", text)
         elif row in aside:
-            yield SeenRow(row, "set aside", aside[row])
+            yield SeenRow(row, spelled("set_aside"), text)
         elif row in comments:
-            yield SeenRow(row, "comment", "")
+            yield SeenRow(row, "comment", text)
         else:
-            empty = not text.strip(f" \t{head.form.dialect.delimiter}{head.form.dialect.quote}")
-            yield SeenRow(row, "blank" if empty else "repeated header", text)
+            empty = not text.strip(f" \t{dialect.delimiter}{dialect.quote}")
+            yield SeenRow(row, "blank" if empty else spelled("repeated_header"), text)
 
 
 def _footer(source: Source, head: Head, layout: Layout, before: int) -> list[SeenRow]:
@@ -195,7 +194,7 @@ def _footer(source: Source, head: Head, layout: Layout, before: int) -> list[See
             data += more
             if len(data) > 64 << 20:
                 return []
-    found = bounds(data, head.form.dialect, last=True)
+    found = spans(data, head.format.dialect, last=True)
     return [
         SeenRow(row, "footer", data[start:end].decode("utf-8", "replace").rstrip("\r\n"))
         for row, (start, end) in enumerate(found[before:], before + 1)

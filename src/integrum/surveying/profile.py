@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, field
 
 import numpy as np
@@ -10,20 +10,22 @@ import numpy.typing as npt
 import pyarrow as pa
 
 from integrum.arrow.arrays import ints, truths
-from integrum.assembling.job import Aside
-from integrum.reading.head import Form
-from integrum.reading.parsing import Rows, parse
-from integrum.reading.pieces import Piece
-from integrum.values.evidence import EMPTY, KINDS, kinds, lone_kind
+from integrum.engine.job import Counts, Job, in_order, parts_of
+from integrum.reading.aside import Aside
+from integrum.reading.head import Format
+from integrum.reading.parsing import Rows
+from integrum.values.evidence import EMPTY, ERROR, KINDS, NUMBER, TEXT, kinds, lone_kind
 from integrum.values.pipeline import with_point
 
-
-@dataclass(frozen=True)
-class Inspection:
-    """Consecutive pieces to be looked at, and the forms of their variants."""
-
-    pieces: tuple[Piece, ...]
-    forms: Mapping[int, Form]
+_ANY = frozenset({"text"})
+# the types in whose canonical form a value of a kind is; words for booleans may be written with capitals
+_CANONICAL = {
+    "empty": frozenset(KINDS),
+    "integer": frozenset({"integer", "number", "text"}),
+    "number": frozenset({"number", "text"}),
+    "date": frozenset({"date", "text"}),
+    "datetime": frozenset({"datetime", "text"}),
+}
 
 
 @dataclass(frozen=True)
@@ -56,62 +58,71 @@ class Profile:
 
     Attributes
     ----------
+    output
+        Nothing: a survey has no outputs.
+    counts
+        Rows by what they are.
+    aside
+        Rows that would be set aside, and cells beside the table.
     seen
         The values by source, column and kind; empty cells are not counted.
-    rows, blank, repeated
-        Numbers of sources, one entry per row.
-    aside
-        Rows that would be set aside.
+    canonical
+        By source and position: the types in whose canonical form all values are.
     """
 
+    output: str
+    counts: Counts
+    aside: Sequence[Aside]
     seen: list[Seen] = field(default_factory=list)
-    rows: list[npt.NDArray[np.int64]] = field(default_factory=list)
-    blank: list[npt.NDArray[np.int64]] = field(default_factory=list)
-    repeated: list[npt.NDArray[np.int64]] = field(default_factory=list)
-    aside: list[Aside] = field(default_factory=list)
+    canonical: dict[tuple[int, int], frozenset[str]] = field(default_factory=dict)
 
 
-def profile(inspection: Inspection) -> Profile:
+def profile(job: Job) -> Profile:
     """Look at the values of some pieces."""
-    by_variant: dict[int, list[Piece]] = {}
-    for piece in inspection.pieces:
-        by_variant.setdefault(piece.variant, []).append(piece)
-    result = Profile()
-    for number, pieces in by_variant.items():
-        rows = parse(pieces, inspection.forms[number])
-        result.rows.append(rows.source)
-        result.blank.append(rows.blank)
-        result.repeated.append(rows.repeated)
-        result.aside += [Aside(one.source, one.row, "", one.code, one.text) for one in rows.aside]
-        form = inspection.forms[number]
-        result.aside += [
-            Aside(one.source, one.row, one.column, "beside-the-table", one.text) for one in rows.beside
-        ]
-        for position in form.named:
-            values = with_point(rows.columns[position], form.decimal, form.thousands)
-            result.seen += _look(values, position, rows)
+    parts = parts_of(job)
+    result = Profile("", Counts.of(parts), in_order(one for part in parts for one in part.rows.aside))
+    for part in parts:
+        sources = np.unique(part.rows.source).tolist()
+        for position in part.family.header.named:
+            seen, canonical = _look(part.rows.columns[position], position, part.rows, part.family.format)
+            result.seen += seen
+            result.canonical |= {(source, position): canonical for source in sources}
     return result
 
 
-def _look(column: pa.Array, position: int, rows: Rows) -> list[Seen]:
-    lone = lone_kind(column)
-    if lone == EMPTY:
-        return []
-    if lone is not None:
+def _look(column: pa.Array, position: int, rows: Rows, form: Format) -> tuple[Sequence[Seen], frozenset[str]]:
+    """What is seen in a column, and the types in whose canonical form all of its values are."""
+    stray = None
+    plain = form.decimal == "." and not form.thousands
+    if not plain:
+        column, fits = with_point(column, form.decimal, form.thousands)
+        stray = ~fits
+    lone = lone_kind(column) if stray is None or not stray.any() else None
+    if lone is None:
+        kind_of = kinds(column)
+        if stray is not None:
+            kind_of[stray & (kind_of == NUMBER)] = TEXT  # a point where a comma belongs
+        canonical = frozenset() if (kind_of == ERROR).any() else _ANY
+    else:
+        canonical = _CANONICAL.get(KINDS[lone], _ANY) if plain else _ANY
+        if lone == EMPTY:
+            return (), canonical
         kind_of = np.full(len(column), lone, np.int8)
         kind_of[truths(column.is_null())] = EMPTY
-    else:
-        kind_of = kinds(column)
+    return list(_counted(column, kind_of, position, rows, lone is not None)), canonical
+
+
+def _counted(
+    column: pa.Array, kind_of: npt.NDArray[np.int8], position: int, rows: Rows, alone: bool
+) -> Iterator[Seen]:
     with_text = np.flatnonzero(kind_of != EMPTY)
     codes = rows.source[with_text] * len(KINDS) + kind_of[with_text]
-    if lone is None:
-        distinct, first, counts = np.unique(codes, return_index=True, return_counts=True)
-    else:  # the rows come source by source, so equal codes stand together
+    if alone:  # the rows come source by source, so equal codes stand together
         first = np.flatnonzero(np.diff(codes, prepend=-1))
         distinct, counts = codes[first], np.diff(first, append=len(codes))
+    else:
+        distinct, first, counts = np.unique(codes, return_index=True, return_counts=True)
     places = with_text[first]
     raw = column.take(ints(places)).to_pylist()
-    return [
-        Seen(int(code) // len(KINDS), position, int(code) % len(KINDS), int(count), int(rows.row[at]), text)
-        for code, count, at, text in zip(distinct, counts, places, raw, strict=True)
-    ]
+    for code, count, at, text in zip(distinct.tolist(), counts.tolist(), places.tolist(), raw, strict=True):
+        yield Seen(code // len(KINDS), position, code % len(KINDS), count, int(rows.row[at]), text)

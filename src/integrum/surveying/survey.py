@@ -3,41 +3,42 @@
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
 from concurrent.futures import Executor
 from dataclasses import replace
-from typing import Any
+from pathlib import Path
 
-import numpy as np
-
-from integrum.assembling.run import same_content
-from integrum.columns.union import Header, United, unite
+from integrum.columns.union import CountedHeader, unite
 from integrum.detecting.detect import Detected
 from integrum.detecting.many import detect_layouts
 from integrum.detecting.sheet import SheetDetected
-from integrum.engine.feed import feed
-from integrum.engine.inspecting import Look
-from integrum.engine.ledger import Account, about_rows, check_law
-from integrum.engine.tally import Tally
-from integrum.naming.coverage import grid_of
+from integrum.engine.admission import same_content
+from integrum.engine.engine import Engine, Intake, Learned
+from integrum.engine.ledger import SourceSummary
+from integrum.naming.coverage import coverage_of
 from integrum.naming.expectation import against_expectation
 from integrum.naming.identifiers import Identified, identify
 from integrum.plan.model import Plan
 from integrum.problems import Problem
-from integrum.reading.head import Form, Head
-from integrum.reading.heads import number_variants, read_heads
-from integrum.reading.pieces import Inspected
+from integrum.reading.heads import read_heads
 from integrum.sources.duplicates import same_as_earlier
 from integrum.sources.find import Found
 from integrum.sources.source import Source
 from integrum.surveying.findings import ColumnSurvey, Evidence, HeaderVariant, Survey
-from integrum.surveying.profile import Inspection, Profile, Seen, profile
+from integrum.surveying.profile import Seen, profile
 from integrum.values.evidence import KINDS, main_kind, verdict
 from integrum.values.units import same_unit
-from integrum.workers import Watch, ahead
+from integrum.workers import Watch
 
 
-def survey_found(plan: Plan, found: Found, executor: Executor, watch: Watch | None = None) -> Survey:
+def survey_found(
+    plan: Plan,
+    found: Found,
+    executor: Executor,
+    scratch: Path | None = None,
+    watch: Watch | None = None,
+    in_flight: int = 0,
+) -> Survey:
     """Look at all values of all sources.
 
     Parameters
@@ -48,86 +49,64 @@ def survey_found(plan: Plan, found: Found, executor: Executor, watch: Watch | No
         What was found for them.
     executor
         Where the work is done.
+    scratch
+        Where sheets that are read again are kept.
     watch
         Is called with the name of the source at hand, the bytes done and the bytes in all.
+    in_flight
+        Bytes of sources that may be under work at one time; 0: one piece for each worker, and one more.
 
     Returns
     -------
     Survey
     """
-    looked_at, passed = _tables(detect_layouts(plan, found.sources, executor))
+    looked_at, passed = _tables(detect_layouts(plan, found.sources, executor, scratch))
     sources = tuple(source for source, _ in looked_at)
-    detected = [one for _, one in looked_at]
+    detected = tuple(one for _, one in looked_at)
     layouts = [source.written(one.layout) for source, one in looked_at]
     heads = read_heads(sources, layouts, executor)
-    variants_of = number_variants(heads)
-    numbered = variants_of.forms
-    accounts = [_account(source) for source in sources]
-    problems: dict[int, list[Problem]] = {}
-    first_with: dict[tuple[str, int], str] = {}
-    looks = []
-    for number, (source, head) in enumerate(zip(sources, heads, strict=True)):
-        if isinstance(head, Head):
-            accounts[number].variant = variants_of.of_source[number]
-            for part, count in head.parts.items():
-                setattr(accounts[number].ledger, part, count)
-        looks.append(Look(source, number, accounts[number].variant, head, layouts[number]))
-
-    def enter(seen: Inspected, look: Look) -> bool:
-        account = accounts[look.number]
-        account.content, account.size, account.ledger.rows = seen.content, seen.size, seen.rows
-        account.ledger.comment += seen.comment
-        account.ledger.footer += seen.footer
-        if seen.fault:
-            account.set_aside(seen.fault.code)
-            problems.setdefault(look.number, []).append(seen.fault.problem(account.source))
-            return False
-        twin = first_with.setdefault((seen.content, seen.size), account.source)
-        if twin != account.source:
-            problems.setdefault(look.number, []).append(
-                replace(same_content(twin, False, bool(account.sheet)), source=account.source)
-            )
-        return True
-
-    inspections = (
-        Inspection(tuple(pieces), {piece.variant: numbered[piece.variant] for piece in pieces})
-        for _, pieces in feed(looks, executor, enter, watch)
+    identified = identify(plan, sources, heads)
+    said = (*found.problems, *(_no_table(source) for source in passed))
+    engine = Engine(
+        Intake(plan, sources, layouts, heads, identified, problems=said),
+        executor,
+        watch,
+        in_flight,
+        keeps=False,
     )
-    tally = Tally({}, "blank")
-    seen: dict[tuple[int, int, int], Seen] = {}
-    for done in ahead(executor, profile, inspections):
-        _enter(done, accounts, tally, seen)
-    check_law(accounts, sum(account.ledger.data for account in accounts))
     for number, guess in enumerate(detected):
         if guess.second_table:
-            problems.setdefault(number, []).append(_second_table(sources[number].name, guess))
-    for number, problem in tally.problems(dict(enumerate(source.name for source in sources))):
-        problems.setdefault(number, []).append(problem)
-    for number, account in enumerate(accounts):
-        problems.setdefault(number, []).extend(about_rows(account))
-    identified = identify(plan, sources, heads)
-    expected = against_expectation(plan, sources, identified)
-    for number, one in enumerate(identified):
-        problems.setdefault(number, []).extend(one.problems)
-    listed = (
-        *found.problems,
-        *(_no_table(source) for source in passed),
-        *expected,
-        *(one for number in range(len(sources)) for one in problems.get(number, ())),
+            engine.tell(number, _second_table(guess))
+    seen: dict[tuple[int, int, int], Seen] = {}
+    canonical: dict[int, dict[int, frozenset[str]]] = {}
+    for done in engine.results(profile):
+        for values in done.seen:
+            key = (values.source, values.position, values.kind)
+            before = seen.get(key)
+            seen[key] = replace(before, count=before.count + values.count) if before else values
+        for (number, position), types in done.canonical.items():
+            columns = canonical.setdefault(number, {})
+            columns[position] = columns.get(position, types) & types
+    problems = engine.close(sum(one.ledger.data for one in engine.summaries))
+    _fill_up(engine, canonical)
+    learned = tuple(
+        Learned(head, layout, engine.inspections[number], canonical.get(number, {}))
+        for number, (head, layout) in enumerate(zip(heads, layouts, strict=True))
     )
-    variants = _variants(numbered, accounts)
     return Survey(
         tuple(plan.sources),
         found.base,
-        tuple(accounts),
-        variants,
-        tuple(_columns(numbered, accounts, seen.values())),
-        listed,
-        grid_of(plan.sources, identified),
+        tuple(engine.summaries),
+        _variants(engine),
+        tuple(_columns(engine, seen.values())),
+        tuple(problems),
+        coverage_of(plan.sources, identified),
         _by_name(plan, identified),
-        tuple(detected),
+        detected,
         tuple(heads),
         tuple((source.group + 1, source.sheet.name) for source in passed if source.sheet),
+        sources,
+        learned,
     )
 
 
@@ -150,7 +129,7 @@ def names_found(plan: Plan, found: Found, executor: Executor) -> Survey:
     """
     sources = found.sources
     identified = identify(plan, sources)
-    accounts = tuple(map(_account, sources))
+    summaries = tuple(map(_summary, sources))
     files = list(
         {(each.path, each.member): replace(each, sheet=None, name=each.file) for each in sources}.values()
     )
@@ -164,13 +143,13 @@ def names_found(plan: Plan, found: Found, executor: Executor) -> Survey:
         *(problem for one in identified for problem in one.problems),
         *twins,
     )
-    grid, by_name = grid_of(plan.sources, identified), _by_name(plan, identified)
-    return Survey(tuple(plan.sources), found.base, accounts, (), (), problems, grid, by_name)
+    coverage, by_name = coverage_of(plan.sources, identified), _by_name(plan, identified)
+    return Survey(tuple(plan.sources), found.base, summaries, (), (), problems, coverage, by_name)
 
 
-def _account(source: Source) -> Account:
+def _summary(source: Source) -> SourceSummary:
     sheet = source.sheet.name if source.sheet else ""
-    return Account(source.name, source.path, source.group + 1, source.size, sheet=sheet)
+    return SourceSummary(source.name, source.path, source.group + 1, source.size, sheet=sheet)
 
 
 def _tables(
@@ -201,12 +180,12 @@ def _no_table(source: Source) -> Problem:
     )
 
 
-def _second_table(name: str, guess: Detected) -> Problem:
+def _second_table(guess: Detected) -> Problem:
     beside = bool(guess.second_column)
     return Problem(
         "warning",
         "second-table",
-        name,
+        "",
         guess.second_table,
         guess.second_column,
         message=f"another table seems to stand {'beside the first one' if beside else 'here'}",
@@ -220,64 +199,46 @@ def _by_name(plan: Plan, identified: Sequence[Identified]) -> dict[str, tuple[st
     return {name: tuple(one.values.get(name) for one in identified) for name in plan.identifiers}
 
 
-def _enter(
-    done: Profile, accounts: list[Account], tally: Tally, seen: dict[tuple[int, int, int], Seen]
-) -> None:
-    for part, arrays in (("data", done.rows), ("blank", done.blank), ("repeated_header", done.repeated)):
-        numbers, counts = np.unique(np.concatenate(arrays), return_counts=True)
-        for number, count in zip(numbers.tolist(), counts.tolist(), strict=True):
-            ledger = accounts[number].ledger
-            setattr(ledger, part, getattr(ledger, part) + count)
-    for one in done.aside:
-        accounts[one.source].ledger.set_aside += not one.column  # else it is a cell
-    tally.add(done.aside)
-    for values in done.seen:
-        key = (values.source, values.position, values.kind)
-        before = seen.get(key)
-        seen[key] = replace(before, count=before.count + values.count) if before else values
-
-
-def _variants(numbered: dict[int, Form], accounts: Sequence[Account]) -> tuple[HeaderVariant, ...]:
-    having: dict[tuple[str, ...], list[str]] = {}
-    for account in accounts:
-        if account.variant:
-            having.setdefault(_named(numbered[account.variant]), []).append(account.source)
-    variants = sorted(having.items(), key=lambda item: -len(item[1]))
+def _variants(engine: Engine) -> tuple[HeaderVariant, ...]:
+    having: dict[int, list[str]] = {}
+    for summary in engine.summaries:
+        having.setdefault(summary.variant, []).append(summary.source)
     return tuple(
-        HeaderVariant(number, names, tuple(which)) for number, (names, which) in enumerate(variants, 1)
+        HeaderVariant(number, names, tuple(having[number]))
+        for number, names in sorted(engine.variants.names.items())
     )
 
 
-def _named(form: Form) -> tuple[str, ...]:
-    """The names of a form but those of spare columns."""
-    return tuple(form.named.values())
-
-
-def _columns(numbered: dict[int, Form], accounts: Sequence[Account], seen: Any) -> list[ColumnSurvey]:
-    counts = Counter(account.variant for account in accounts if account.status == "assembled")
-    headers = [Header(_named(form), counts[number]) for number, form in numbered.items() if counts[number]]
-    united = unite(headers)
+def _columns(engine: Engine, seen: Iterable[Seen]) -> list[ColumnSurvey]:
+    """The union of the columns of what comes in, with the evidence for each."""
+    present = [number for number, one in enumerate(engine.summaries) if one.is_assembled]
+    counts = Counter(engine.family_of[number] for number in present)
+    headers = {number: engine.families[number].header for number in counts}
+    united = unite(
+        [CountedHeader(tuple(header.named.values()), counts[at]) for at, header in headers.items()]
+    )
     column_of = {name: at for at, column in enumerate(united) for name, _ in column.spellings}
-    has: list[set[int]] = [
-        {
-            number
-            for number, form in numbered.items()
-            if not set(form.names).isdisjoint(dict(column.spellings))
-        }
-        for column in united
-    ]
+    families_with: list[set[int]] = [set() for _ in united]
+    units: list[dict[str, int]] = [{} for _ in united]
+    for number, header in headers.items():
+        for position, name in header.named.items():
+            families_with[column_of[name]].add(number)
+            _count_unit(units[column_of[name]], header.unit_at(position), counts[number])
     values: list[list[Seen]] = [[] for _ in united]
     for one in seen:
-        names = numbered[accounts[one.source].variant].names
-        values[column_of[names[one.position]]].append(one)
+        name = headers[engine.family_of[one.source]].names[one.position]
+        values[column_of[name]].append(one)
+    lacking_of: dict[frozenset[int], tuple[str, ...]] = {}
     result = []
-    for column, variants, found in zip(united, has, values, strict=True):
+    for column, having, found, given in zip(united, families_with, values, units, strict=True):
         total: Counter[int] = Counter()
         for one in found:
             total[one.kind] += one.count
         type_name, against = verdict(total)
-        present = [account for account in accounts if account.status == "assembled"]
-        lacking = tuple(account.source for account in present if account.variant not in variants)
+        lacking = lacking_of.setdefault(
+            frozenset(having),
+            tuple(engine.summaries[at].source for at in present if engine.family_of[at] not in having),
+        )
         result.append(
             ColumnSurvey(
                 column.name,
@@ -288,26 +249,34 @@ def _columns(numbered: dict[int, Form], accounts: Sequence[Account], seen: Any) 
                 lacking,
                 {KINDS[kind]: count for kind, count in sorted(total.items())},
                 KINDS[main_kind(total)],
-                tuple((KINDS[kind], _evidence(kind, found, accounts)) for kind in against),
-                _units(column, numbered, counts),
+                tuple((KINDS[kind], _evidence(kind, found, engine.summaries)) for kind in against),
+                tuple(sorted(given.items(), key=lambda item: -item[1])),
             )
         )
     return result
 
 
-def _units(column: United, numbered: dict[int, Form], counts: Counter[int]) -> tuple[tuple[str, int], ...]:
-    given: dict[str, int] = {}
-    spellings = dict(column.spellings)
-    for number, form in numbered.items():
-        for name, unit in zip(form.names, form.units, strict=False):
-            if name in spellings and unit.strip(" -–") and counts[number]:
-                same = next((each for each in given if same_unit(each, unit)), unit)
-                given[same] = given.get(same, 0) + counts[number]
-    return tuple(sorted(given.items(), key=lambda item: -item[1]))
+def _fill_up(engine: Engine, canonical: dict[int, dict[int, frozenset[str]]]) -> None:
+    """What holds of the values of sources that gave none: no rows, or those of an earlier source once more."""
+    first_with: dict[tuple[str, int, int], int] = {}
+    for number, summary in enumerate(engine.summaries):
+        key = (summary.content, summary.size, engine.family_of[number])
+        twin = first_with.setdefault(key, number)
+        if twin != number:
+            canonical[number] = canonical.get(twin, {})
+        elif engine.inspections[number].pieces == () and engine.family_of[number]:
+            header = engine.families[engine.family_of[number]].header
+            canonical[number] = dict.fromkeys(range(len(header.names)), frozenset(KINDS))
 
 
-def _evidence(kind: int, found: Sequence[Seen], accounts: Sequence[Account]) -> tuple[Evidence, ...]:
+def _count_unit(given: dict[str, int], unit: str, count: int) -> None:
+    if unit.strip(" -–"):
+        same = next((each for each in given if same_unit(each, unit)), unit)
+        given[same] = given.get(same, 0) + count
+
+
+def _evidence(kind: int, found: Sequence[Seen], summaries: Sequence[SourceSummary]) -> tuple[Evidence, ...]:
     of_kind = sorted((one for one in found if one.kind == kind), key=lambda one: (-one.count, one.source))
     return tuple(
-        Evidence(accounts[one.source].source, KINDS[kind], one.count, one.row, one.raw) for one in of_kind
+        Evidence(summaries[one.source].source, KINDS[kind], one.count, one.row, one.raw) for one in of_kind
     )

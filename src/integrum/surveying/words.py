@@ -22,8 +22,8 @@ def survey_lines(survey: Survey) -> list[str]:
         lines.append(f"     {difference(variant, survey)}")
     if any(layout_words(survey)):
         lines += ["", "layouts", *(f"  {line}" for line in layout_words(survey))]
-    if survey.grid:
-        lines += ["", *str(survey.grid).splitlines()]
+    if survey.coverage:
+        lines += ["", *str(survey.coverage).splitlines()]
     if survey.columns:
         lines += ["", "columns"]
     wide = max((len(column.name) for column in survey.columns), default=0)

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import re
+
 import numpy as np
 import numpy.typing as npt
 import pyarrow as pa
@@ -31,6 +33,20 @@ PATTERN = (
 )
 
 
+_ERROR = re.compile(PATTERN)
+
+
+def is_error(text: str) -> bool:
+    """Whether a text is an error of a spreadsheet.
+
+    Examples
+    --------
+    >>> is_error("#DIV/0!"), is_error("#7")
+    (True, False)
+    """
+    return text[:1] in ("#", "E") and _ERROR.match(text) is not None
+
+
 def errors_in(values: pa.Array) -> npt.NDArray[np.bool_]:
     """Which texts are errors.
 
@@ -50,11 +66,7 @@ def errors_in(values: pa.Array) -> npt.NDArray[np.bool_]:
     [True, False, False, False]
     """
     data = values.buffers()[2]
-    if data is None or not _may_have(memoryview(data)):
+    whole = b"" if data is None else memoryview(data).tobytes()
+    if b"#" not in whole and b"Err:" not in whole:
         return np.zeros(len(values), bool)
     return truths(pc.match_substring_regex(values, PATTERN))
-
-
-def _may_have(data: memoryview) -> bool:
-    whole = bytes(data)
-    return b"#" in whole or b"Err:" in whole

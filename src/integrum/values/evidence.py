@@ -1,4 +1,4 @@
-"""What each value of a text column looks like: the evidence from which a type is drafted."""
+"""What the values of a text column look like: the evidence from which a type is drafted."""
 
 from __future__ import annotations
 
@@ -9,15 +9,21 @@ import numpy.typing as npt
 import pyarrow as pa
 import pyarrow.compute as pc
 
-from integrum.arrow.arrays import flags, ints, text, texts, truths
-from integrum.values.canonical import PLAIN
+from integrum.arrow.arrays import flags, ints, padded, text, truths
 from integrum.values.cell_errors import errors_in
-from integrum.values.check import is_canonical
+from integrum.values.pipeline import not_canonical
+from integrum.values.types import TYPES
+from integrum.values.types.letters import Letters
 
-KINDS = ("empty", "integer", "number", "boolean", "date", "datetime", "text", "error")
-EMPTY, INTEGER, NUMBER, BOOLEAN, DATE, DATETIME, TEXT, ERROR = range(len(KINDS))
-_LONG_WHOLE = "^-?[0-9]{19,}$"
-_GUESSES = (INTEGER, NUMBER, DATETIME, DATE, BOOLEAN)
+# tried in this order; the first that fits is what a value looks like
+_GUESSES = ("integer", "number", "datetime", "date", "boolean")
+KINDS = ("empty", *_GUESSES, "text", "error")
+EMPTY, TEXT, ERROR = (KINDS.index(kind) for kind in ("empty", "text", "error"))
+INTEGER, NUMBER, DATETIME, DATE, BOOLEAN = range(1, 1 + len(_GUESSES))
+# more digits than a number can hold exactly
+_LONG_WHOLE, _LONG = "^-?[0-9]{19,}$", 18
+_SAMPLE = 20
+_FIRST_LETTERS = np.frombuffer(b"0123456789-tTfF", np.uint8)
 
 
 def lone_kind(values: pa.Array) -> int | None:
@@ -30,11 +36,14 @@ def lone_kind(values: pa.Array) -> int | None:
     """
     if values.null_count == len(values):
         return EMPTY
-    sample = values.drop_null()[:20]
-    for kind in _GUESSES:
-        if is_canonical(_read_as(sample, kind), KINDS[kind]):
-            whole = is_canonical(_read_as(values, kind), KINDS[kind])
-            return kind if whole and not (kind == NUMBER and _has_long_whole(values)) else None
+    sample = values.slice(0, _SAMPLE)
+    if sample.null_count:
+        sample = values.drop_null().slice(0, _SAMPLE)
+    for name in _GUESSES:
+        if TYPES[name].whole(_read_as(sample, name)) is not None:
+            if TYPES[name].whole(_read_as(values, name)) is None:
+                return None
+            return None if name == "number" and _has_long_whole(values) else KINDS.index(name)
     return None
 
 
@@ -71,62 +80,46 @@ def _kinds(values: pa.Array) -> npt.NDArray[np.int8]:
     result = np.full(len(values), TEXT, np.int8)
     result[truths(values.is_null())] = EMPTY
     left = np.flatnonzero((result == TEXT) & _may_be_typed(values))
-    for kind in _GUESSES:
+    for name in _GUESSES:
         if not len(left):
             break
         some = values.take(ints(left))
-        lowered = _read_as(some, kind)
-        fits = truths(pc.match_substring_regex(lowered, PLAIN[KINDS[kind]]))
-        if kind == NUMBER:
+        fits = np.ones(len(left), bool)
+        fits[not_canonical(_read_as(some, name), TYPES[name])] = False
+        if name == "number":
             fits &= ~truths(pc.match_substring_regex(some, _LONG_WHOLE))
-        if fits.any() and not is_canonical(lowered.filter(flags(fits)), KINDS[kind]):
-            fits &= _one_by_one(lowered, fits, KINDS[kind])
-        result[left[fits]] = kind
+        result[left[fits]] = KINDS.index(name)
         left = left[~fits]
     rest = np.flatnonzero(result == TEXT)
     if len(rest):
         some = values.take(ints(rest))
-        trimmed = pc.utf8_trim_whitespace(some)
-        result[rest[truths(pc.equal(trimmed, text("")))]] = EMPTY
         result[rest[errors_in(some)]] = ERROR
-        padded = truths(pc.not_equal(trimmed, some)) & (result[rest] == TEXT)
-        if padded.any():  # outer spaces do not count
-            result[rest[padded]] = _kinds(trimmed.filter(flags(padded)))
+        spaced = (padded(some) | truths(pc.equal(some, text("")))) & (result[rest] == TEXT)
+        if spaced.any():  # outer spaces do not count
+            trimmed = pc.utf8_trim_whitespace(some.filter(flags(spaced)))
+            again = np.full(len(trimmed), EMPTY, np.int8)
+            filled = truths(pc.not_equal(trimmed, text("")))
+            again[filled] = _kinds(trimmed.filter(flags(filled))) if filled.any() else EMPTY
+            result[rest[spaced]] = again
     return result
 
 
 def _may_be_typed(values: pa.Array) -> npt.NDArray[np.bool_]:
     """Whether the first letter of each value can begin anything but a text."""
-    data = values.buffers()[2]
-    if not len(values) or data is None or not len(data):
+    letters = Letters.of(values)
+    if not len(letters.data):
         return np.zeros(len(values), bool)
-    starts = np.frombuffer(values.buffers()[1], np.int32)[values.offset : values.offset + len(values)]
-    first = np.frombuffer(data, np.uint8)[np.minimum(starts, len(data) - 1)]
-    return np.isin(first, np.frombuffer(b"0123456789-tTfF", np.uint8))
+    return np.isin(letters.first(letters.starts), _FIRST_LETTERS)
 
 
-def _read_as(values: pa.Array, kind: int) -> pa.Array:
+def _read_as(values: pa.Array, name: str) -> pa.Array:
     """`True` and `TRUE` are booleans too."""
-    return pc.utf8_lower(values) if kind == BOOLEAN else values
+    return pc.utf8_lower(values) if name == "boolean" else values
 
 
 def _has_long_whole(values: pa.Array) -> bool:
-    """Whether there are whole numbers with more digits than a number can hold exactly."""
     longest = pc.max(pc.binary_length(values)).as_py()
-    return longest > 18 and bool(pc.any(pc.match_substring_regex(values, _LONG_WHOLE)).as_py())
-
-
-def _one_by_one(values: pa.Array, fits: npt.NDArray[np.bool_], type_name: str) -> npt.NDArray[np.bool_]:
-    distinct = values.filter(flags(fits)).dictionary_encode()
-    good = np.array(
-        [is_canonical(texts([value]), type_name) for value in distinct.dictionary.to_pylist()], bool
-    )
-    result = fits.copy()
-    result[fits] = good[distinct.indices.to_numpy()]
-    return result
-
-
-_ALONE = (INTEGER, NUMBER, BOOLEAN, DATE, DATETIME)
+    return longest > _LONG and bool(pc.any(pc.match_substring_regex(values, _LONG_WHOLE)).as_py())
 
 
 def verdict(counts: Mapping[int, int]) -> tuple[str, tuple[int, ...]]:
@@ -156,7 +149,7 @@ def verdict(counts: Mapping[int, int]) -> tuple[str, tuple[int, ...]]:
         return "datetime", errors
     if len(present) <= 1:
         kind = next(iter(present), TEXT)
-        return KINDS[kind] if kind in _ALONE else "text", errors
+        return KINDS[kind], errors
     main = main_kind(present)
     others = [kind for kind in present if kind != main and not (main == NUMBER and kind == INTEGER)]
     return "text", (*errors, *sorted(others, key=lambda kind: present[kind]))

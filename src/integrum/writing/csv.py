@@ -2,23 +2,29 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from pathlib import Path
 from typing import Any, BinaryIO
 
+import numpy as np
 import pyarrow as pa
 import pyarrow.compute as pc
 import pyarrow.csv as pacsv
 
-from integrum.arrow.arrays import text, texts
-from integrum.arrow.csvlines import csv_lines
-from integrum.assembling.job import Pack
-from integrum.values.canonical import PLAIN
+from integrum.arrow.arrays import flags, text, texts
+from integrum.arrow.csvlines import csv_lines, line_sizes
+from integrum.values.pipeline import not_canonical
+from integrum.values.types import TYPES
+from integrum.writing.output import Pack, Tables
 
 _MARK = "'"
 _RISKY = r"^[=+@\t\r'-]"
 
 
-def pack_guarded(batch: pa.RecordBatch) -> bytes | pa.Buffer:
+Lines = Any  # bytes or an Arrow buffer
+
+
+def pack_guarded(batch: pa.RecordBatch, counts: Sequence[int]) -> tuple[Lines, Sequence[int]]:
     r"""Write a batch as CSV lines that no spreadsheet program takes for formulas.
 
     A cell that begins with ``=``, ``+``, ``-``, ``@``, a tab or a carriage return gets an apostrophe before it,
@@ -26,21 +32,23 @@ def pack_guarded(batch: pa.RecordBatch) -> bytes | pa.Buffer:
 
     Examples
     --------
-    >>> bytes(pack_guarded(pa.record_batch({"a": ["=1+1", "-7.2", "-x", "'x"]})))
+    >>> lines, _ = pack_guarded(pa.record_batch({"a": ["=1+1", "-7.2", "-x", "'x"]}), [4])
+    >>> bytes(lines)
     b"'=1+1\n-7.2\n'-x\n''x\n"
     """
-    return csv_lines(
-        [_guarded(column) if pa.types.is_string(column.type) else column for column in batch.columns]
-    )
+    columns = [_guarded(column) if pa.types.is_string(column.type) else column for column in batch.columns]
+    lines = csv_lines(columns)
+    return lines, line_sizes(lines, counts)
 
 
 def _guarded(column: pa.Array) -> pa.Array:
     risky = pc.match_substring_regex(column, _RISKY)
     if not pc.any(risky).as_py():
         return column
-    plain = pc.match_substring_regex(column, PLAIN["number"])
+    number = np.ones(len(column), bool)
+    number[not_canonical(column, TYPES["number"])] = False
     marked = pc.binary_join_element_wise(text(_MARK), column, text(""))
-    return pc.if_else(pc.and_not(risky, plain), marked, column)
+    return pc.if_else(pc.and_not(risky, flags(number)), marked, column)
 
 
 def _unguarded(column: pa.ChunkedArray) -> pa.ChunkedArray:
@@ -49,15 +57,17 @@ def _unguarded(column: pa.ChunkedArray) -> pa.ChunkedArray:
     return pc.if_else(pc.starts_with(column, _MARK), pc.utf8_slice_codeunits(column, 1), column)
 
 
-def pack_csv(batch: pa.RecordBatch) -> bytes | pa.Buffer:
+def pack_csv(batch: pa.RecordBatch, counts: Sequence[int]) -> tuple[Lines, Sequence[int]]:
     r"""Write a batch as CSV lines.
 
     Examples
     --------
-    >>> bytes(pack_csv(pa.record_batch({"a": ["7.20", None], "b": ['a "b" c', "x, y"]})))
-    b'7.20,"a ""b"" c"\n,"x, y"\n'
+    >>> lines, sizes = pack_csv(pa.record_batch({"a": ["7.20", None], "b": ['a "b" c', "x, y"]}), [1, 1])
+    >>> bytes(lines), sizes
+    (b'7.20,"a ""b"" c"\n,"x, y"\n', [17, 8])
     """
-    return csv_lines(batch.columns)
+    lines = csv_lines(batch.columns)
+    return lines, line_sizes(lines, counts)
 
 
 class CsvOutput:
@@ -77,14 +87,19 @@ class CsvOutput:
         self._stream = stream
         self.pack: Pack = pack_guarded if guarded else pack_csv
 
-    def begin(self, schema: pa.Schema) -> None:
+    @classmethod
+    def at(cls, place: Path, guarded: bool = False) -> CsvOutput:
+        """Open one for writing to a place."""
+        return cls(open(place, "wb"), guarded)
+
+    def begin(self, schema: pa.Schema) -> int:
         """Write the header."""
         cells = [texts([name]) for name in schema.names]
-        self._stream.write(
-            self.pack(pa.RecordBatch.from_arrays(cells, [str(at) for at in range(len(cells))]))
-        )
+        lines, _ = self.pack(pa.RecordBatch.from_arrays(cells, [str(at) for at in range(len(cells))]), [1])
+        self._stream.write(lines)
+        return len(lines)
 
-    def append(self, payload: bytes | pa.Buffer, rows: int) -> None:  # noqa: ARG002
+    def append(self, payload: Lines, rows: int) -> None:  # noqa: ARG002
         """Write some lines."""
         self._stream.write(payload)
 
@@ -92,11 +107,20 @@ class CsvOutput:
         """Hand everything to the system."""
         self._stream.flush()
 
+    def document(self, tables: Tables) -> None:
+        """Nothing: a text has no place for it."""
 
-def load_csv(path: Path, schema: pa.Schema, guarded: bool = False) -> pa.Table:
-    """Read the table back, with its types."""
-    table = _parsed(str(path), schema)
-    return pa.table([_unguarded(column) for column in table.columns], schema=schema) if guarded else table
+    def close(self) -> None:
+        """Close the file."""
+        self._stream.close()
+
+    discard = close
+
+    @staticmethod
+    def load(path: Path, schema: pa.Schema, guarded: bool = False) -> pa.Table:
+        """Read the table back, with its types."""
+        table = _parsed(str(path), schema)
+        return pa.table([_unguarded(column) for column in table.columns], schema=schema) if guarded else table
 
 
 def parse_csv(data: bytes, schema: pa.Schema) -> pa.Table:

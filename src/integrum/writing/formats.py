@@ -2,19 +2,26 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator
-from contextlib import contextmanager
+from importlib import import_module
 from pathlib import Path
-
-import pyarrow as pa
 
 from integrum.errors import OutputError
 from integrum.plan.checks import nearest
-from integrum.writing.csv import CsvOutput, load_csv
-from integrum.writing.output import Output
+from integrum.writing.output import FileOutput
 
 CSV = ".csv"
-SUFFIXES = (CSV, ".parquet", ".xlsx")
+# suffix -> the class that writes it; loaded when it is asked for, as that takes some time
+FORMATS = {
+    CSV: "integrum.writing.csv:CsvOutput",
+    ".parquet": "integrum.writing.parquet:ParquetOutput",
+    ".xlsx": "integrum.writing.workbook:WorkbookOutput",
+}
+
+
+def format_of(path: Path) -> type[FileOutput]:
+    """The class that writes the format of a file name; one of those that `check_suffix` lets pass."""
+    module, _, name = FORMATS[path.suffix.lower()].partition(":")
+    return getattr(import_module(module), name)  # type: ignore[no-any-return]
 
 
 def check_suffix(path: Path, guarded: bool = False) -> None:
@@ -32,47 +39,11 @@ def check_suffix(path: Path, guarded: bool = False) -> None:
     ...
     integrum.errors.OutputError: lakes.parket: an output is .csv, .parquet or .xlsx; did you mean ".parquet"?
     """
-    if path.suffix.lower() not in SUFFIXES:
-        near = nearest(path.suffix.lower(), SUFFIXES)
-        *first, last = SUFFIXES
+    if path.suffix.lower() not in FORMATS:
+        near = nearest(path.suffix.lower(), FORMATS)
+        *first, last = FORMATS
         raise OutputError(f"{path}: an output is {', '.join(first)} or {last}{near}")
     if guarded and path.suffix.lower() != CSV:
         raise OutputError(
             f"{path}: guard_formulas is for CSV; in {path.suffix} a text is a text and never a formula"
         )
-
-
-@contextmanager
-def file_output(wanted: Path, place: Path, guarded: bool = False) -> Iterator[Output]:
-    """Open the output that the name of `wanted` asks for, writing to `place`."""
-    # what a format needs is imported when it is asked for, as that takes some time
-    if wanted.suffix.lower() == ".xlsx":
-        from integrum.writing.workbook import WorkbookOutput
-
-        book = WorkbookOutput(place)
-        try:
-            yield book
-        except BaseException:
-            book.discard()
-            raise
-        book.close()
-    elif wanted.suffix.lower() == ".parquet":
-        from integrum.writing.parquet import ParquetOutput
-
-        yield ParquetOutput(place)
-    else:
-        with open(place, "wb") as stream:
-            yield CsvOutput(stream, guarded)
-
-
-def loader(path: Path, schema: pa.Schema, guarded: bool = False) -> Callable[[], pa.Table]:
-    """What reads the table back from a finished output."""
-    if path.suffix.lower() == ".xlsx":
-        from integrum.writing.workbook import load_workbook
-
-        return lambda: load_workbook(path, schema)
-    if path.suffix.lower() == ".parquet":
-        from integrum.writing.parquet import load_parquet
-
-        return lambda: load_parquet(path)
-    return lambda: load_csv(path, schema, guarded)

@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 import pyarrow as pa
 
 
-def pack_batch(batch: pa.RecordBatch) -> pa.RecordBatch:
+def pack_batch(batch: pa.RecordBatch, counts: Sequence[int]) -> tuple[pa.RecordBatch, Sequence[int]]:
     """Nothing to pack."""
-    return batch
+    return batch, [0] * len(counts)
 
 
 class MemoryOutput:
@@ -19,9 +21,10 @@ class MemoryOutput:
     def __init__(self) -> None:
         self._batches: list[pa.RecordBatch] = []
 
-    def begin(self, schema: pa.Schema) -> None:
+    def begin(self, schema: pa.Schema) -> int:
         """Take the schema."""
         self._schema = schema
+        return 0
 
     def append(self, payload: pa.RecordBatch, rows: int) -> None:
         """Keep a batch."""

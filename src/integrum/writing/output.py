@@ -1,13 +1,16 @@
-"""What a run needs of an output; the formats themselves are in the room `writing`."""
+"""What a run needs of an output, whatever its format."""
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
-from typing import Any, Protocol, runtime_checkable
+from collections.abc import Callable, Mapping, Sequence
+from pathlib import Path
+from typing import Any, Protocol, Self
 
 import pyarrow as pa
 
-from integrum.assembling.job import Pack
+# a batch, and how many rows of it each of its sources has; gives a payload, and its bytes by source or 0
+Pack = Callable[[pa.RecordBatch, Sequence[int]], tuple[Any, Sequence[int]]]
+Tables = Mapping[str, tuple[Sequence[str], Sequence[Sequence[object]]]]
 
 
 class Output(Protocol):
@@ -21,8 +24,8 @@ class Output(Protocol):
     def pack(self) -> Pack:
         """Is called on the workers: turns a batch into a payload."""
 
-    def begin(self, schema: pa.Schema) -> None:
-        """Take the schema, before anything else."""
+    def begin(self, schema: pa.Schema) -> int:
+        """Take the schema, before anything else; gives the bytes that stand before the rows, where that can be told."""
 
     def append(self, payload: Any, rows: int) -> None:
         """Take the next payload."""
@@ -31,12 +34,22 @@ class Output(Protocol):
         """No more will come."""
 
 
-Tables = Mapping[str, tuple[Sequence[str], Sequence[Sequence[object]]]]
+class FileOutput(Output, Protocol):
+    """An output in a file."""
 
-
-@runtime_checkable
-class Documented(Protocol):
-    """An output that keeps what there is to know about its table."""
+    @classmethod
+    def at(cls, place: Path, guarded: bool = False) -> Self:
+        """Open one for writing to a place."""
 
     def document(self, tables: Tables) -> None:
-        """Take tables by name, the header and the rows of each; after `finish`."""
+        """Take tables about the table by name, the header and the rows of each; after `finish`."""
+
+    def close(self) -> None:
+        """Write what is left; after `document`."""
+
+    def discard(self) -> None:
+        """Give up; what was written does not matter."""
+
+    @staticmethod
+    def load(path: Path, schema: pa.Schema, guarded: bool = False) -> pa.Table:
+        """Read the table back from a finished file."""

@@ -51,7 +51,12 @@ class WorkbookOutput:
         self._rows = 0
         self._book: xlsxwriter.Workbook | None = None
 
-    def begin(self, schema: pa.Schema) -> None:
+    @classmethod
+    def at(cls, place: Path, guarded: bool = False) -> WorkbookOutput:  # noqa: ARG003
+        """Open one for writing to a place."""
+        return cls(place)
+
+    def begin(self, schema: pa.Schema) -> int:
         """Take the schema.
 
         Raises
@@ -64,6 +69,7 @@ class WorkbookOutput:
                 f"the table has {len(schema):,} columns, and a sheet takes {LAST_COLUMN:,}{_LARGER}"
             )
         self._schema = schema
+        return 0
 
     def append(self, payload: pa.RecordBatch, rows: int) -> None:
         """Keep a batch.
@@ -144,6 +150,11 @@ class WorkbookOutput:
         if self._book:
             self._book.fileclosed = 1  # else the library would write it in the end
 
+    @staticmethod
+    def load(path: Path, schema: pa.Schema, guarded: bool = False) -> pa.Table:  # noqa: ARG004
+        """Read the table back, with its types."""
+        return parse_csv(Workbook(path.read_bytes()).read(Sheet(TABLE)).text, schema)
+
     def _begin_sheet(self, sheet: Worksheet, header: Sequence[str]) -> list[int]:
         """Write the header; gives the first widths of the columns."""
         for at, name in enumerate(header):
@@ -196,8 +207,3 @@ def _moment(sheet: Worksheet, row: int, at: int, value: date, form: Format) -> N
 
 def _shown(value: object) -> str:
     return "" if value is None else str(value)
-
-
-def load_workbook(path: Path, schema: pa.Schema) -> pa.Table:
-    """Read the table back, with its types."""
-    return parse_csv(Workbook(path.read_bytes()).read(Sheet(TABLE)).text, schema)

@@ -1,0 +1,67 @@
+"""The header of a source: its cells, the names that they give to the columns, and their units."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from functools import lru_cache
+
+from integrum.workbooks.places import letters
+
+
+@dataclass(frozen=True)
+class Header:
+    """A header; sources with an equal list of names are of one header variant.
+
+    Attributes
+    ----------
+    names
+        The tidied names of the columns, no two the same: outer and double spaces and line breaks gone, an
+        empty cell named after its position, a repeated one told apart.
+    rows
+        The cells of the header's rows, and of the units row, as they are written.
+    units
+        The unit of each column, as it is written; empty where none is given.
+    spare
+        Positions at the end where the header's cells are empty, and in a sheet those of columns without a name
+        and a cell below; they are columns only if some row has values there.
+    """
+
+    names: tuple[str, ...]
+    rows: tuple[tuple[str, ...], ...] = ()
+    units: tuple[str, ...] = ()
+    spare: tuple[int, ...] = ()
+
+    @property
+    def named(self) -> dict[int, str]:
+        """The names of the columns by position, without those that are spare."""
+        spare = set(self.spare)
+        return {at: name for at, name in enumerate(self.names) if at not in spare}
+
+    def unit_at(self, position: int) -> str:
+        """The unit of a column; empty where none is given."""
+        return self.units[position] if position < len(self.units) else ""
+
+
+@lru_cache(maxsize=256)
+def tidy_names(cells: tuple[str, ...], first_column: int = 0) -> tuple[str, ...]:
+    """Give every header cell a name of its own; an empty one is named after its place.
+
+    Examples
+    --------
+    >>> tidy_names((" Depth  (m)", "", "Depth (m)"))
+    ('Depth (m)', 'column 2', 'Depth (m) (2)')
+    >>> tidy_names(("lake", ""), first_column=3)
+    ('lake', 'column D')
+    """
+    names: dict[str, None] = {}
+    written = {" ".join(cell.split()) for cell in cells}
+    numbers: dict[str, int] = {}
+    for position, cell in enumerate(cells, 1):
+        place = letters(first_column + position - 1) if first_column else position
+        plain = " ".join(cell.split()) or f"column {place}"
+        name, number = plain, numbers.get(plain, 2)
+        while name in names or (name != plain and name in written):
+            name, number = f"{plain} ({number})", number + 1
+        numbers[plain] = number
+        names[name] = None
+    return tuple(names)

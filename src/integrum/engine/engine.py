@@ -1,0 +1,305 @@
+"""The engine: each source once through inspection, admission and the workers. A survey and a run both stand on it."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator, Mapping, Sequence
+from concurrent.futures import Executor
+from dataclasses import dataclass, field, replace
+from typing import TypeVar
+
+from integrum.columns.binding import Binding
+from integrum.engine.admission import Admission
+from integrum.engine.feed import feed
+from integrum.engine.inspecting import Candidate, Inspection
+from integrum.engine.job import Job, Worked
+from integrum.engine.ledger import SourceSummary, about_rows, check_law
+from integrum.engine.tally import Tally
+from integrum.engine.trust import with_seen
+from integrum.engine.variants import families_of, variants_of
+from integrum.naming.expectation import against_expectation
+from integrum.naming.identifiers import Identified
+from integrum.plan.layout import Layout
+from integrum.plan.model import Column, Plan
+from integrum.problems import Problem, SourceFault
+from integrum.reading.head import Head
+from integrum.reading.pieces import PIECE, Piece
+from integrum.sources.source import Source
+from integrum.workers import Watch, ahead, workers_of
+
+Result = TypeVar("Result", bound=Worked)
+
+
+@dataclass(frozen=True)
+class Learned:
+    """What a survey has learned of a source; a run need not find it out again while the file is unchanged.
+
+    Attributes
+    ----------
+    head, layout, inspection
+        Its head, its layout, and what its inspection found.
+    canonical
+        By position: the types in whose canonical form all values of a column are.
+    """
+
+    head: Head | SourceFault
+    layout: Layout
+    inspection: Inspection
+    canonical: Mapping[int, frozenset[str]] = field(default_factory=dict)
+
+
+@dataclass(frozen=True)
+class Intake:
+    """The sources that go through the engine, and what is known before their rows are read.
+
+    Attributes
+    ----------
+    plan
+        The plan.
+    sources, layouts
+        The sources in their order, and the layout of each.
+    heads
+        Their heads, or why they have none.
+    identified
+        Their identifiers.
+    outputs
+        Which output each goes to.
+    problems
+        What is to be said of the search.
+    learned
+        By the number of a source, what a survey has learned of it.
+    """
+
+    plan: Plan
+    sources: Sequence[Source]
+    layouts: Sequence[Layout]
+    heads: Sequence[Head | SourceFault]
+    identified: Sequence[Identified]
+    outputs: Sequence[str] = ()
+    problems: Sequence[Problem] = ()
+    learned: Mapping[int, Learned] = field(default_factory=dict)
+
+
+class Engine:
+    """Takes sources through inspection, admission and the workers, and keeps their ledgers.
+
+    Parameters
+    ----------
+    intake
+        The sources.
+    executor
+        Where the work is done; results come in order whichever it is.
+    watch
+        Is called with the name of the source at hand, the bytes done and the bytes in all.
+    in_flight
+        Bytes of sources that may be under work at one time; 0: one piece for each worker, and one more.
+    keeps
+        Whether headers that no column claims become columns where the plan's rules keep them.
+
+    Attributes
+    ----------
+    columns
+        The columns of the table but those of provenance: those of the plan, then kept ones.
+    variants, families, family_of
+        The header variants; the families of sources by number, and the number of each source's.
+    summaries
+        What became of each source.
+    inspections
+        What the inspection of each source found.
+    """
+
+    def __init__(
+        self,
+        intake: Intake,
+        executor: Executor,
+        watch: Watch | None = None,
+        in_flight: int = 0,
+        keeps: bool = True,
+    ) -> None:
+        self.intake, self._executor, self._watch = intake, executor, watch
+        self._room = in_flight or (workers_of(executor) + 1) * PIECE
+        plan = intake.plan
+        self.variants = variants_of(intake.heads)
+        self.families, self.family_of = families_of(plan, intake.sources, intake.heads)
+        kept = _kept(self, plan) if keeps and plan.rules.unlisted == "keep" else []
+        self.columns: tuple[Column, ...] = (*plan.table_columns, *(column for _, column in kept))
+        if kept:
+            self.families = {
+                number: replace(family, bound=family.bound.with_unlisted(kept))
+                for number, family in self.families.items()
+            }
+        still = {number: one for number, one in intake.learned.items() if self._is_still(number, one)}
+        if still:
+            canonical = {number: one.canonical for number, one in still.items()}
+            self.families = with_seen(self.families, self.family_of, canonical)
+        self._learned = still
+        self.summaries = [self._summary(number) for number in range(len(intake.sources))]
+        self.inspections: dict[int, Inspection] = {}
+        self._problems: list[list[Problem]] = [[] for _ in intake.sources]
+        self._tally = Tally({column.name: column for column in self.columns}, plan.rules.bad_values)
+        self._admission = Admission(plan.rules.duplicates == "keep")
+
+    def results(self, work: Callable[[Job], Result]) -> Iterator[Result]:
+        """Do the work on all rows that come in.
+
+        Parameters
+        ----------
+        work
+            A function of a job; for processes it must be importable.
+
+        Yields
+        ------
+        Worked
+            The results in order, after they are entered in the ledgers.
+        """
+        candidates = [self._candidate(number) for number in range(len(self.intake.sources))]
+        outputs = self.intake.outputs
+        jobs = (
+            self._job(output, pieces)
+            for output, pieces in feed(
+                candidates,
+                self._known,
+                self._enter,
+                self._executor,
+                self._room,
+                outputs.__getitem__ if outputs else lambda _: "",
+                self._watch,
+            )
+        )
+        for done in ahead(self._executor, work, jobs, self._room, _weight):
+            for part in ("data", "blank", "repeated_header", "set_aside"):
+                for number, count in getattr(done.counts, part).items():
+                    ledger = self.summaries[number].ledger
+                    setattr(ledger, part, getattr(ledger, part) + count)
+            self._tally.add(done.aside)
+            yield done
+
+    def close(self, table_rows: int) -> list[Problem]:
+        """Check that rows in are rows out, and give all that was found.
+
+        Parameters
+        ----------
+        table_rows
+            Rows that came out.
+
+        Returns
+        -------
+        list of Problem
+            What concerns the search first, and then source by source.
+
+        Raises
+        ------
+        LedgerError
+            When rows in are not rows out.
+        """
+        check_law(self.summaries, table_rows)
+        intake = self.intake
+        for number, problem in self._tally.problems([source.name for source in intake.sources]):
+            self._problems[number].append(problem)
+        for number, summary in enumerate(self.summaries):
+            self._problems[number] += about_rows(summary)
+        return [
+            *intake.problems,
+            *against_expectation(intake.plan, intake.sources, intake.identified),
+            *(problem for found in self._problems for problem in found),
+        ]
+
+    def tell(self, number: int, *problems: Problem) -> None:
+        """Note what is to be said about a source."""
+        name = self.intake.sources[number].name
+        self._problems[number] += [replace(problem, source=name) for problem in problems]
+
+    def _summary(self, number: int) -> SourceSummary:
+        source, head = self.intake.sources[number], self.intake.heads[number]
+        labels = self.intake.plan.sources[source.group].labels
+        summary = SourceSummary(
+            source.name,
+            source.path,
+            source.group + 1,
+            source.size,
+            variant=self.variants.of_source[number],
+            label=labels.get(source.name, labels.get(source.file, source.file)),
+            sheet=source.sheet.name if source.sheet else "",
+            workbook=source.workbook,
+            layout=self.intake.layouts[number],
+            output=self.intake.outputs[number] if self.intake.outputs else "",
+        )
+        if isinstance(head, Head):
+            summary.header_row = head.header_row
+            for part, count in head.parts.items():
+                setattr(summary.ledger, part, count)
+        return summary
+
+    def _candidate(self, number: int) -> Candidate:
+        intake, family = self.intake, self.family_of[number]
+        prove: tuple[Binding, ...] = ()
+        if family and intake.plan.rules.bad_values == "set-source-aside":
+            prove = self.families[family].bound.bindings
+        return Candidate(
+            intake.sources[number], number, family, intake.heads[number], intake.layouts[number], prove
+        )
+
+    def _is_still(self, number: int, learned: Learned) -> bool:
+        """Whether what a survey has learned of a source still holds."""
+        intake = self.intake
+        head = intake.heads[number]
+        same = learned.layout == intake.layouts[number] and (learned.head is head or learned.head == head)
+        return same and not intake.sources[number].has_changed()
+
+    def _known(self, one: Candidate) -> Inspection | None:
+        """What a survey found, as it stands in this run."""
+        learned = self._learned.get(one.number)
+        if learned is None or one.prove:
+            return None
+        seen = learned.inspection
+        pieces = seen.pieces and tuple(
+            replace(piece, source=one.number, family=one.family) for piece in seen.pieces
+        )
+        return replace(seen, source=one.number, pieces=pieces)
+
+    def _enter(self, one: Candidate, seen: Inspection) -> bool:
+        """Enter what the inspection found; whether the source comes into the table."""
+        number, summary = one.number, self.summaries[one.number]
+        summary.content, summary.size = seen.content, seen.size
+        summary.ledger.rows = seen.rows
+        summary.ledger.comment += seen.comment
+        summary.ledger.footer += seen.footer
+        self.inspections[number] = seen
+        identified = self.intake.identified[number]
+        bound = self.families[one.family].bound if one.family else None
+        reason, problems = self._admission.decide(one.source, seen, bound, identified)
+        self.tell(number, *identified.problems, *(bound.problems if bound else ()), *problems)
+        if reason:
+            summary.set_aside(reason)
+        return not reason
+
+    def _job(self, output: str, pieces: Sequence[Piece]) -> Job:
+        numbers = sorted({piece.source for piece in pieces})
+        families = sorted({piece.family for piece in pieces})
+        return Job(
+            tuple(pieces),
+            {number: self.families[number] for number in families},
+            {number: self.intake.sources[number] for number in numbers},
+            {number: self.intake.layouts[number] for number in numbers},
+            {number: self.summaries[number].label for number in numbers},
+            {number: self.intake.identified[number].values for number in numbers},
+            output,
+        )
+
+
+def _weight(job: Job) -> int:
+    return sum(piece.size for piece in job.pieces)
+
+
+def _kept(engine: Engine, plan: Plan) -> list[tuple[str, Column]]:
+    """Columns for headers that no column of the plan claims, by the names of the headers."""
+    unlisted = dict.fromkeys(name for family in engine.families.values() for name, _ in family.bound.unlisted)
+    taken = set(plan.table_names)
+    return [(name, Column(_free_name(name, taken))) for name in unlisted]
+
+
+def _free_name(name: str, taken: set[str]) -> str:
+    free, number = name, 2
+    while free in taken:
+        free, number = f"{name} ({number})", number + 1
+    taken.add(free)
+    return free

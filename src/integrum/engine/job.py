@@ -1,0 +1,115 @@
+"""One job of a run: some pieces, read and parsed by family. Runs on any worker."""
+
+from __future__ import annotations
+
+from collections import Counter
+from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import dataclass, field
+from typing import Protocol
+
+import numpy as np
+import numpy.typing as npt
+
+from integrum.engine.variants import Family
+from integrum.plan.layout import Layout
+from integrum.reading.aside import Aside
+from integrum.reading.parsing import Rows, parse
+from integrum.reading.pieces import Loaded, Piece, load
+from integrum.sources.source import Source
+
+
+@dataclass(frozen=True)
+class Job:
+    """Consecutive pieces, and what is needed to read them; it carries where they lie, not the pieces themselves.
+
+    Attributes
+    ----------
+    pieces
+        In their order.
+    families
+        By number, those that the pieces have.
+    sources, layouts
+        By number, the sources that the pieces are of, and their layouts.
+    labels, identifiers
+        By number, what stands in the provenance column, and the identifiers that a source has.
+    output
+        Which of the run's outputs the rows go to.
+    """
+
+    pieces: tuple[Piece, ...]
+    families: Mapping[int, Family]
+    sources: Mapping[int, Source]
+    layouts: Mapping[int, Layout]
+    labels: Mapping[int, str]
+    identifiers: Mapping[int, Mapping[str, str | None]]
+    output: str = ""
+
+
+@dataclass(frozen=True)
+class Part:
+    """The rows of one family in a job."""
+
+    family: Family
+    rows: Rows
+    pieces: Sequence[Loaded]
+
+
+@dataclass
+class Counts:
+    """The rows of a job by what they are, for each source."""
+
+    data: Counter[int] = field(default_factory=Counter)
+    blank: Counter[int] = field(default_factory=Counter)
+    repeated_header: Counter[int] = field(default_factory=Counter)
+    set_aside: Counter[int] = field(default_factory=Counter)
+
+    @classmethod
+    def of(cls, parts: Iterable[Part]) -> Counts:
+        """Those of parsed rows."""
+        counts = cls()
+        for part in parts:
+            counts.data.update(counted(part.rows.source))
+            counts.blank.update(counted(part.rows.blank))
+            counts.repeated_header.update(counted(part.rows.repeated))
+            counts.set_aside.update(one.source for one in part.rows.aside if one.is_row)
+        return counts
+
+
+class Worked(Protocol):
+    """What the engine reads of the result of a job."""
+
+    @property
+    def counts(self) -> Counts:
+        """Its rows."""
+
+    @property
+    def aside(self) -> Sequence[Aside]:
+        """Cells and rows kept out, in the order of their places."""
+
+    @property
+    def output(self) -> str:
+        """The output that it is for."""
+
+
+def parts_of(job: Job) -> list[Part]:
+    """Read and parse the pieces of a job, those of one family together."""
+    by_family: dict[int, list[Loaded]] = {}
+    for piece in job.pieces:
+        loaded = load(piece, job.sources[piece.source], job.layouts[piece.source])
+        by_family.setdefault(piece.family, []).append(loaded)
+    parts = []
+    for number, pieces in by_family.items():
+        family = job.families[number]
+        parts.append(Part(family, parse(pieces, family.header, family.format), pieces))
+    return parts
+
+
+def in_order(aside: Iterable[Aside]) -> list[Aside]:
+    """Cells and rows in the order of their places."""
+    return sorted(aside, key=lambda one: (one.source, one.row or 0))
+
+
+def counted(source: npt.NDArray[np.int64]) -> Counter[int]:
+    """How often each number of a source is there."""
+    numbers, counts = np.unique(source, return_counts=True)
+    return Counter(dict(zip(numbers.tolist(), counts.tolist(), strict=True)))

@@ -1,0 +1,69 @@
+"""The header variants of some sources, and the families in which they can be read together."""
+
+from __future__ import annotations
+
+from collections import Counter
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from integrum.columns.binding import Bound, bind
+from integrum.columns.header import Header
+from integrum.plan.model import Plan
+from integrum.problems import SourceFault
+from integrum.reading.head import Format, Head
+from integrum.sources.source import Source
+
+
+@dataclass(frozen=True)
+class Family:
+    """What sources of one header, one group and one way of writing share; their rows can be read together."""
+
+    header: Header
+    format: Format
+    bound: Bound
+
+
+@dataclass(frozen=True)
+class Variants:
+    """The header variants of the sources of a run.
+
+    Attributes
+    ----------
+    names
+        By number, from 1: the header cells, the variant that most sources have first.
+    of_source
+        The number of each source's variant; 0 where it has none.
+    """
+
+    names: dict[int, tuple[str, ...]]
+    of_source: tuple[int, ...]
+
+
+def variants_of(heads: Sequence[Head | SourceFault]) -> Variants:
+    """Number the distinct headers, the most frequent first."""
+    named = [tuple(head.header.named.values()) if isinstance(head, Head) else None for head in heads]
+    counts = Counter(names for names in named if names is not None)
+    numbers = {names: number for number, (names, _) in enumerate(counts.most_common(), 1)}
+    of_source = tuple(0 if names is None else numbers[names] for names in named)
+    return Variants({number: names for names, number in numbers.items()}, of_source)
+
+
+def families_of(
+    plan: Plan, sources: Sequence[Source], heads: Sequence[Head | SourceFault]
+) -> tuple[dict[int, Family], list[int]]:
+    """The families of some sources by number, from 1, and the number of each source's; 0 where it has no head."""
+    numbers: dict[tuple[Header, Format, int], int] = {}
+    families: dict[int, Family] = {}
+    of_source = []
+    for source, head in zip(sources, heads, strict=True):
+        if not isinstance(head, Head):
+            of_source.append(0)
+            continue
+        key = (head.header, head.format, source.group)
+        number = numbers.setdefault(key, len(numbers) + 1)
+        if number not in families:
+            filled = plan.sources[source.group].identifiers
+            marks = (head.format.decimal, head.format.thousands)
+            families[number] = Family(head.header, head.format, bind(head.header, plan, filled, marks))
+        of_source.append(number)
+    return families, of_source

@@ -1,0 +1,279 @@
+"""Where a run writes: its outputs and their record, opened beside their places, and put there when all is well."""
+
+from __future__ import annotations
+
+import os
+import re
+import shutil
+import sys
+import uuid
+from collections.abc import Sequence
+from contextlib import suppress
+from pathlib import Path
+from types import TracebackType
+from typing import Self
+
+from blake3 import blake3
+
+from integrum.assembling.run import Assembled
+from integrum.errors import OutputError
+from integrum.problems import Problem, near
+from integrum.reading.aside import Aside
+from integrum.recording.aside import AsideFile, AsideList
+from integrum.recording.swap import Move, settle, settle_in, swap
+from integrum.recording.tables import Named
+from integrum.recording.write import About, Written, tables_about, write_record
+from integrum.sources.own import UNFINISHED, record_run, recorded_outputs
+from integrum.writing.csv import CsvOutput
+from integrum.writing.formats import format_of
+from integrum.writing.memory import MemoryOutput
+from integrum.writing.output import FileOutput, Output
+
+_NAME = re.compile(r"[{}]")
+
+
+class Destination:
+    """The outputs of a run and their record.
+
+    Parameters
+    ----------
+    outputs
+        Where each output shall lie, by the name that the run has for it; none: one in memory, or on standard output.
+    record
+        Where the record shall lie, if there shall be one.
+    names
+        The sources, by their numbers.
+    guarded
+        Whether CSV is guarded against formulas.
+    to_standard_output
+        Whether the table goes there, where there is no file.
+
+    Attributes
+    ----------
+    outputs
+        What the run writes to, by name.
+    keep_aside
+        What takes cells, rows and sources that are kept out of the table.
+    written
+        The outputs that were written, by name.
+    guarded
+        Whether CSV is guarded against formulas.
+    """
+
+    def __init__(
+        self,
+        outputs: dict[str, Path],
+        record: Path | None,
+        names: Sequence[Named],
+        guarded: bool = False,
+        to_standard_output: bool = False,
+    ) -> None:
+        self._places, self._record, self._names, self.guarded = outputs, record, names, guarded
+        self.memory = MemoryOutput()
+        self.outputs: dict[str, Output] = {}
+        if not outputs:
+            self.outputs[""] = CsvOutput(sys.stdout.buffer, guarded) if to_standard_output else self.memory
+        self._files: dict[str, FileOutput] = {}
+        self.keep_aside: AsideFile | AsideList = AsideList(names)
+        self.written: dict[str, Written] = {}
+
+    def __enter__(self) -> Self:
+        """Open everything, with names that are hidden and never taken as sources."""
+        places = [*self._places.values(), *((self._record,) if self._record else ())]
+        for place in self._places.values():
+            if place.is_dir():
+                raise OutputError(f"{place} is a folder; give the name of a file in it")
+        for folder in {place.parent for place in places}:
+            settle_in(folder)
+        if self._record:
+            settle(self._record)
+            _refuse_foreign(self._record)
+        tag = f"{UNFINISHED}{os.getpid()}-{uuid.uuid4().hex[:6]}"
+        self._moves = {name: Move.to(_hidden(place, tag), place) for name, place in self._places.items()}
+        self._record_move = Move.to(_hidden(self._record, tag), self._record) if self._record else None
+        try:
+            for place in places:
+                place.parent.mkdir(parents=True, exist_ok=True)
+                _sweep(place)
+            if self._record_move:
+                self._record_move.new.mkdir()
+                self.keep_aside = AsideFile(self._record_move.new, self._names)
+            for name, move in self._moves.items():
+                self._files[name] = format_of(move.place).at(move.new, self.guarded)
+                self.outputs[name] = self._files[name]
+        except OSError as error:
+            self._clean()
+            raise OutputError(f"cannot write beside {places[0]}: {error.strerror}") from error
+        return self
+
+    def publish(self, made: Assembled, about: About) -> bool:
+        """Close everything, write the record, and put all in its place.
+
+        Parameters
+        ----------
+        made
+            What the run established.
+        about
+            What the record says of it besides.
+
+        Returns
+        -------
+        bool
+            False when no source was assembled; then outputs and record are left as they were. One of several outputs
+            that has no rows is not written.
+        """
+        self.keep_aside.close()
+        if not any(one.is_assembled for one in made.sources):
+            return False
+        moves = []
+        for name, file in self._files.items():
+            if len(self._files) == 1:
+                file.document(tables_about(made))
+            file.close()
+            if made.rows[name] or len(self._files) == 1:
+                move = self._moves[name]
+                moves.append(move)
+                size, content = move.new.stat().st_size, _hash(move.new)
+                self.written[name] = Written(move.place, made.rows[name], size, content)
+        if self._record_move:
+            write_record(self._record_move.new, self._record_move.place, about, made, self.written)
+        swap(moves, self._record_move)
+        return True
+
+    @property
+    def set_aside(self) -> tuple[tuple[str, Aside], ...]:
+        """What was kept out of the table, where there is no record to keep it."""
+        return self.keep_aside.entries if isinstance(self.keep_aside, AsideList) else ()
+
+    def __exit__(
+        self, kind: type[BaseException] | None, error: BaseException | None, trace: TracebackType | None
+    ) -> None:
+        """Remove what was not put in its place."""
+        self._clean()
+        if isinstance(error, OSError) and not isinstance(error, BrokenPipeError):
+            place = next(iter(self._places.values()), self._record) or "the output"
+            raise OutputError(f"cannot write {place}: {error.strerror or error}") from error
+
+    def _clean(self) -> None:
+        for file in self._files.values():
+            with suppress(Exception):
+                file.discard()
+        with suppress(Exception):
+            self.keep_aside.close()
+        for move in self._moves.values():
+            with suppress(OSError):
+                move.new.unlink(missing_ok=True)
+        if self._record_move:
+            shutil.rmtree(self._record_move.new, ignore_errors=True)
+
+
+def record_of(output: Path) -> Path:
+    """The folder of the record that an output has: ``lakes-record`` beside ``lakes.csv``.
+
+    A record belongs to one output. Where ``lakes-record`` is that of ``lakes.csv``, the one of ``lakes.parquet`` is
+    ``lakes.parquet-record``.
+
+    Examples
+    --------
+    >>> record_of(Path("out/lakes.csv")).name
+    'lakes-record'
+    """
+    plain, exact = (output.with_name(f"{name}-record") for name in (output.stem, output.name))
+    if owners_of(exact) == [output] or any(owner != output for owner in owners_of(plain)):
+        return exact
+    return plain
+
+
+def record_of_many(template: str) -> Path:
+    """The folder of the record of outputs that are named after identifiers: one for all of them.
+
+    Examples
+    --------
+    >>> record_of_many("out/{lake}/{month}_tidy.csv").as_posix()
+    'out/lake-month_tidy-record'
+    """
+    parts = Path(template).parts
+    first = next(at for at, part in enumerate(parts) if "{" in part)
+    names = [_NAME.sub("", part) for part in (*parts[first:-1], Path(parts[-1]).stem)]
+    return Path(*parts[:first], "-".join(names) + "-record")
+
+
+def owners_of(record: Path) -> list[Path]:
+    """The outputs that a record belongs to and that are there."""
+    run = record_run(record)
+    return (
+        [] if run is None else [Path(path) for path in recorded_outputs(record, run) if os.path.exists(path)]
+    )
+
+
+def check_owner(record: Path, outputs: Sequence[Path]) -> None:
+    """Refuse a record that was asked for by name, and belongs to another output.
+
+    Raises
+    ------
+    OutputError
+        Naming the other output.
+    """
+    others = [path for path in owners_of(record) if path not in outputs]
+    if others:
+        raise OutputError(
+            f"{record} is the record of {near(others[0])}, which is still there; name another place for the record"
+        )
+
+
+def about_name(output: Path, record: Path) -> list[Problem]:
+    """Say when a record does not have the name that it usually has."""
+    usual = output.with_name(f"{output.stem}-record")
+    if record == usual or record.name != f"{output.name}-record":
+        return []
+    return [
+        Problem(
+            "note",
+            "record-elsewhere",
+            message=f"{usual.name} is the record of another output; the one of {output.name} is {record.name}",
+        )
+    ]
+
+
+def _hidden(place: Path, tag: str) -> Path:
+    return place.with_name(f".{place.name}{tag}")
+
+
+def _refuse_foreign(record: Path) -> None:
+    empty = record.is_dir() and not any(record.iterdir())
+    if record.exists() and record_run(record) is None and not empty:
+        raise OutputError(
+            f"the record belongs in {record}, but that is there already and is no record of Integrum; "
+            "move it away, or name another place for the record"
+        )
+
+
+def _hash(path: Path) -> str:
+    return blake3(max_threads=blake3.AUTO).update_mmap(path).hexdigest()
+
+
+def _sweep(place: Path) -> None:
+    """Remove what a run that was killed left beside this place."""
+    for left in place.parent.glob(f".{_literal(place.name)}{UNFINISHED}*"):
+        number = left.name.rsplit(UNFINISHED, 1)[1].split("-")[0]
+        if number.isdecimal() and not _is_alive(int(number)):
+            if left.is_dir():
+                shutil.rmtree(left, ignore_errors=True)
+            else:
+                left.unlink(missing_ok=True)
+
+
+def _literal(name: str) -> str:
+    return "".join(f"[{letter}]" if letter in "*?[" else letter for letter in name)
+
+
+def _is_alive(process: int) -> bool:
+    if os.name != "posix":
+        return True  # there is no way to ask without harm; leave it
+    try:
+        os.kill(process, 0)
+    except ProcessLookupError:
+        return False
+    except OSError:
+        return True
+    return True

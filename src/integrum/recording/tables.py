@@ -1,0 +1,242 @@
+"""The tables of a record: the columns of each file, and the way from objects to rows and back."""
+
+from __future__ import annotations
+
+import csv
+import json
+from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
+from dataclasses import dataclass, fields
+from pathlib import Path
+from typing import Any, Generic, NamedTuple, TypeVar
+
+from integrum.assembling.codebook import ColumnEntry
+from integrum.engine.ledger import PARTS, Ledger, SourceSummary, spelled
+from integrum.plan.layout import Layout
+from integrum.problems import Problem
+from integrum.reading.aside import Aside
+
+Item = TypeVar("Item")
+
+PLAN, RUN = "plan.toml", "run.json"
+
+
+class Named(NamedTuple):
+    """A source by the name of its file and its sheet."""
+
+    source: str
+    sheet: str
+
+    @property
+    def name(self) -> str:
+        """The name of the source."""
+        return f"{self.source}/{self.sheet}" if self.sheet else self.source
+
+
+# the two cells by which a source is named, by its name
+Names = Mapping[str, Named]
+
+
+class PreambleEntry(NamedTuple):
+    """One entry of the lines above a header: the name of the source, the row, the key and the value."""
+
+    source: str
+    row: int
+    key: str
+    value: str
+
+
+@dataclass(frozen=True)
+class RecordTable(Generic[Item]):
+    """One file of a record.
+
+    Attributes
+    ----------
+    file
+        Its name.
+    columns
+        Its header.
+    cells
+        The cells of an object; sources are named as the table names them, by file and sheet.
+    item
+        The object of a row, by the names of its columns.
+    """
+
+    file: str
+    columns: tuple[str, ...]
+    cells: Callable[[Item, Names], Sequence[object]]
+    item: Callable[[Mapping[str, str]], Item]
+
+    def write(self, folder: Path, items: Iterable[Item], names: Names) -> None:
+        """Write the file."""
+        with open(folder / self.file, "w", encoding="utf-8", newline="") as file:
+            writer = csv.writer(file, lineterminator="\n")
+            writer.writerow(self.columns)
+            writer.writerows(self.cells(item, names) for item in items)
+
+    def read(self, folder: Path) -> Iterator[Item]:
+        """Read the objects back, one by one."""
+        with open(folder / self.file, encoding="utf-8", newline="") as file:
+            for row in csv.DictReader(file):
+                yield self.item(row)
+
+
+def _named(name: str, names: Names) -> Named:
+    return names.get(name) or Named(name, "")
+
+
+_SUMMARY = (
+    "source",
+    "sheet",
+    "label",
+    "group",
+    "status",
+    "reason",
+    "bytes",
+    "blake3",
+    "workbook_blake3",
+    "variant",
+    "header_row",
+    "layout",
+    "output",
+    "first_table_row",
+    "last_table_row",
+    "first_byte",
+    "end_byte",
+    "rows",
+    *map(spelled, PARTS),
+)
+
+
+def _layout_text(layout: Layout) -> str:
+    """What differs from a plain file, as JSON with the keys of a plan."""
+    plain = Layout()
+    said = {
+        each.name: value
+        for each in fields(Layout)
+        if (value := getattr(layout, each.name)) != getattr(plain, each.name)
+    }
+    return json.dumps(said, ensure_ascii=False, default=dict) if said else ""
+
+
+def _summary_cells(one: SourceSummary, names: Names) -> Sequence[object]:
+    return (
+        *_named(one.source, names),
+        one.label,
+        one.group,
+        one.status,
+        one.reason,
+        one.size,
+        one.content,
+        one.workbook,
+        one.variant or "",
+        one.header_row or "",
+        _layout_text(one.layout),
+        one.output,
+        *(value or "" for value in (one.first_table_row, one.last_table_row, one.first_byte, one.end_byte)),
+        one.ledger.rows,
+        *(getattr(one.ledger, part) for part in PARTS),
+    )
+
+
+def _summary(row: Mapping[str, str]) -> SourceSummary:
+    return SourceSummary(
+        Named(row["source"], row["sheet"]).name,
+        "",
+        int(row["group"]),
+        int(row["bytes"]),
+        row["blake3"],
+        _number(row["variant"]),
+        row["status"],
+        row["reason"],
+        Ledger(int(row["rows"]), *(int(row[spelled(part)]) for part in PARTS)),
+        row["label"],
+        row["sheet"],
+        row["workbook_blake3"],
+        _number(row["header_row"]),
+        Layout(**json.loads(row["layout"] or "{}")),
+        row["output"],
+        *(_number(row[key]) for key in ("first_table_row", "last_table_row", "first_byte", "end_byte")),
+    )
+
+
+def _number(cell: str) -> int:
+    return int(cell) if cell else 0
+
+
+_PROBLEM = ("severity", "code", "source", "sheet", "row", "column", "raw", "count", "message", "hint")
+
+
+def _problem_cells(one: Problem, names: Names) -> Sequence[object]:
+    source = _named(one.source, names)
+    return (
+        one.severity,
+        one.code,
+        *source,
+        one.row,
+        one.column,
+        one.raw,
+        one.count,
+        one.message,
+        one.hint,
+    )
+
+
+def _problem(row: Mapping[str, str]) -> Problem:
+    return Problem(
+        row["severity"],
+        row["code"],
+        Named(row["source"], row["sheet"]).name,
+        int(row["row"]) if row["row"] else None,
+        row["column"],
+        row["raw"],
+        int(row["count"]),
+        row["message"],
+        row["hint"],
+    )
+
+
+def aside_cells(one: Aside, source: Named) -> Sequence[object]:
+    """The cells of what was kept out of the table."""
+    return (*source, one.row, one.column, one.code, one.raw)
+
+
+def _aside(row: Mapping[str, str]) -> tuple[str, Aside]:
+    place = int(row["row"]) if row["row"] else None
+    name = Named(row["source"], row["sheet"]).name
+    return name, Aside(-1, place, row["column"], row["code"], row["raw"])
+
+
+def _column_cells(one: ColumnEntry, names: Names) -> Sequence[object]:  # noqa: ARG001
+    headers = json.dumps(one.headers, ensure_ascii=False) if one.headers else ""
+    return (one.column, one.type, one.unit, one.filled, one.sources, headers)
+
+
+def _column(row: Mapping[str, str]) -> ColumnEntry:
+    headers: dict[str, Any] = json.loads(row["headers"] or "{}")
+    return ColumnEntry(
+        row["column"], row["type"], row["unit"], int(row["filled"]), int(row["sources"]), headers
+    )
+
+
+def _preamble(row: Mapping[str, str]) -> PreambleEntry:
+    return PreambleEntry(Named(row["source"], row["sheet"]).name, int(row["row"]), row["key"], row["value"])
+
+
+SOURCES = RecordTable("sources.csv", _SUMMARY, _summary_cells, _summary)
+PROBLEMS = RecordTable("problems.csv", _PROBLEM, _problem_cells, _problem)
+COLUMNS = RecordTable(
+    "columns.csv", ("column", "type", "unit", "filled", "sources", "headers"), _column_cells, _column
+)
+PREAMBLE: RecordTable[PreambleEntry] = RecordTable(
+    "preamble.csv",
+    ("source", "sheet", "row", "key", "value"),
+    lambda one, names: (*_named(one.source, names), one.row, one.key, one.value),
+    _preamble,
+)
+SET_ASIDE: RecordTable[tuple[str, Aside]] = RecordTable(
+    "set-aside.csv",
+    ("source", "sheet", "row", "column", "code", "raw"),
+    lambda one, names: aside_cells(one[1], _named(one[0], names)),
+    _aside,
+)
+FILES = (PLAN, RUN, *(one.file for one in (SOURCES, PROBLEMS, COLUMNS, PREAMBLE, SET_ASIDE)))

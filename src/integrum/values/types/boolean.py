@@ -1,0 +1,28 @@
+"""Boolean: true or false."""
+
+from __future__ import annotations
+
+import numpy as np
+import pyarrow as pa
+import pyarrow.compute as pc
+
+from integrum.arrow.arrays import texts, truths
+from integrum.values.types.type import Mask, Type
+
+_WORDS = {"true": "true", "yes": "true", "1": "true", "false": "false", "no": "false", "0": "false"}
+_CANONICAL = texts(["true", "false", None])
+
+
+def _parse(text: str) -> str | None:
+    return _WORDS.get(text.casefold())
+
+
+def _whole(values: pa.Array) -> pa.Array | None:
+    return None if _odd(values).any() else pc.cast(values, pa.bool_())
+
+
+def _odd(values: pa.Array) -> Mask:
+    return np.logical_not(truths(pc.is_in(values, _CANONICAL)))
+
+
+BOOLEAN = Type("boolean", pa.bool_(), "a boolean", _parse, _whole, _odd)

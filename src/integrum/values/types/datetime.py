@@ -1,0 +1,61 @@
+"""Datetime: a date and a time of a day, as in 2024-05-01 12:30 or 2024-05-01T12:30:05.25."""
+
+from __future__ import annotations
+
+import re
+from datetime import datetime
+
+import numpy as np
+import pyarrow as pa
+import pyarrow.compute as pc
+
+from integrum.arrow.arrays import truths
+from integrum.values.types.date import DATE, LENGTH
+from integrum.values.types.letters import Letters
+from integrum.values.types.type import Mask, Type, cast
+
+_FORM = re.compile(r"[0-9]{4}-[0-9]{2}-[0-9]{2}[ T][0-9]{2}:[0-9]{2}(:[0-9]{2}(\.[0-9]{1,6})?)?")
+# finer than a microsecond: cut off there
+_FINE = re.compile(r"(.*\.[0-9]{6})[0-9]+")
+_FIRST = (datetime.min - datetime(1970, 1, 1)).days * 86_400_000_000
+_LENGTHS = tuple(map(len, ("2024-05-01 12:30", "2024-05-01 12:30:05")))
+_LONGEST = len("2024-05-01 12:30:05.123456")
+
+
+def _parse(text: str) -> str | None:
+    if len(text) == LENGTH:
+        day = DATE.parse(text)
+        return f"{day} 00:00" if day else None
+    fine = _FINE.fullmatch(text)
+    text = fine[1] if fine else text
+    if not _FORM.fullmatch(text):
+        return None
+    try:
+        datetime.fromisoformat(text)
+    except ValueError:
+        return None
+    return text
+
+
+def _whole(values: pa.Array) -> pa.Array | None:
+    if _odd(values).any():
+        return None
+    done = cast(values, pa.timestamp("us"))
+    if done is None or len(done) == done.null_count:
+        return done
+    return done if pc.min(pc.cast(done, pa.int64())).as_py() >= _FIRST else None
+
+
+def _odd(values: pa.Array) -> Mask:
+    letters = Letters.of(values)
+    lengths = letters.lengths
+    good: Mask = (lengths == _LENGTHS[0]) | ((lengths >= _LENGTHS[1]) & (lengths <= _LONGEST))
+    if not good.all():
+        good |= ~truths(values.is_valid())
+    if len(letters.data):
+        filled = lengths > 0
+        good &= ~filled | (letters.first(letters.starts + LENGTH + 3) == ord(":"))
+    return np.logical_not(good)
+
+
+DATETIME = Type("datetime", pa.timestamp("us"), "a date with a time", _parse, _whole, _odd)

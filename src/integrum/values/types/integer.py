@@ -1,0 +1,47 @@
+"""Integer: a whole number of 64 bits, without leading zeros."""
+
+from __future__ import annotations
+
+import re
+
+import numpy as np
+import pyarrow as pa
+
+from integrum.values.types.letters import Letters
+from integrum.values.types.number import NUMBER
+from integrum.values.types.type import Mask, Type, cast
+
+_ALPHABET = b"0123456789-"
+_MINUS, _ZERO = b"-0"
+# more digits than this cannot fit; asking for them would only cost time
+_LONGEST = 400
+
+
+def _parse(text: str) -> str | None:
+    value = NUMBER.parse(text) if len(text) <= _LONGEST else None
+    if value is None or "e" in value.lower():
+        return None
+    whole, _, rest = value.partition(".")
+    if rest.strip("0") or not re.fullmatch("-?[0-9]{1,19}", whole) or not -(2**63) <= int(whole) < 2**63:
+        return None
+    return "0" if whole == "-0" else whole
+
+
+def _whole(values: pa.Array) -> pa.Array | None:
+    letters = Letters.of(values)
+    if not letters.all_among(_ALPHABET):
+        return None
+    starts, ends = letters.filled()
+    if len(starts):
+        minus = letters.data[starts] == _MINUS
+        first = letters.first(starts + minus)
+        if bool(np.any((first == _ZERO) & ((ends - starts > 1) | minus))):
+            return None
+    return cast(values, pa.int64())
+
+
+def _odd(values: pa.Array) -> Mask:
+    return Letters.of(values).with_others(_ALPHABET)
+
+
+INTEGER = Type("integer", pa.int64(), "an integer", _parse, _whole, _odd)

@@ -1,0 +1,83 @@
+"""Tests on the letters of a whole text column at once."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+import numpy.typing as npt
+import pyarrow as pa
+
+from integrum.arrow.arrays import truths
+
+Bytes = npt.NDArray[np.uint8]
+Places = npt.NDArray[np.integer]
+
+
+@dataclass(frozen=True)
+class Letters:
+    """The bytes of a text column.
+
+    Attributes
+    ----------
+    data
+        The bytes of all its texts, one after the other.
+    starts, ends
+        Where each text lies in them; an empty cell ends where it starts.
+    """
+
+    data: Bytes
+    starts: Places
+    ends: Places
+
+    @classmethod
+    def of(cls, values: pa.Array) -> Letters:
+        """The bytes of a string array.
+
+        Examples
+        --------
+        >>> letters = Letters.of(pa.array(["7.2", None, "x"])[1:])
+        >>> letters.starts.tolist(), letters.ends.tolist(), letters.data.tolist()
+        ([0, 0], [0, 1], [120])
+        """
+        if not len(values) or values.buffers()[2] is None:
+            nothing = np.zeros(len(values), np.int32)
+            return cls(np.zeros(0, np.uint8), nothing, nothing)
+        offsets = np.frombuffer(values.buffers()[1], np.int32)[
+            values.offset : values.offset + len(values) + 1
+        ]
+        data = np.frombuffer(values.buffers()[2], np.uint8)[offsets[0] : offsets[-1]]
+        starts, ends = offsets[:-1] - offsets[0], offsets[1:] - offsets[0]
+        if values.null_count:  # what stands below an empty cell is not ours
+            ends = np.where(truths(values.is_valid()), ends, starts)
+        return cls(data, starts, ends)
+
+    @property
+    def lengths(self) -> Places:
+        """How many bytes each text has."""
+        return self.ends - self.starts
+
+    def all_among(self, alphabet: bytes) -> bool:
+        """Whether there is no other byte than these."""
+        return not self.data.tobytes().translate(None, alphabet)
+
+    def with_others(self, alphabet: bytes) -> npt.NDArray[np.bool_]:
+        """Which texts have another byte than these."""
+        result = np.zeros(len(self.starts), bool)
+        if self.all_among(alphabet):
+            return result
+        known = np.zeros(256, bool)
+        known[np.frombuffer(alphabet, np.uint8)] = True
+        places = np.flatnonzero(~known[self.data])
+        at = np.searchsorted(self.starts, places, side="right") - 1
+        result[at] = True
+        return result & (self.ends > self.starts)
+
+    def filled(self) -> tuple[Places, Places]:
+        """Starts and ends of the texts that are not empty."""
+        some = self.ends > self.starts
+        return (self.starts, self.ends) if some.all() else (self.starts[some], self.ends[some])
+
+    def first(self, starts: Places) -> Bytes:
+        """The bytes at some places; the last one for places behind the end."""
+        return self.data[np.minimum(starts, len(self.data) - 1)]

@@ -1,0 +1,58 @@
+"""What a type is: its canonical form, how one text is brought to it, and how a whole column is tested at once."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+
+import numpy as np
+import numpy.typing as npt
+import pyarrow as pa
+import pyarrow.compute as pc
+
+Mask = npt.NDArray[np.bool_]
+
+
+@dataclass(frozen=True)
+class Type:
+    """A type of values.
+
+    The whole-column test and the parsing of one text agree: `whole` gives an array exactly when `parse` gives
+    back every one of its texts as it is.
+
+    Attributes
+    ----------
+    name
+        As plans write it.
+    arrow
+        Its Arrow type.
+    words
+        For messages: what a value of it is.
+    parse
+        Brings one text, without outer spaces, to the canonical form; None when it is not a value of the type.
+    whole
+        Casts a column whose texts are all canonical; None when some are not.
+    odd
+        Texts that cannot be canonical, told at once by their letters or their lengths.
+    """
+
+    name: str
+    arrow: pa.DataType
+    words: str
+    parse: Callable[[str], str | None]
+    whole: Callable[[pa.Array], pa.Array | None]
+    odd: Callable[[pa.Array], Mask]
+
+
+def cast(values: pa.Array, to: pa.DataType) -> pa.Array | None:
+    """Cast texts; None when some of them cannot be.
+
+    Examples
+    --------
+    >>> cast(pa.array(["1", None]), pa.int64()).to_pylist(), cast(pa.array(["x"]), pa.int64())
+    ([1, None], None)
+    """
+    try:
+        return pc.cast(values, to)
+    except pa.ArrowInvalid:
+        return None
