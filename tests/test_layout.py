@@ -73,20 +73,20 @@ def test_every_row_of_an_export_is_in_one_part(folder, tmp_path) -> None:
         "a.csv,13,00417,Ambermere,2024-05-01 13:00,7.40,2.6\n"
     )
     assert (outcome.record / "preamble.csv").read_text() == (
-        "source,row,key,value\na.csv,1,,Logger export\na.csv,2,Serial No,00417\na.csv,3,Site,Ambermere\n"
+        "source,sheet,row,key,value\na.csv,,1,,Logger export\na.csv,,2,Serial No,00417\na.csv,,3,Site,Ambermere\n"
     )
     codebook = (outcome.record / "columns.csv").read_text().splitlines()
     assert codebook[0] == "column,type,unit,filled,sources,headers"
-    assert codebook[4] == "temp,number,degC,3,1,Temp (°C) (1)"
-    assert codebook[5] == "Depth,number,m,3,1,Depth (1)"
+    assert codebook[4] == 'temp,number,degC,3,1,"{""Temp (°C)"": 1}"'
+    assert codebook[5] == 'Depth,number,m,3,1,"{""Depth"": 1}"'
     padded = ig.assemble(plan(folder, **LAYOUT, short_rows="pad"))
     assert padded.table["Depth"].to_pylist() == [2.5, 2.5, None, 2.6]
     view = ig.look(folder.path / "a.csv", layout=ig.Layout(**LAYOUT))
     assert view.counts() == {
-        part.replace("_", " "): count for part, count in counts.items() if part != "rows"
+        part.replace("_", "-"): count for part, count in counts.items() if part != "rows"
     }
     assert [row.row for row in view.rows] == list(range(1, 16))
-    assert "repeated header" in str(view)
+    assert "repeated-header" in str(view)
     assert "<td>footer</td>" in view._repr_html_()
 
 

@@ -138,7 +138,7 @@ def test_what_is_expected(folder, integrum) -> None:
         ("error", "source-absent", "lake = qui, month = june"),
     ]
     assert ig.assemble(plan(folder, expect=5)).status == 1
-    grid = ig.survey(plan(folder, ids="{lake}_{month}.csv", expect=product)).grid
+    grid = ig.survey(plan(folder, ids="{lake}_{month}.csv", expect=product)).coverage
     assert str(grid).splitlines()[1:] == [
         "       may    june",
         "  amb    1       1",
@@ -170,7 +170,8 @@ def test_an_output_for_each_value(folder, tmp_path, integrum) -> None:
         ("no-lake_tidy.parquet", 1),
         ("qui_tidy.parquet", 2),
     ]
-    assert (tmp_path / "amb_tidy-record" / "run.json").exists()
+    assert [path.name for path in tmp_path.glob("*-record")] == ["lake_tidy-record"]
+    assert outcome.record == tmp_path / "lake_tidy-record"
     assert outcome.parts[2].table["source"].to_pylist() == ["qui_1.csv", "qui_2.csv"]
     assert (outcome.rows, outcome.table.num_rows, len(outcome.sources)) == (5, 5, 5)
     by_group = integrum("assemble", "in", "--to", "group {group}.csv")

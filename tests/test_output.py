@@ -15,7 +15,7 @@ import pyarrow.parquet as pq
 import pytest
 
 import integrum as ig
-from integrum.assembling import job
+from integrum.engine import job
 
 PLAN = """integrum = 1
 [[sources]]
@@ -65,17 +65,17 @@ def test_the_record_says_what_happened(plan, tmp_path) -> None:
         "preamble",
         "header",
         "units",
-        "repeated_header",
+        "repeated-header",
         "blank",
         "comment",
         "footer",
-        "set_aside",
+        "set-aside",
         "data",
     )
     for row in sources:
         assert int(row["rows"]) == sum(int(row[part]) for part in parts)
-        assert len(row["blake2b"]) == 64
-    assert [(row["source"], row["data"], row["blank"], row["set_aside"]) for row in sources] == [
+        assert len(row["blake3"]) == 64
+    assert [(row["source"], row["data"], row["blank"], row["set-aside"]) for row in sources] == [
         ("a.csv", "2", "1", "0"),
         ("b.csv", "1", "0", "1"),
     ]
@@ -83,7 +83,7 @@ def test_the_record_says_what_happened(plan, tmp_path) -> None:
     assert [row["raw"] for row in rows_of(record / "set-aside.csv")] == ["deep, very", "2024-06-02"]
     assert [row["source"] for row in rows_of(record / "set-aside.csv") if not row["row"]] == []
     run = json.loads((record / "run.json").read_text())
-    assert (run["rows"], run["output"], run["common_folder"]) == (3, "../lakes.csv", "../../in")
+    assert (run["rows"], run["outputs"][0]["path"], run["common_folder"]) == (3, "../lakes.csv", "../../in")
     again = ig.assemble(record / "plan.toml", to=tmp_path / "again.csv")
     assert again.output.read_bytes() == outcome.output.read_bytes()
 

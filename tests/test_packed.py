@@ -153,7 +153,7 @@ def test_a_folder_that_cannot_be_read_is_named(folder, monkeypatch) -> None:
     scan = os.scandir
 
     def refuse(path):
-        if os.fspath(path).endswith("/b"):
+        if not isinstance(path, int) and os.fspath(path).endswith("/b"):
             raise PermissionError(13, "Permission denied")
         return scan(path)
 

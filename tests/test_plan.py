@@ -34,7 +34,7 @@ def plans(draw: st.DrawFn) -> ig.Plan:
     columns = [
         ig.Column(
             name,
-            draw(st.sampled_from(TYPES)),
+            draw(st.sampled_from(sorted(TYPES))),
             also=[names[cut + 1 + at]] if cut + 1 + at < len(names) else [],
             missing=draw(st.lists(st.text(st.characters(exclude_categories=["Cs"]), max_size=4), max_size=2)),
             required=draw(st.booleans()),

@@ -139,7 +139,7 @@ def test_the_same_content_twice_comes_once(folder) -> None:
     assert outcome.rows == 1
     assert [(a.source, a.status, a.reason) for a in outcome.sources] == [
         ("1.csv", "assembled", ""),
-        ("2.csv", "set aside", "same-content"),
+        ("2.csv", "set-aside", "same-content"),
     ]
     assert "1.csv" in outcome.problems[0].message
     keep = ig.Plan(

@@ -87,7 +87,11 @@ def test_bad_cells_among_many_good_ones_are_found_and_the_good_untouched(folder)
     (problem,) = outcome.problems
     assert (problem.row, problem.count, problem.raw) == (72, 2, "n/a")
     aside = (outcome.record / "set-aside.csv").read_text().splitlines()
-    assert aside == ["source,row,column,code,raw", "a.csv,72,x,bad-value,n/a", "a.csv,4003,x,bad-value,n/a"]
+    assert aside == [
+        "source,sheet,row,column,code,raw",
+        "a.csv,,72,x,bad-value,n/a",
+        "a.csv,,4003,x,bad-value,n/a",
+    ]
 
 
 def test_missing_texts_are_empty_without_a_problem(folder) -> None:

@@ -176,7 +176,7 @@ def test_the_plan_chooses_sheets(folder, sheets: Any, taken: list[str]) -> None:
         assert outcome.rows == (0 if sheets == ["title"] else 2 * len(taken))
     else:
         assert [account.reason for account in outcome.sources] == ["no-table"]
-        assert outcome.status == 1
+        assert outcome.status == 2
     if not sheets:
         said = {one.source: one.message for one in outcome.problems if one.code == "passed-over"}
         assert {
@@ -353,7 +353,7 @@ def test_cells_beyond_the_header_are_kept_in_the_record(folder, tmp_path) -> Non
         "column D",
     )
     kept = (tmp_path / "o-record" / "set-aside.csv").read_text().splitlines()
-    assert kept[1] == "a.xlsx/May,3,column D,beside-the-table,who was that?"
+    assert kept[1] == "a.xlsx,May,3,column D,beside-the-table,who was that?"
 
 
 def test_cells_merged_downwards_stand_in_each_row(folder) -> None:
@@ -570,7 +570,7 @@ HTML = """<!DOCTYPE html><html><head><meta charset="utf-8"></head><body><p>Expor
 
 def test_what_is_called_a_workbook_and_is_none(folder) -> None:
     folder.write("page.xls", HTML)
-    folder.write("text.xlsx", "lake,depth\nVessel,1.50\n")
+    folder.write("text.xlsx", 'lake,depth\nVessel,"1,50"\n')
     folder.write("empty.xlsx", b"")
     folder.write("zip.xlsx", _zip({"word/document.xml": b"<x/>"}))
     folder.write(
@@ -728,7 +728,8 @@ def test_the_same_bytes_whatever_is_kept_and_whoever_works(folder, tmp_path, mon
     ig.assemble(tmp_path / "plan.toml", to=tmp_path / "one.csv")
     with ProcessPoolExecutor(2) as pool:
         ig.assemble(tmp_path / "plan.toml", to=tmp_path / "two.csv", executor=pool)
-    monkeypatch.setattr(sheets, "KEPT", 0)
+    keep = sheets._kept
+    monkeypatch.setattr(sheets, "_kept", lambda read, scratch: keep(read, None))
     ig.assemble(tmp_path / "plan.toml", to=tmp_path / "three.csv")
     first = (tmp_path / "one.csv").read_bytes()
     assert first.count(b"\n") == 1 + 3 + 12 + 3
@@ -803,7 +804,7 @@ def test_rows_of_sheets_are_set_aside_with_their_cells(folder, tmp_path) -> None
     )
     assert by_row.table["lake"].to_pylist() == ["Ambermere", "Quillon Tarn", "Hollow"]
     kept = (tmp_path / "o-record" / "set-aside.csv").read_text().splitlines()
-    assert kept[1] == 'a.xlsx/May,4,depth,bad-value,"Vessel,""deep, very"""'
+    assert kept[1] == 'a.xlsx,May,4,depth,bad-value,"Vessel,""deep, very"""'
     whole = ig.assemble(ig.Plan(plan.sources, plan.columns, rules=rules["set-source-aside"]))
     assert whole.sources[0].reason == "bad-value" and whole.rows == 0
 
@@ -876,14 +877,14 @@ def test_files_and_sheets_with_the_same_header_are_one_group(folder) -> None:
 def test_a_workbook_that_changes_on_the_way_is_set_aside(folder, monkeypatch) -> None:
     path = folder.write("a.xlsx", books.sheets(May=MAY))
     folder.write("b.xlsx", books.sheets(May=JUNE))
-    original = ig.calls.unfold
+    original = sheets.unfold
 
     def then_changed(*args: Any, **more: Any) -> Any:
         found = original(*args, **more)
         path.write_bytes(books.sheets(May=[*MAY, ["new", 1]]))
         return found
 
-    monkeypatch.setattr(ig.calls, "unfold", then_changed)
+    monkeypatch.setattr(sheets, "unfold", then_changed)
     outcome = ig.assemble(plan_for(folder))
     assert [account.reason for account in outcome.sources] == ["source-changed", ""]
 

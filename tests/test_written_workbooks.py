@@ -60,8 +60,8 @@ def test_the_sheets_beside_the_table_are_the_record(folder, tmp_path) -> None:
     ig.assemble(plan, to=tmp_path / "o.xlsx")
     book = openpyxl.load_workbook(tmp_path / "o.xlsx")
     assert [row[0].value for row in book["sources"].iter_rows(min_row=2)] == ["a.csv", "b.csv"]
-    problems = [[cell.value for cell in row[:6]] for row in book["problems"].iter_rows(min_row=2)]
-    assert ["warning", "bad-value", "a.csv", 2, "depth", "=x"] in problems
+    problems = [[cell.value for cell in row[:7]] for row in book["problems"].iter_rows(min_row=2)]
+    assert ["warning", "bad-value", "a.csv", None, 2, "depth", "=x"] in problems
     assert [row[0].value for row in book["columns"].iter_rows(min_row=2)] == ["lake", "depth"]
     assert book["problems"].freeze_panes == "A2"
     assert (tmp_path / "o-record" / "problems.csv").exists()

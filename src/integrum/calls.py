@@ -3,14 +3,14 @@
 from __future__ import annotations
 
 import os
-from collections.abc import Collection, Iterator, Sequence
+from collections.abc import Collection, Iterator, Mapping, Sequence
 from concurrent.futures import Executor, ThreadPoolExecutor
 from contextlib import contextmanager
 from dataclasses import replace
 from datetime import UTC, datetime
 from pathlib import Path
 from tempfile import TemporaryDirectory
-from typing import TYPE_CHECKING, TypeGuard
+from typing import TYPE_CHECKING, Any, TypeGuard
 
 from integrum.errors import NothingFound, OutputError
 from integrum.plan.layout import Layout
@@ -273,7 +273,7 @@ def assemble(
         ready = _plan(what, own, pool, scratch, watch, in_flight)
         plan = ready.plan
         headers = [header for column in plan.columns for header in column.headers]
-        found = _found(plan, ready.folder, own, pool, scratch, watch, headers, known=ready.found)
+        found = _found(plan, ready.folder, own, pool, scratch, watch, headers, known=ready.books)
         plan, remarks = moved(plan, ready.remarks, lambda place: os.path.abspath(ready.folder / place))
         layouts = [source.written(plan.sources[source.group].layout) for source in found.sources]
         learned = ready.learned_of(found, layouts)
@@ -329,8 +329,8 @@ class _Ready:
         The plan, and what its relative paths are relative to.
     remarks, problems
         If it was drafted: the evidence for it, and what only the survey saw.
-    found
-        The sources that the survey looked at.
+    books
+        The workbooks that the survey looked into.
     """
 
     def __init__(self, plan: Plan, folder: Path, made: Draft | None = None) -> None:
@@ -338,7 +338,7 @@ class _Ready:
         self.remarks = made.remarks if made else {}
         self.problems: tuple[Problem, ...] = made.problems if made else ()
         seen = made.survey if made else None
-        self.found = seen.found if seen else ()
+        self.books = seen.books if seen else None
         self._learned = dict(zip(map(_place, seen.found), seen.learned, strict=True)) if seen else {}
 
     def learned_of(self, found: Found, layouts: Sequence[Layout]) -> dict[int, Learned]:
@@ -388,7 +388,7 @@ def _found(
     watch: Watch | None = None,
     headers: Collection[str] = (),
     contents: bool = True,
-    known: Sequence[Source] = (),
+    known: Mapping[tuple[object, ...], Any] | None = None,
 ) -> Found:
     """The sources of a plan, the sheets of workbooks in their place; what a run left half done is settled first."""
     found = find_sources(plan.sources, folder, own)

@@ -170,13 +170,13 @@ class _Opening:
 
     def _void(self, names: Sequence[str], start: int) -> set[int]:
         """Positions of the columns of a sheet that have no name and no cell from some row on."""
-        reach = self._source.last_rows
+        reach = self._source.read.last_rows
         void = {at for at, last in enumerate(reach[: len(names)]) if last <= start}
         return {at for at in void if names[at] == f"column {letters(self._first_column + at)}"}
 
     def _merged_in(self, number: int) -> list[tuple[int, int]]:
         """Positions, first and last, of the cells that are merged across in a row, counted from 0."""
-        return [(first, last) for row, first, last in self._source.merged if row == number + 1]
+        return [(first, last) for row, first, last in self._source.read.merged if row == number + 1]
 
     def _across(self, number: int, cells: list[str]) -> list[str]:
         """The cells of a row, a merged one in each of its places."""

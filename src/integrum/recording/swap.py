@@ -170,7 +170,10 @@ def _undo(moves: Swap) -> None:
     """Go back to how it was before."""
     for move in moves.outputs:
         if os.path.lexists(move.old):
-            os.replace(move.old, move.place)
+            if os.path.exists(move.place) and os.path.samefile(move.old, move.place):
+                os.unlink(move.old)
+            else:
+                os.replace(move.old, move.place)
         elif not os.path.lexists(move.new) and os.path.lexists(move.place):
             os.rename(move.place, move.new)  # there was none before
     record = moves.record

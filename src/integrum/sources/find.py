@@ -5,11 +5,12 @@ from __future__ import annotations
 import os
 import zipfile
 from collections import Counter
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from contextlib import suppress
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 from pathlib import Path
 from stat import S_ISREG
+from typing import Any
 
 from integrum.errors import NothingFound, OutputError
 from integrum.plan.model import Sources
@@ -44,12 +45,15 @@ class Found:
         The common folder, to which the names of the sources are relative.
     unfinished
         Folders in which a run was killed while it put its outputs in their places.
+    books
+        The workbooks that were looked into; see `integrum.sources.sheets.Book`.
     """
 
     sources: tuple[Source, ...]
     problems: tuple[Problem, ...]
     base: Path
     unfinished: tuple[Path, ...] = ()
+    books: Mapping[tuple[object, ...], Any] = field(default_factory=dict, repr=False)
 
 
 @dataclass(frozen=True)

@@ -8,10 +8,11 @@ import os
 import uuid
 from collections.abc import Collection, Iterator, Mapping, Sequence
 from concurrent.futures import Executor
-from contextlib import contextmanager
-from dataclasses import dataclass, replace
+from contextlib import contextmanager, suppress
+from dataclasses import dataclass, field, replace
 from io import StringIO
 from pathlib import Path
+from typing import Any
 
 from blake3 import blake3
 
@@ -21,7 +22,7 @@ from integrum.plan.model import Sources
 from integrum.problems import Problem, SourceFault, unreadable
 from integrum.sources.find import Found
 from integrum.sources.patterns import has_wildcard, matches
-from integrum.sources.source import Source, read_full
+from integrum.sources.source import ReadSheet, Source, read_full
 from integrum.sources.suffixes import is_delimited, is_workbook
 from integrum.workbooks.places import Sheet, number
 from integrum.workbooks.recognise import begins_as_text
@@ -41,7 +42,7 @@ def unfold(
     headers: Collection[str] = (),
     scratch: Path | None = None,
     watch: Watch | None = None,
-    known: Sequence[Source] = (),
+    known: Books | None = None,
 ) -> Found:
     """Put the sheets of workbooks in their place.
 
@@ -62,7 +63,7 @@ def unfold(
     watch
         Is called with the name of the workbook at hand, the bytes done and the bytes in all.
     known
-        Sheets that were read before and are still kept; they need not be read again.
+        Workbooks that were looked into before; what of them is still kept need not be read again.
 
     Returns
     -------
@@ -72,7 +73,7 @@ def unfold(
     """
     wanted = frozenset(loosened(header) or header for header in headers)
     tasks = [
-        _Task(source, groups[source.group], contents, wanted, scratch)
+        _Task(source, groups[source.group], contents, wanted, scratch, (known or {}).get(file_place(source)))
         for source in found.sources
         if may_be_workbook(source)
     ]
@@ -112,12 +113,15 @@ def _put_in_place(found: Found, groups: Sequence[Sources], results: Iterator[_Un
     used: dict[int, set[str]] = {}
     names: dict[int, dict[str, None]] = {}
     taken: set[tuple[str, int, str]] = set()
+    books: dict[tuple[object, ...], Any] = {}
     for source in found.sources:
         if not may_be_workbook(source):
             sources.append(source)
             continue
         result = next(results)
         problems += result.problems
+        if result.book:
+            books[file_place(source)] = result.book
         used.setdefault(source.group, set()).update(result.used)
         names.setdefault(source.group, {}).update(dict.fromkeys(result.names))
         for one in result.sources:
@@ -128,7 +132,7 @@ def _put_in_place(found: Found, groups: Sequence[Sources], results: Iterator[_Un
             sources.append(one)
     for at, seen in used.items():
         problems += _unused(groups[at], seen, list(names[at]))
-    return replace(found, sources=tuple(sources), problems=tuple(dict.fromkeys(problems)))
+    return replace(found, sources=tuple(sources), problems=tuple(dict.fromkeys(problems)), books=books)
 
 
 def may_be_workbook(source: Source) -> bool:
@@ -139,10 +143,50 @@ def may_be_workbook(source: Source) -> bool:
 def reread(source: Source, sheet: Sheet, scratch: Path | None) -> Source:
     """The same sheet with other columns, or another sign in its numbers."""
     try:
-        read = Workbook(source.whole_file()).read(sheet)
+        read = _kept(Workbook(source.whole_file()).read(sheet), scratch)
     except SourceFault as fault:
-        return replace(source, sheet=sheet, kept="", fault=fault)
-    return _with_text(replace(source, sheet=sheet), read, scratch)
+        return replace(source, sheet=sheet, read=ReadSheet(), fault=fault)
+    return replace(source, sheet=sheet, size=read.size, read=read)
+
+
+@dataclass
+class Book:
+    """What is known of a workbook.
+
+    Attributes
+    ----------
+    sheets
+        The list of its sheets.
+    is_html
+        Whether it is a page in HTML.
+    content
+        The content hash of the file.
+    reads
+        What the reading of its sheets gave, for each part of a sheet that was asked for.
+    """
+
+    sheets: tuple[Listed, ...]
+    is_html: bool
+    content: str
+    reads: dict[Sheet, ReadSheet] = field(default_factory=dict)
+
+
+# by the place and the state of the file
+Books = Mapping[tuple[object, ...], Book]
+
+
+def file_place(source: Source) -> tuple[object, ...]:
+    """What tells a file from others, and from itself when it has changed."""
+    return source.path, source.member, source.state
+
+
+def books_of(found: Found, looked_at: Sequence[Source]) -> dict[tuple[object, ...], Book]:
+    """What is known of the workbooks of a search, with the parts of sheets that were looked at since."""
+    books = dict(found.books)
+    for source in looked_at:
+        if source.sheet and source.read.kept and file_place(source) in books:
+            books[file_place(source)].reads[source.sheet] = source.read
+    return books
 
 
 @dataclass(frozen=True)
@@ -150,8 +194,9 @@ class _Task:
     source: Source
     group: Sources
     contents: bool
-    known: frozenset[str]
+    wanted: frozenset[str]
     scratch: Path | None
+    book: Book | None
 
 
 @dataclass
@@ -162,21 +207,22 @@ class _Unfolded:
     problems: list[Problem]
     used: set[str]
     names: tuple[str, ...] = ()
+    book: Book | None = None
 
 
 def _unfold_one(task: _Task) -> _Unfolded:
     source = task.source
     try:
-        if not _is_one(source):
+        if task.book is None and not _is_one(source):
             said = [_in_truth(source)] if is_workbook(source.name) else []
             return _Unfolded([source], said, set(task.group.sheets))
-        data = source.whole_file()
-        source = replace(source, workbook=blake3(data).hexdigest())
-        book = Workbook(data)
+        opened = _Opened(source, task.scratch, task.book)
     except (OSError, SourceFault) as error:
         fault = error if isinstance(error, SourceFault) else unreadable(error)
         return _Unfolded([replace(source, fault=fault)], [], set(task.group.sheets))
-    result = _Unfolded([], [], set(), tuple(listed.name for listed in book.sheets))
+    book = opened.book
+    task = replace(task, source=replace(source, workbook=book.content))
+    result = _Unfolded([], [], set(), tuple(listed.name for listed in book.sheets), book)
     if book.is_html:
         result.problems.append(
             Problem(
@@ -187,14 +233,13 @@ def _unfold_one(task: _Task) -> _Unfolded:
             )
         )
     passed: dict[str, list[str]] = {}
-    task = replace(task, source=source)
     for listed in book.sheets:
-        why, one, problems = _sheet(task, book, listed, result.used)
+        why, one, problems = _sheet(task, opened, listed, result.used)
         result.problems += problems
         if one is None:
             passed.setdefault(why, []).append(listed.name)
-            continue
-        result.sources.append(one)
+        else:
+            result.sources.append(one)
     if not result.sources:
         fault = SourceFault(
             "no-table",
@@ -205,6 +250,37 @@ def _unfold_one(task: _Task) -> _Unfolded:
     return result
 
 
+class _Opened:
+    """A workbook that is opened when something is wanted that is not known yet."""
+
+    def __init__(self, source: Source, scratch: Path | None, book: Book | None) -> None:
+        self._source, self._scratch = source, scratch
+        self._workbook: Workbook | None = None
+        self.book = book or self._look()
+
+    def read(self, sheet: Sheet) -> ReadSheet:
+        """Read a sheet, and keep its text.
+
+        Raises
+        ------
+        SourceFault
+            When its part of the workbook is damaged.
+        """
+        known = self.book.reads.get(sheet)
+        if known and (not known.kept or os.path.exists(known.kept)):
+            return known
+        if self._workbook is None:
+            self._workbook = Workbook(self._source.whole_file())
+        self.book.reads[sheet] = read = _kept(self._workbook.read(sheet), self._scratch)
+        return read
+
+    def _look(self) -> Book:
+        data = self._source.whole_file()
+        self._workbook = Workbook(data)
+        listed = tuple(self._workbook.sheets)
+        return Book(listed, self._workbook.is_html, blake3(data).hexdigest())
+
+
 def _reasons(passed: Mapping[str, Sequence[str]]) -> str:
     return "; ".join(
         f"{', '.join(names[:8])}{f' and {len(names) - 8:,} more' if len(names) > 8 else ''} ({why})"
@@ -213,7 +289,7 @@ def _reasons(passed: Mapping[str, Sequence[str]]) -> str:
 
 
 def _sheet(
-    task: _Task, book: Workbook, listed: Listed, used: set[str]
+    task: _Task, opened: _Opened, listed: Listed, used: set[str]
 ) -> tuple[str, Source | None, list[Problem]]:
     """Why a sheet is not taken, or the source that it is."""
     patterns = task.group.sheets
@@ -235,35 +311,35 @@ def _sheet(
     if not task.contents:
         return "", source, []
     try:
-        read = book.read(sheet)
+        read = opened.read(sheet)
     except SourceFault as fault:
         return "", replace(source, fault=fault), []
-    if not _is_table(task, read) and not (named and read.text):
-        what = "no cells" if not read.text else "no table"
-        hint = "" if not read.text else f'name it in the plan to have it: sheets = ["{listed.name}"]'
+    if not _is_table(task, replace(source, read=read)) and not (named and read.size):
+        what = "no cells" if not read.size else "no table"
+        hint = "" if not read.size else f'name it in the plan to have it: sheets = ["{listed.name}"]'
         return what, None, [_passed_over(name, f"the sheet has {what}, so it is no source", hint)]
     problems = [replace(problem, source=name) for problem in read.problems]
-    return "", _with_text(source, read, task.scratch), problems
+    return "", replace(source, size=read.size, read=read), problems
 
 
-def _is_table(task: _Task, read: SheetText) -> bool:
+def _is_table(task: _Task, source: Source) -> bool:
     """Whether a sheet has a table: a wide row, or pairs that are more than the entries of a cover."""
-    if read.wide:
+    if source.read.wide:
         return True
-    if read.pairs < _LEAST_PAIRS:
+    if source.read.pairs < _LEAST_PAIRS:
         return False
-    if not task.known or not task.group.layout.has_header:
+    if not task.wanted or not task.group.layout.has_header:
         return True
-    cells = (
-        cell for row in csv.reader(StringIO(read.text[:_COVER].decode("utf-8", "replace"))) for cell in row
-    )
+    with source.open() as file:
+        text = file.read(_COVER).decode("utf-8", "replace")
+    cells = (cell for row in csv.reader(StringIO(text)) for cell in row)
     return any(
-        (loosened(cell) or cell) in task.known for cell in cells if cell and not cell.rstrip().endswith(":")
+        (loosened(cell) or cell) in task.wanted for cell in cells if cell and not cell.rstrip().endswith(":")
     )
 
 
-def _with_text(source: Source, read: SheetText, scratch: Path | None) -> Source:
-    """The source with what was read, and where it is kept."""
+def _kept(read: SheetText, scratch: Path | None) -> ReadSheet:
+    """What was read, and where its text is kept."""
     kept = ""
     if scratch:
         place = scratch / f"{os.getpid()}-{uuid.uuid4().hex}.csv"
@@ -271,8 +347,9 @@ def _with_text(source: Source, read: SheetText, scratch: Path | None) -> Source:
             place.write_bytes(read.text)
             kept = str(place)
         except OSError:  # no room, or no such folder where the worker is
-            place.unlink(missing_ok=True)
-    return replace(source, size=len(read.text), kept=kept, last_rows=read.last_rows, merged=read.merged)
+            with suppress(OSError):
+                place.unlink(missing_ok=True)
+    return ReadSheet(kept, len(read.text), read.pairs, read.wide, read.last_rows, read.merged, read.problems)
 
 
 def _fits(name: str, pattern: str) -> bool:

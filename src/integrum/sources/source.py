@@ -5,13 +5,38 @@ from __future__ import annotations
 import os
 from collections.abc import Callable
 from contextlib import suppress
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 from io import BytesIO
 from typing import BinaryIO
 
 from integrum.plan.layout import Layout
-from integrum.problems import SourceFault
+from integrum.problems import Problem, SourceFault
 from integrum.workbooks.places import Sheet
+
+
+@dataclass(frozen=True)
+class ReadSheet:
+    """What the reading of a sheet gave.
+
+    Attributes
+    ----------
+    kept
+        Where its text lies while the run goes on; it is read from the workbook again where it does not.
+    size
+        Bytes of the text.
+    pairs, wide, last_rows, merged
+        What `integrum.workbooks.text.SheetText` says about its rows and columns.
+    problems
+        What is to be said; without the name of the source.
+    """
+
+    kept: str = ""
+    size: int = 0
+    pairs: int = 0
+    wide: int = 0
+    last_rows: tuple[int, ...] = ()
+    merged: tuple[tuple[int, int, int], ...] = ()
+    problems: tuple[Problem, ...] = ()
 
 
 @dataclass(frozen=True)
@@ -37,12 +62,10 @@ class Source:
         In an archive: the position of the member in its list.
     sheet
         The sheet, when it is one of a workbook.
-    kept
-        Where the text of a sheet lies while the run goes on; it is read from the workbook again where it does not.
+    read
+        Of a sheet: what its reading gave.
     workbook
         Of a sheet: the content hash of the file.
-    last_rows, merged
-        Of a sheet: what its text says about its columns; see `integrum.workbooks.text.SheetText`.
     fault
         Why it cannot be read, when that is known before it is opened.
     """
@@ -55,10 +78,8 @@ class Source:
     packing: str = ""
     member: int = -1
     sheet: Sheet | None = None
-    kept: str = ""
+    read: ReadSheet = field(default_factory=ReadSheet)
     workbook: str = ""
-    last_rows: tuple[int, ...] = ()
-    merged: tuple[tuple[int, int, int], ...] = ()
     fault: SourceFault | None = None
 
     @property
@@ -72,9 +93,9 @@ class Source:
             raise self.fault
         if self.sheet is None:
             return self.open_file()
-        if self.kept:
+        if self.read.kept:
             with suppress(OSError):  # a worker elsewhere may not have it
-                return open(self.kept, "rb", buffering=0)
+                return open(self.read.kept, "rb", buffering=0)
         from integrum.workbooks.workbook import Workbook
 
         return BytesIO(Workbook(self.whole_file()).read(self.sheet).text)
@@ -82,7 +103,7 @@ class Source:
     @property
     def has_ranges(self) -> bool:
         """Whether any range of its bytes can be read without reading what stands before it."""
-        return bool(self.kept) if self.sheet else not self.packing
+        return bool(self.read.kept) if self.sheet else not self.packing
 
     def open_file(self) -> BinaryIO:
         """Open the file itself, also where the source is a sheet in it."""

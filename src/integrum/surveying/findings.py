@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import dataclass, field
 from pathlib import Path
+from typing import Any
 
 from integrum.detecting.detect import Detected
 from integrum.engine.engine import Learned
@@ -140,7 +141,7 @@ class Survey:
         What was decided about the layout of each source, and what its head is then.
     passed
         Sheets that were looked at and have no table: the number of their group, and their names.
-    found, learned
+    found, learned, books
         The sources themselves, and what a run that follows at once need not find out again.
     """
 
@@ -157,6 +158,7 @@ class Survey:
     passed: tuple[tuple[int, str], ...] = ()
     found: tuple[Source, ...] = field(default=(), repr=False)
     learned: tuple[Learned, ...] = field(default=(), repr=False)
+    books: Mapping[tuple[object, ...], Any] = field(default_factory=dict, repr=False)
 
     @property
     def rows(self) -> int:

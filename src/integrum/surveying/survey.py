@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from concurrent.futures import Executor
 from dataclasses import replace
 from pathlib import Path
@@ -107,6 +107,7 @@ def survey_found(
         tuple((source.group + 1, source.sheet.name) for source in passed if source.sheet),
         sources,
         learned,
+        _books(found, sources),
     )
 
 
@@ -178,6 +179,14 @@ def _no_table(source: Source) -> Problem:
         message="a cover page or notes, as it seems, so it is no source",
         hint="name the sheet in the plan if it is one",
     )
+
+
+def _books(found: Found, sources: Sequence[Source]) -> Mapping[tuple[object, ...], object]:
+    if not found.books:
+        return {}
+    from integrum.sources.sheets import books_of
+
+    return books_of(found, sources)
 
 
 def _second_table(guess: Detected) -> Problem:

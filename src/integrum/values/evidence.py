@@ -94,13 +94,12 @@ def _kinds(values: pa.Array) -> npt.NDArray[np.int8]:
     if len(rest):
         some = values.take(ints(rest))
         result[rest[errors_in(some)]] = ERROR
-        spaced = (padded(some) | truths(pc.equal(some, text("")))) & (result[rest] == TEXT)
-        if spaced.any():  # outer spaces do not count
-            trimmed = pc.utf8_trim_whitespace(some.filter(flags(spaced)))
-            again = np.full(len(trimmed), EMPTY, np.int8)
-            filled = truths(pc.not_equal(trimmed, text("")))
-            again[filled] = _kinds(trimmed.filter(flags(filled))) if filled.any() else EMPTY
-            result[rest[spaced]] = again
+        maybe = np.flatnonzero((padded(some) | truths(pc.equal(some, text("")))) & (result[rest] == TEXT))
+        trimmed = pc.utf8_trim_whitespace(some.take(ints(maybe)))
+        result[rest[maybe[truths(pc.equal(trimmed, text("")))]]] = EMPTY
+        changed = truths(pc.not_equal(trimmed, some.take(ints(maybe)))) & (result[rest[maybe]] == TEXT)
+        if changed.any():  # outer spaces do not count
+            result[rest[maybe[changed]]] = _kinds(trimmed.filter(flags(changed)))
     return result
 
 
