@@ -126,10 +126,10 @@ def test_a_reader_that_has_had_enough_ends_the_run_quietly(folder, tmp_path) -> 
 
 def test_help_loads_nothing_heavy() -> None:
     code = (
-        "import sys; from integrum.cli.app import app\n"
-        "try: app(['--help'])\n"
+        "import sys; from integrum.cli.app import parser\n"
+        "try: parser().parse_args(['--help'])\n"
         "except SystemExit: pass\n"
-        "print([name for name in ('pyarrow', 'numpy', 'pandas', 'tomlkit') if name in sys.modules])"
+        "print([name for name in ('pyarrow', 'numpy', 'pandas', 'tomlkit', 'rich') if name in sys.modules])"
     )
     done = subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, check=True)
     assert done.stdout.splitlines()[-1] == "[]"

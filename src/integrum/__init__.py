@@ -8,6 +8,8 @@ from __future__ import annotations
 from importlib import import_module
 from typing import TYPE_CHECKING, Any
 
+from integrum.version import __version__
+
 if TYPE_CHECKING:
     from integrum.calls import assemble, draft, look, survey
     from integrum.drafting.draft import Draft
@@ -28,7 +30,6 @@ if TYPE_CHECKING:
     from integrum.recording.read import Record, read_record
     from integrum.surveying.findings import Survey
 
-__version__ = "0.1.0"
 
 # public name -> the module it lives in; loaded when first used, so that the command line starts at once
 _HOMES = {

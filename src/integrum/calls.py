@@ -9,8 +9,7 @@ from contextlib import contextmanager
 from dataclasses import replace
 from datetime import UTC, datetime
 from pathlib import Path
-from tempfile import TemporaryDirectory
-from typing import TYPE_CHECKING, Any, TypeGuard
+from typing import TYPE_CHECKING, Any, Self, TypeGuard
 
 from integrum.errors import NothingFound, OutputError
 from integrum.plan.layout import Layout
@@ -25,6 +24,8 @@ from integrum.workers import WORKERS, Watch
 
 # a run with a plan needs neither the survey nor the draft; what is only needed sometimes is loaded then
 if TYPE_CHECKING:
+    from tempfile import TemporaryDirectory
+
     from integrum.drafting.draft import Draft
     from integrum.engine.engine import Learned
     from integrum.recording.outcome import Outcome
@@ -57,7 +58,7 @@ def survey(
     watch
         Is called with the name of the source at hand, the bytes done and the bytes in all.
     in_flight
-        Bytes of sources that may be under work at one time; 0: 8 MB for each worker, and 8 MB more.
+        Bytes of sources that may be under work at one time; 0: 4 MB for each worker, and 4 MB more.
 
     Returns
     -------
@@ -82,11 +83,11 @@ def survey(
     from integrum.surveying.survey import names_found, survey_found
 
     plan, folder = _looked_at(where)
-    with _scratch() as scratch, _workers(executor) as pool:
+    with _Scratch() as scratch, _workers(executor) as pool:
         found = _found(plan, folder, OwnWork(), pool, scratch, watch, contents=contents)
         if not contents:
             return names_found(plan, found, pool)
-        return survey_found(plan, found, pool, scratch, watch, in_flight)
+        return survey_found(plan, found, pool, scratch.folder_for(found), watch, in_flight)
 
 
 def look(where: Where, *, layout: Layout | None = None) -> OneSource:
@@ -117,11 +118,11 @@ def look(where: Where, *, layout: Layout | None = None) -> OneSource:
     >>> [(row.row, row.part) for row in look(file).rows]
     [(1, 'preamble'), (2, 'header'), (3, 'units'), (4, 'data'), (5, 'data')]
     """
-    with _scratch() as scratch:
+    with _Scratch() as scratch:
         return _look(where, layout, scratch)
 
 
-def _look(where: Where, layout: Layout | None, scratch: Path) -> OneSource:
+def _look(where: Where, layout: Layout | None, scratch: _Scratch) -> OneSource:
     from integrum.detecting.detect import Detected
     from integrum.detecting.many import detect_some
     from integrum.surveying.look import look_at
@@ -140,7 +141,7 @@ def _look(where: Where, layout: Layout | None, scratch: Path) -> OneSource:
     if said != Layout() or layout:
         detected = Detected(source.written(said), evidence=("as given",))
     else:
-        ((source, detected),) = detect_some([source], scratch)
+        ((source, detected),) = detect_some([source], scratch.folder_for(found))
     try:
         return look_at(source, replace(detected, layout=source.written(detected.layout)))
     except SourceFault as fault:
@@ -213,7 +214,7 @@ def assemble(
     watch
         Is called with the name of the source at hand, the bytes done and the bytes in all.
     in_flight
-        Bytes of sources that may be under work at one time; 0: 8 MB for each worker, and 8 MB more.
+        Bytes of sources that may be under work at one time; 0: 4 MB for each worker, and 4 MB more.
 
     Returns
     -------
@@ -269,7 +270,7 @@ def assemble(
     own = OwnWork(path for path in (target, records) if path and not many)
     if records:
         own.learn(records)
-    with _scratch() as scratch, _workers(executor) as pool:
+    with _Scratch() as scratch, _workers(executor) as pool:
         ready = _plan(what, own, pool, scratch, watch, in_flight)
         plan = ready.plan
         headers = [header for column in plan.columns for header in column.headers]
@@ -360,7 +361,7 @@ def _plan(
     what: Plan | Draft | Where | Sequence[Where],
     own: OwnWork,
     pool: Executor,
-    scratch: Path,
+    scratch: _Scratch,
     watch: Watch | None,
     in_flight: int,
 ) -> _Ready:
@@ -375,7 +376,7 @@ def _plan(
         return _Ready(what.plan, what.folder, what)
     sought, folder = _looked_at(what)
     found = _found(sought, folder, own, pool, scratch, watch)
-    made = draft_from(survey_found(sought, found, pool, scratch, watch, in_flight), folder)
+    made = draft_from(survey_found(sought, found, pool, scratch.folder_for(found), watch, in_flight), folder)
     return _Ready(made.plan, made.folder, made)
 
 
@@ -384,7 +385,7 @@ def _found(
     folder: Path,
     own: OwnWork,
     pool: Executor,
-    scratch: Path,
+    scratch: _Scratch,
     watch: Watch | None = None,
     headers: Collection[str] = (),
     contents: bool = True,
@@ -402,14 +403,34 @@ def _found(
         return found
     from integrum.sources.sheets import unfold
 
-    return unfold(found, plan.sources, pool, contents, headers, scratch, watch, known)
+    return unfold(found, plan.sources, pool, contents, headers, scratch.folder, watch, known)
 
 
-@contextmanager
-def _scratch() -> Iterator[Path]:
-    """A folder for this call alone, in which the sheets of workbooks are kept as text."""
-    with TemporaryDirectory(prefix="integrum-", ignore_cleanup_errors=True) as folder:
-        yield Path(folder)
+class _Scratch:
+    """A folder for one call, in which the sheets of workbooks are kept as text; it is made when it is first asked for."""
+
+    def __init__(self) -> None:
+        self._made: TemporaryDirectory[str] | None = None
+
+    def __enter__(self) -> Self:
+        return self
+
+    @property
+    def folder(self) -> Path:
+        """The folder."""
+        if self._made is None:
+            from tempfile import TemporaryDirectory
+
+            self._made = TemporaryDirectory(prefix="integrum-", ignore_cleanup_errors=True)
+        return Path(self._made.name)
+
+    def folder_for(self, found: Found) -> Path | None:
+        """The same for the sources of a search, where there are sheets among them."""
+        return self.folder if any(source.sheet for source in found.sources) else None
+
+    def __exit__(self, *error: object) -> None:
+        if self._made is not None:
+            self._made.cleanup()
 
 
 @contextmanager

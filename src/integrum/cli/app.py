@@ -1,237 +1,232 @@
-"""The commands and their options."""
+"""The command line: its commands, their options, and what every one of them has in common."""
 
 from __future__ import annotations
 
+import argparse
 import contextlib
 import os
 import signal
 import sys
 from pathlib import Path
 from types import FrameType
-from typing import TYPE_CHECKING, Annotated, NoReturn
-
-import typer
+from typing import TYPE_CHECKING, NoReturn
 
 from integrum import __version__
 from integrum.errors import IntegrumError
 
+# what the commands need is loaded when they run, so that help comes at once
 if TYPE_CHECKING:
     from integrum.plan.model import Sources
 
 NOTHING = 2
 INTERRUPTED = 130
 
-app = typer.Typer(
-    add_completion=False,
-    no_args_is_help=True,
-    rich_markup_mode="rich",
-    pretty_exceptions_enable=False,
-    help="Many delimited files and workbooks become one table that can be trusted: every row knows its file and row, "
-    "every line is accounted for.",
-    epilog="Exit status: 0 assembled; 1 assembled, but a source was set aside or is absent "
-    "(with --strict: any warning too); 2 nothing assembled.",
+_ABOUT = (
+    "Many delimited files and workbooks become one table that can be trusted: every row knows its file and row, "
+    "every line is accounted for."
+)
+_STATUS = (
+    "Exit status: 0 assembled; 1 assembled, but a source was set aside or is absent (with --strict: any warning too); "
+    "2 nothing assembled."
 )
 
-WhereArgument = Annotated[
-    list[str],
-    typer.Argument(metavar="WHERE...", help="Folders, patterns (quote them) and files.", show_default=False),
-]
-IdsOption = Annotated[
-    str,
-    typer.Option(
+
+def parser() -> argparse.ArgumentParser:
+    """The commands and their options."""
+    top = argparse.ArgumentParser(
+        "integrum", description=_ABOUT, epilog=_STATUS, allow_abbrev=False, formatter_class=_Formatter
+    )
+    top.add_argument("--version", action="version", version=f"integrum {__version__}")
+    commands = top.add_subparsers(title="commands", metavar="COMMAND", dest="command", required=True)
+
+    def command(name: str, said: str) -> argparse.ArgumentParser:
+        return commands.add_parser(
+            name, help=said, description=said, allow_abbrev=False, formatter_class=_Formatter
+        )
+
+    one = command(
+        "survey",
+        "Look at every source: header variants, types, what is absent, the odd ones out. Writes nothing.",
+    )
+    _where(one, "WHERE", "folders, patterns (quote them) and files; or a plan")
+    one.add_argument(
+        "--names",
+        action="store_true",
+        help="look at the names alone: what is there, absent, or there twice",
+    )
+    one.add_argument("--json", action="store_true", help="print JSON for machines")
+
+    one = command(
+        "draft", "Write the plan that a survey suggests, with the evidence as comments. Read it and edit it."
+    )
+    _where(one, "WHERE", "folders, patterns (quote them) and files")
+    one.add_argument(
+        "--plan", metavar="FILE", type=Path, help="the plan file to write; standard output when left out"
+    )
+    one.add_argument("--replace", action="store_true", help="replace a plan file that is there")
+
+    one = command("assemble", "Assemble sources into one table, as the plan says and nothing else.")
+    _where(
+        one,
+        "PLAN|WHERE",
+        "a plan file (.toml); or folders, patterns and files: then a plan is drafted on the fly",
+    )
+    one.add_argument(
+        "--to",
+        metavar="OUT",
+        required=True,
+        help="a .csv, .parquet or .xlsx file, or - for CSV on standard output; identifiers in the name "
+        '("{lake}.csv") give one output for each value',
+    )
+    one.add_argument(
+        "--record",
+        metavar="FOLDER",
+        type=Path,
+        help="the folder that documents the run; OUT-record beside OUT when left out",
+    )
+    one.add_argument(
+        "--guard-formulas",
+        action="store_true",
+        help="in CSV, put an apostrophe before cells that a spreadsheet program would take for formulas",
+    )
+    one.add_argument("--strict", action="store_true", help="exit with 1 for any warning, too")
+    one.add_argument("--json", action="store_true", help="print JSON for machines")
+
+    one = command("demo", "Write made-up lakes data, and go the whole way through it.")
+    one.add_argument(
+        "folder",
+        metavar="FOLDER",
+        type=Path,
+        nargs="?",
+        default=Path("demo-lakes"),
+        help="a new or empty folder",
+    )
+    return top
+
+
+class _Formatter(argparse.HelpFormatter):
+    """Help with room for the names of options."""
+
+    def __init__(self, prog: str) -> None:
+        super().__init__(prog, max_help_position=30)
+
+
+def _where(one: argparse.ArgumentParser, name: str, said: str) -> None:
+    one.add_argument("where", metavar=name, nargs="+", help=said)
+    one.add_argument(
+        "--ids",
         metavar="SCHEME",
-        help='Columns from the ends of the paths, such as "{lake}_{month}.csv".',
-        show_default=False,
-    ),
-]
-ExpectOption = Annotated[
-    int | None, typer.Option(metavar="N", help="How many sources there should be.", show_default=False)
-]
-SheetsOption = Annotated[
-    list[str],
-    typer.Option(
+        default="",
+        help='columns from the ends of the paths, such as "{lake}_{month}.csv"',
+    )
+    one.add_argument(
         "--sheets",
         metavar="NAME",
-        help="Which sheets of workbooks: a name or a pattern, with ! before it those not to take. May be repeated.",
-        show_default=False,
-    ),
-]
-JsonOption = Annotated[bool, typer.Option("--json", help="Print JSON for machines.")]
+        action="append",
+        default=[],
+        help="which sheets of workbooks: a name or a pattern, with ! before it those not to take; may be repeated",
+    )
+    one.add_argument("--expect", metavar="N", type=int, help="how many sources there should be")
 
 
-def _version(wanted: bool) -> None:
-    if wanted:
-        typer.echo(f"integrum {__version__}")
-        raise typer.Exit
-
-
-@app.callback()
-def _start(
-    version: Annotated[
-        bool, typer.Option("--version", help="Print the version.", callback=_version, is_eager=True)
-    ] = False,
-) -> None:
-    pass
-
-
-@app.command()
-def survey(
-    where: Annotated[
-        list[str],
-        typer.Argument(
-            metavar="WHERE...",
-            help="Folders, patterns (quote them) and files; or a plan.",
-            show_default=False,
-        ),
-    ],
-    ids: IdsOption = "",
-    sheets: SheetsOption = [],  # noqa: B006
-    expect: ExpectOption = None,
-    names: Annotated[
-        bool, typer.Option("--names", help="Look at the names alone: what is there, absent, or there twice.")
-    ] = False,
-    json: JsonOption = False,
-) -> None:
-    """Look at every source: header variants, types, what is absent, the odd ones out. Writes nothing."""
+def survey(given: argparse.Namespace) -> int:
+    """Print what a survey finds; of a single file its rows, too."""
     import integrum as ig
     from integrum.cli import show
-    from integrum.cli.terminal import progress
+    from integrum.cli.screen import progress
 
-    places = _places(where, ids, expect, sheets)
+    places = _places(given)
     with progress("looking") as watch:
-        seen = ig.survey(places, contents=not names, watch=watch)
-    show.survey(seen, json)
-    alone = len(where) == 1 and len(seen.sources) == 1 and seen.sources[0].status == "assembled"
-    if (
-        alone
-        and not json
-        and not names
-        and Path(where[0]).is_file()
-        and not where[0].lower().endswith(".toml")
-    ):
-        sheet = seen.sources[0].sheet
-        show.one_source(ig.look(ig.Sources(where, sheets=[sheet]) if sheet else where[0]))
+        seen = ig.survey(places, contents=not given.names, watch=watch)
+    show.survey(seen, given.json)
+    lone = given.where[0] if len(given.where) == 1 and len(seen.sources) == 1 else ""
+    if lone and Path(lone).is_file() and not lone.lower().endswith(".toml"):
+        source = seen.sources[0]
+        if source.is_assembled and not given.json and not given.names:
+            show.one_source(ig.look(ig.Sources(lone, sheets=[source.sheet]) if source.sheet else lone))
+    return 0
 
 
-@app.command()
-def draft(
-    where: WhereArgument,
-    plan: Annotated[
-        Path | None, typer.Option(metavar="P", help="The plan file to write; standard output when left out.")
-    ] = None,
-    ids: IdsOption = "",
-    sheets: SheetsOption = [],  # noqa: B006
-    expect: ExpectOption = None,
-    replace: Annotated[bool, typer.Option("--replace", help="Replace a plan file that is there.")] = False,
-) -> None:
-    """Write the plan that a survey suggests, with the evidence as comments. Read it and edit it."""
+def draft(given: argparse.Namespace) -> int:
+    """Write the plan that a survey suggests."""
+    if given.plan and given.plan.exists() and not given.replace:
+        _stop(f"{given.plan} is there already, and may hold your edits; name another file, or add --replace")
     import integrum as ig
     from integrum.cli import show
-    from integrum.cli.terminal import progress
+    from integrum.cli.screen import progress
 
-    if plan and plan.exists() and not replace:
-        _stop(f"{plan} is there already, and may hold your edits; name another file, or add --replace")
     with progress("looking") as watch:
-        made = ig.draft(_places(where, ids, expect, sheets), watch=watch)
-    if plan:
+        made = ig.draft(_places(given), watch=watch)
+    if given.plan:
         try:
-            made.save(plan)
+            made.save(given.plan)
         except OSError as error:
-            _stop(f"cannot write {plan}: {error.strerror}")
-    show.draft(made, plan)
+            _stop(f"cannot write {given.plan}: {error.strerror}")
+    show.draft(made, given.plan)
+    return 0
 
 
-@app.command()
-def assemble(
-    what: Annotated[
-        list[str],
-        typer.Argument(
-            metavar="PLAN|WHERE...",
-            help="A plan file (.toml); or folders, patterns and files: then a plan is drafted on the fly.",
-            show_default=False,
-        ),
-    ],
-    to: Annotated[
-        str,
-        typer.Option(
-            metavar="OUT",
-            help="A .csv, .parquet or .xlsx file, or - for CSV on standard output. "
-            'Identifiers in the name ("{lake}.csv") give one output for each value.',
-            show_default=False,
-        ),
-    ],
-    record: Annotated[
-        Path | None,
-        typer.Option(
-            metavar="DIR", help="The folder that documents the run.", show_default="OUT-record beside OUT"
-        ),
-    ] = None,
-    ids: IdsOption = "",
-    sheets: SheetsOption = [],  # noqa: B006
-    expect: ExpectOption = None,
-    guard_formulas: Annotated[
-        bool,
-        typer.Option(
-            "--guard-formulas",
-            help="In CSV, put an apostrophe before cells that a spreadsheet program would take for formulas.",
-        ),
-    ] = False,
-    strict: Annotated[bool, typer.Option("--strict", help="Exit with 1 for any warning, too.")] = False,
-    json: JsonOption = False,
-) -> None:
-    """Assemble sources into one table, as the plan says and nothing else."""
+def assemble(given: argparse.Namespace) -> int:
+    """Assemble sources, and print what became of them."""
+    if given.json and given.to == "-":
+        _stop("--json and --to - both want standard output; give a file as --to")
     import integrum as ig
     from integrum.cli import show
-    from integrum.cli.terminal import progress
+    from integrum.cli.screen import progress
     from integrum.problems import number_of
 
-    if json and to == "-":
-        _stop("--json and --to - both want standard output; give a file as --to")
     with progress("assembling") as watch:
         outcome = ig.assemble(
-            _places(what, ids, expect, sheets), to, record=record, guard_formulas=guard_formulas, watch=watch
+            _places(given), given.to, record=given.record, guard_formulas=given.guard_formulas, watch=watch
         )
-    show.outcome(outcome, json)
-    warned = strict and number_of("warning", outcome.problems) > 0
-    raise typer.Exit(max(outcome.status, int(warned)))
+    show.outcome(outcome, given.json)
+    warned = given.strict and number_of("warning", outcome.problems) > 0
+    return max(outcome.status, int(warned))
 
 
-@app.command()
-def demo(
-    folder: Annotated[Path, typer.Argument(metavar="FOLDER", help="A new or empty folder.")] = Path(
-        "demo-lakes"
-    ),
-) -> None:
-    """Write made-up lakes data, and go the whole way through it."""
+def demo(given: argparse.Namespace) -> int:
+    """Go the whole way through made-up data."""
     from integrum.cli.tour import tour
 
-    tour(folder)
+    tour(given.folder)
+    return 0
 
 
-def _places(
-    where: list[str], ids: str, expect: int | None, sheets: list[str]
-) -> str | list[str] | list[Sources]:
+_COMMANDS = {"survey": survey, "draft": draft, "assemble": assemble, "demo": demo}
+
+
+def _places(given: argparse.Namespace) -> str | list[str] | list[Sources]:
     """A plan file, or where the sources are."""
+    where: list[str] = given.where
+    said = bool(given.ids or given.sheets or given.expect is not None)
     plans = [one for one in where if one.lower().endswith(".toml")]
     if plans and len(where) > 1:
         _stop(f"give one plan, or places where sources are, not both: {', '.join(where)}")
-    if plans and (ids or sheets or expect is not None):
+    if plans and said:
         _stop("a plan says itself what its ids and sheets are and what to expect; write it there")
     if plans:
         return plans[0]
-    if not ids and not sheets and expect is None:
+    if not said:
         return where
     from integrum.plan.model import Sources
 
-    return [Sources(where, ids=ids, sheets=sheets, expect=expect)]
+    return [Sources(where, ids=given.ids, sheets=given.sheets, expect=given.expect)]
 
 
 def run() -> None:
     """Run the command line; every error that a user can cause ends in a line on standard error."""
     signal.signal(signal.SIGINT, _interrupt)
     signal.signal(signal.SIGTERM, _interrupt)
+    for stream in (sys.stdout, sys.stderr):  # a letter that a code page lacks is no reason to fail
+        with contextlib.suppress(AttributeError, ValueError):
+            stream.reconfigure(errors="backslashreplace")  # type: ignore[union-attr]
+    if len(sys.argv) == 1:
+        parser().print_help()
+        raise SystemExit(NOTHING)
+    given = parser().parse_args()
     try:
-        app()
+        status = _COMMANDS[given.command](given)
+        sys.stdout.flush()
     except IntegrumError as error:
         _stop(str(error))
     except BrokenPipeError:
@@ -241,6 +236,7 @@ def run() -> None:
         raise SystemExit(1) from None
     except _Interrupted:
         _stop("interrupted; nothing was written", INTERRUPTED)
+    raise SystemExit(status)
 
 
 def _stop(message: str, status: int = NOTHING) -> NoReturn:

@@ -4,11 +4,9 @@ from __future__ import annotations
 
 from pathlib import Path
 
-from rich.text import Text
-
 import integrum as ig
 from integrum.cli import show
-from integrum.cli.terminal import out
+from integrum.cli.screen import out
 from integrum.demo.lakes import write_demo
 
 SCHEME = "{lake}_{month}_{serial}.csv"
@@ -20,9 +18,7 @@ def tour(folder: Path) -> None:
     plan, table = folder / "loggers.toml", folder / "loggers.csv"
     loggers = ig.Sources(str(folder / "loggers"), ids=SCHEME)
     where = f'{folder / "loggers"} --ids "{SCHEME}"'
-    out.print(
-        f"The data of some invented lakes is in {folder}. The whole way through its loggers:\n", markup=False
-    )
+    out.line(f"The data of some invented lakes is in {folder}. The whole way through its loggers:\n")
     _command(f"integrum survey {where}")
     show.survey(ig.survey(loggers), False)
     _command(f"integrum draft {where} --plan {plan}")
@@ -34,17 +30,17 @@ def tour(folder: Path) -> None:
     with open(table, encoding="utf-8") as file:
         head = [next(file).rstrip() for _ in range(4)]
     _command(f"head -4 {table}")
-    out.print("\n".join(head), markup=False)
+    out.line("\n".join(head))
     field, book = folder / "field", folder / "field.xlsx"
-    out.print("\nThe field visits are workbooks, a sheet per month. From them to one workbook:", markup=False)
+    out.line("\nThe field visits are workbooks, a sheet per month. From them to one workbook:")
     _command(f"integrum assemble {field} --to {book}")
     show.outcome(ig.assemble(field, book), False)
-    out.print("\nYours to try:", style="bold")
-    out.print(f"  integrum survey {field}", markup=False)
-    out.print(f"  integrum survey {folder / 'lab'}", markup=False)
-    out.print(f"  integrum assemble {folder / 'visits'} --to {folder / 'visits.parquet'}", markup=False)
-    out.print(f'  integrum assemble {plan} --to "{folder}/by-lake/{{lake}}.csv"', markup=False)
+    out.line(("\nYours to try:", "bold"))
+    out.line(f"  integrum survey {field}")
+    out.line(f"  integrum survey {folder / 'lab'}")
+    out.line(f"  integrum assemble {folder / 'visits'} --to {folder / 'visits.parquet'}")
+    out.line(f'  integrum assemble {plan} --to "{folder}/by-lake/{{lake}}.csv"')
 
 
 def _command(line: str) -> None:
-    out.print(Text.assemble(("\n$ ", "bold green"), (line, "bold")))
+    out.line(("\n$ ", "bold green"), (line, "bold"))

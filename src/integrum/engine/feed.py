@@ -45,7 +45,7 @@ def feed(
     Yields
     ------
     tuple
-        An output, and pieces for it in their order, some 8 MB together.
+        An output, and pieces for it in their order, some 4 MB together.
     """
     total, done = sum(one.source.size for one in candidates), 0
     waiting = _Waiting()

@@ -11,13 +11,12 @@ from functools import lru_cache
 from integrum.arrow.arrays import texts
 from integrum.columns.binding import conversion
 from integrum.columns.names import loosened
-from integrum.naming.proposal import unpacked_name
 from integrum.plan.model import Column, Plan, Sources
 from integrum.plan.scheme import Scheme
 from integrum.problems import Problem, SourceFault
 from integrum.reading.head import Head
 from integrum.sources.source import Source
-from integrum.sources.suffixes import WORKBOOKS
+from integrum.sources.suffixes import WORKBOOKS, unpacked_name
 from integrum.values.pipeline import convert
 
 

@@ -8,7 +8,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from integrum.plan.scheme import Scheme
-from integrum.sources.suffixes import ARCHIVE, packing_of
+from integrum.sources.suffixes import unpacked_name
 
 _SEPARATORS = ("_", "-", " ", ".")
 _FEWEST = 3
@@ -35,12 +35,6 @@ def fitting(scheme: str, names: Sequence[str]) -> Proposal:
     made = Scheme(scheme)
     others = tuple(name for name in names if made.fit(unpacked_name(name)).values is None)
     return Proposal(scheme, len(names) - len(others), others)
-
-
-def unpacked_name(name: str) -> str:
-    """A name without the suffix that says how the file is packed."""
-    packing = packing_of(name)
-    return name[: -len(packing)] if packing and packing != ARCHIVE else name
 
 
 def propose(names: Sequence[str]) -> Proposal | None:

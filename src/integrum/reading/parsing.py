@@ -84,7 +84,9 @@ def parse(pieces: Sequence[Loaded], header: Header, form: Format) -> Rows:
         source, row = source[kept], row[kept]
     blank = _blank_rows(columns)
     repeated = np.concatenate([blank[:0], *(_repeated(columns, cells) for cells in header.rows)])
-    spare = np.setdiff1d(_in_spare(columns, header.spare), repeated)
+    spare = _in_spare(columns, header.spare)
+    if len(spare):
+        spare = np.setdiff1d(spare, repeated)
     if len(spare) and form.is_sheet:
         aside += _beside(columns, spare, header, source, row)
         spare = spare[:0]
@@ -194,7 +196,8 @@ def _beside(columns: list[pa.Array], rows: Ints, header: Header, source: Ints, r
 def _in_spare(columns: list[pa.Array], spare: Sequence[int]) -> Ints:
     """Rows with a value in the cells at the end that have no name in the header."""
     filled = [np.flatnonzero(truths(column.is_valid())) for column in (columns[at] for at in spare)]
-    return np.unique(np.concatenate(filled)) if filled else np.array([], np.int64)
+    some = [places for places in filled if len(places)]
+    return np.unique(np.concatenate(some)) if some else np.array([], np.int64)
 
 
 def _one(column: pa.ChunkedArray) -> pa.Array:

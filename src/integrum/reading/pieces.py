@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+from codecs import BOM_UTF8
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass, replace
+from typing import BinaryIO
 
 import numpy as np
 import numpy.typing as npt
@@ -12,13 +14,16 @@ from integrum.errors import SourceChanged
 from integrum.plan.layout import Layout
 from integrum.problems import SourceFault, unreadable
 from integrum.reading.head import LONGEST_RECORD, Head, no_line_end, quote_not_closed
-from integrum.reading.records import CR, LF, Dialect, Records, bounds, find_records, records_beginning
+from integrum.reading.records import CR, LF, Records, bounds, find_records, records_beginning
 from integrum.reading.stream import TextStream, not_valid, reads_ranges
 from integrum.sources.source import Source, read_full
 
-PIECE = 8 << 20
+PIECE = 4 << 20
+# so much is looked at in several ways before the next is read
+_BLOCK = 256 << 10
 
 Hole = tuple[int, int, int]
+Text = bytes | bytearray
 
 
 @dataclass(frozen=True)
@@ -168,70 +173,77 @@ def cut(
     Yields
     ------
     Piece
-        Some 8 MB each, in order.
+        Some 4 MB each, in order.
 
     Raises
     ------
     SourceFault
         When the bytes are not valid text, a quote is never closed, or the file cannot be read.
     """
+    blank = Piece(number, family, 0, 0, 0, 0)
     try:
-        with TextStream(source, layout, seen) as stream:
-            base = stream.skipped if reads_ranges(source, layout) else 0
-            yield from _Cutter(stream, base, Piece(number, family, 0, 0, 0, 0), head, layout, keep).pieces()
+        if reads_ranges(source, layout) and not keep:
+            with source.open() as file:
+                yield from _RangeCutter(file, source.size, seen, blank, head, layout).pieces()
+        else:
+            with TextStream(source, layout, seen) as stream:
+                yield from _StreamCutter(stream, blank, head, layout, keep).pieces()
     except OSError as error:
         raise unreadable(error) from error
 
 
 class _Cutter:
-    def __init__(
-        self, stream: TextStream, base: int, blank: Piece, head: Head, layout: Layout, keep: bool
-    ) -> None:
-        self._stream, self._base, self._blank, self._keep = stream, base, blank, keep
+    """Makes pieces of stretches of text that begin at the start of a record."""
+
+    def __init__(self, blank: Piece, head: Head, layout: Layout, keep: bool = False) -> None:
+        self._blank, self._keep = blank, keep
         self._head, self._layout, self._dialect = head, layout, head.format.dialect
-        self._row, self._offset = head.first_row, head.data_at
+        self._row, self._offset, self._base = head.first_row, head.data_at, 0
+
+    def stretches(self) -> Iterator[tuple[Text, Records]]:
+        """Text from the start of a record, and the records in it; the text may go on behind the last of them."""
+        raise NotImplementedError
 
     def pieces(self) -> Iterator[Piece]:
-        start = self._stream.read(self._head.data_at)
-        rest, want, held = start[self._head.data_at :], PIECE, None
-        while True:
-            data = self._stream.read(want)
-            last = len(data) < want
-            plain = _is_plain(self._dialect, rest, data)
-            end = data.rfind(b"\n") + 1 if plain and not last else 0
-            if end:  # cut before joining, so that the bytes are copied once
-                rest, data = data[end:], b"".join((rest, memoryview(data)[:end]))
+        """Whole records, in order; a footer behind the last rows is told with them."""
+        held: Piece | None = None
+        for data, records in self.stretches():
+            if not self._is_ascii:
+                self._check_text(data, records.end)
+            piece = self._footed(data, records)
+            if held and piece.footer and not piece.rows:
+                held = replace(held, footer=held.footer + piece.footer)
             else:
-                rest, data = b"", rest + data if rest else data
-            if not data:
-                break
-            records = find_records(data, self._dialect, last)
-            too_long = not records.end and len(data) > LONGEST_RECORD
-            if records.open_record is not None and (last or too_long):
-                raise quote_not_closed(self._row + records.open_record)
-            if too_long:
-                raise no_line_end(self._row)
-            want = PIECE if records.end else max(PIECE, len(data))
-            rest = data[records.end :] + rest
-            if records.end:
-                body = data[: records.end] if records.end < len(data) else data
-                self._check_text(body)
-                piece = self._footed(body, records)
-                if held and piece.footer and not piece.rows:
-                    held = replace(held, footer=held.footer + piece.footer)
-                else:
-                    if held:
-                        yield held
-                    held = piece
-                self._row += records.count
-                self._offset += records.end
-            if last:
-                break
+                if held:
+                    yield held
+                held = piece
+            self._row += records.count
+            self._offset += records.end
         if held:
             yield held
 
-    def _footed(self, body: bytes, records: Records) -> Piece:
+    def _records(self, data: Text, last: bool) -> Records:
+        """The records in a stretch.
+
+        Raises
+        ------
+        SourceFault
+            When a quote is never closed, or a record does not end.
+        """
+        records = find_records(data, self._dialect, last)
+        too_long = not records.end and len(data) > LONGEST_RECORD
+        if records.open_record is not None and (last or too_long):
+            raise quote_not_closed(self._row + records.open_record)
+        if too_long:
+            raise no_line_end(self._row)
+        return records
+
+    def _footed(self, data: Text, records: Records) -> Piece:
         """The piece that some records make, up to the footer."""
+        layout = self._layout
+        if not (layout.footer_from or layout.comment or self._keep or layout.last_row is not None):
+            return self._piece(b"", records)
+        body = bytes(memoryview(data)[: records.end])
         footer_at = self._footer_at(body, records)
         if footer_at is None:
             return self._piece(body, records)
@@ -244,7 +256,7 @@ class _Cutter:
             self._piece(body[:start], find_records(body[:start], self._dialect, True)), footer=footer
         )
 
-    _in_footer = False
+    _in_footer = _is_ascii = False
 
     def _footer_at(self, body: bytes, records: Records) -> tuple[int, int] | None:
         """The number and offset of the first record that is no longer data."""
@@ -260,15 +272,16 @@ class _Cutter:
                 found = number, int(bounds(body, self._dialect, last=True)[0][number])
         return found
 
-    def _check_text(self, data: bytes) -> None:
+    def _check_text(self, data: Text, end: int) -> None:
         if data.isascii():
             return
+        body = bytes(memoryview(data)[:end])
         try:
-            data.decode("utf-8")
+            body.decode("utf-8")
         except UnicodeDecodeError as error:
-            before = find_records(data[: error.start], self._dialect, last=False).count
-            offset = self._offset + self._stream.skipped + error.start
-            raise not_valid(offset, data[error.start], "utf-8", self._row + before) from None
+            before = find_records(body[: error.start], self._dialect, last=False).count
+            offset = self._base + self._offset + error.start
+            raise not_valid(offset, body[error.start], "utf-8", self._row + before) from None
 
     def _piece(self, data: bytes, records: Records) -> Piece:
         comments: tuple[Hole, ...] = ()
@@ -281,8 +294,8 @@ class _Cutter:
         )
         return replace(
             self._blank,
-            start=self._base + self._offset,
-            size=len(data),
+            start=self._start + self._offset,
+            size=records.end,
             first_row=self._row,
             rows=records.count,
             broken=broken,
@@ -290,8 +303,126 @@ class _Cutter:
             text=data if self._keep else None,
         )
 
+    @property
+    def _start(self) -> int:
+        """Where the text begins, as pieces count."""
+        return 0
 
-def _is_plain(dialect: Dialect, *parts: bytes) -> bool:
-    """Whether every line feed ends a record."""
-    quote = dialect.quote.encode()
-    return not any(b"\r" in part or (quote and quote in part) for part in parts)
+
+class _StreamCutter(_Cutter):
+    """Cuts a text that can only be read from its start."""
+
+    def __init__(self, stream: TextStream, blank: Piece, head: Head, layout: Layout, keep: bool) -> None:
+        super().__init__(blank, head, layout, keep)
+        self._stream, self._base = stream, stream.skipped
+
+    def stretches(self) -> Iterator[tuple[Text, Records]]:
+        """Text from the start of a record, and the records in it."""
+        start = self._stream.read(self._head.data_at)
+        rest, want = start[self._head.data_at :], PIECE
+        while True:
+            data = self._stream.read(want)
+            last = len(data) < want
+            data, rest = rest + data if rest else data, b""
+            if not data:
+                return
+            records = self._records(data, last)
+            want = PIECE if records.end else max(PIECE, len(data))
+            rest = data[records.end :]
+            if records.end:
+                yield data, records
+            if last:
+                return
+
+
+class _RangeCutter(_Cutter):
+    """Cuts a file whose bytes are its text; no byte is copied, and what stands behind a cut is read again."""
+
+    def __init__(
+        self,
+        file: BinaryIO,
+        size: int,
+        seen: Callable[[bytes], object] | None,
+        blank: Piece,
+        head: Head,
+        layout: Layout,
+    ) -> None:
+        super().__init__(blank, head, layout)
+        self._file, self._size, self._seen = file, size, seen
+        mark = read_full(file.read, len(BOM_UTF8))
+        self._base = len(BOM_UTF8) if mark == BOM_UTF8 else 0
+
+    @property
+    def _start(self) -> int:
+        return self._base
+
+    def stretches(self) -> Iterator[tuple[Text, Records]]:
+        """Text from the start of a record, and the records in it."""
+        self._file.seek(0)
+        above = read_full(self._file.read, self._base + self._head.data_at)
+        if self._seen and above:
+            self._seen(above)
+        # no more than is needed, as room is cleared first
+        room, rest = bytearray(min(PIECE, max(self._size - len(above), 0) + 1)), b""
+        while True:
+            room[: len(rest)] = rest
+            scan = self._fill(room, rest)
+            if not scan.size:
+                return
+            last = scan.size < len(room)
+            data: Text = bytes(memoryview(room)[: scan.size]) if last else room
+            records = scan.records(data, last) if scan.plain else self._records(data, last)
+            if not records.end and len(data) > LONGEST_RECORD:
+                raise no_line_end(self._row)
+            self._is_ascii = scan.ascii
+            if records.end:
+                yield data, records
+            if last:
+                return
+            rest = bytes(memoryview(data)[records.end :])
+            if (
+                not records.end or len(room) < PIECE
+            ):  # a record that is longer than the room, or a file that grows
+                room = bytearray(max(PIECE, 2 * len(rest)))
+
+    def _fill(self, room: bytearray, rest: bytes) -> _Scan:
+        """Fill some room behind what is left over; each block is looked at while it is near at hand."""
+        scan, view = _Scan(self._dialect.quote.encode()), memoryview(room)
+        scan.see(rest)
+        while scan.size < len(room):
+            more = self._file.readinto(view[scan.size : scan.size + _BLOCK])  # type: ignore[attr-defined]
+            if not more:
+                break
+            block = bytes(view[scan.size : scan.size + more])
+            if self._seen:
+                self._seen(block)
+            scan.see(block)
+        return scan
+
+
+class _Scan:
+    """What some bytes are like, block by block.
+
+    Parameters
+    ----------
+    quote
+        The byte around cells, or nothing.
+    """
+
+    def __init__(self, quote: bytes) -> None:
+        self._quote = quote
+        self.size = self.feeds = 0
+        self.ascii = self.plain = True
+
+    def see(self, block: bytes) -> None:
+        """Take the next block."""
+        self.size += len(block)
+        self.ascii = self.ascii and block.isascii()
+        if self.plain:  # every line feed ends a record
+            self.plain = b"\r" not in block and not (self._quote and self._quote in block)
+            self.feeds += int(np.count_nonzero(np.frombuffer(block, np.uint8) == LF))
+
+    def records(self, data: Text, last: bool) -> Records:
+        """The records in them, when they are plain."""
+        open_end = last and data[-1] != LF
+        return Records(self.feeds + open_end, len(data) if last else data.rfind(b"\n") + 1)

@@ -55,7 +55,7 @@ class Records:
     broken: tuple[tuple[int, int, int], ...] = ()
 
 
-def find_records(data: bytes, dialect: Dialect, last: bool) -> Records:
+def find_records(data: bytes | bytearray, dialect: Dialect, last: bool) -> Records:
     r"""Count the records in a stretch of bytes and find the end of the last whole one.
 
     A record ends at LF, CR LF or a lone CR outside quotes. Quotes open a cell only at its very start;
@@ -161,7 +161,9 @@ def records_beginning(
     return [(number, int(starts[number]), int(ends[number])) for number in at[real].tolist()]
 
 
-def _ends_and_quotes(data: bytes, dialect: Dialect, last: bool) -> tuple[Positions, Positions, list[int]]:
+def _ends_and_quotes(
+    data: bytes | bytearray, dialect: Dialect, last: bool
+) -> tuple[Positions, Positions, list[int]]:
     """Line ends outside quotes, the quotes that open and close, and where text follows a closing one."""
     view = np.frombuffer(data, np.uint8)
     ends = _line_ends(view, last)
@@ -176,7 +178,7 @@ def _ends_and_quotes(data: bytes, dialect: Dialect, last: bool) -> tuple[Positio
     return ends, quotes, after
 
 
-def _not_escaped(data: bytes, quotes: Positions, escape: int) -> Positions:
+def _not_escaped(data: bytes | bytearray, quotes: Positions, escape: int) -> Positions:
     kept = []
     for at in quotes.tolist():
         run = at
@@ -222,7 +224,9 @@ def _irregular(view: npt.NDArray[np.uint8], quotes: Positions, delimiter: int, q
     return not bool(np.all(closes))
 
 
-def _walk_quotes(data: bytes, quotes: Positions, delimiter: int, quote: int) -> tuple[Positions, list[int]]:
+def _walk_quotes(
+    data: bytes | bytearray, quotes: Positions, delimiter: int, quote: int
+) -> tuple[Positions, list[int]]:
     """Follow the quotes one by one: those that open and close cells, and where text follows a closing one."""
     border = {delimiter, LF, CR}
     real: list[int] = []

@@ -6,14 +6,11 @@ import os
 import re
 import shutil
 import sys
-import uuid
 from collections.abc import Sequence
 from contextlib import suppress
 from pathlib import Path
 from types import TracebackType
 from typing import Self
-
-from blake3 import blake3
 
 from integrum.assembling.run import Assembled
 from integrum.errors import OutputError
@@ -88,7 +85,7 @@ class Destination:
         if self._record:
             settle(self._record)
             _refuse_foreign(self._record)
-        tag = f"{UNFINISHED}{os.getpid()}-{uuid.uuid4().hex[:6]}"
+        tag = f"{UNFINISHED}{os.getpid()}-{os.urandom(3).hex()}"
         self._moves = {name: Move.to(_hidden(place, tag), place) for name, place in self._places.items()}
         self._record_move = Move.to(_hidden(self._record, tag), self._record) if self._record else None
         try:
@@ -133,7 +130,7 @@ class Destination:
             if made.rows[name] or len(self._files) == 1:
                 move = self._moves[name]
                 moves.append(move)
-                size, content = move.new.stat().st_size, _hash(move.new)
+                size, content = move.new.stat().st_size, file.content()
                 self.written[name] = Written(move.place, made.rows[name], size, content)
         if self._record_move:
             write_record(self._record_move.new, self._record_move.place, about, made, self.written)
@@ -246,10 +243,6 @@ def _refuse_foreign(record: Path) -> None:
             f"the record belongs in {record}, but that is there already and is no record of Integrum; "
             "move it away, or name another place for the record"
         )
-
-
-def _hash(path: Path) -> str:
-    return blake3(max_threads=blake3.AUTO).update_mmap(path).hexdigest()
 
 
 def _sweep(place: Path) -> None:

@@ -4,11 +4,10 @@ from __future__ import annotations
 
 import json
 import os
-import platform
+import sys
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from datetime import UTC, datetime
-from importlib.metadata import version
 from pathlib import Path
 from typing import Any
 
@@ -30,6 +29,7 @@ from integrum.recording.tables import (
     PreambleEntry,
 )
 from integrum.sources.own import MARK
+from integrum.version import __version__
 
 # raised when the files of a record change in a way that matters to who reads them
 SCHEMA = 2
@@ -135,9 +135,9 @@ def _run(made: Assembled, started: datetime) -> dict[str, Any]:
     return {
         "made_by": MARK,
         "schema": SCHEMA,
-        "version": version("integrum"),
-        "python": platform.python_version(),
-        "platform": platform.platform(),
+        "version": __version__,
+        "python": sys.version.split()[0],
+        "platform": sys.platform,
         "pyarrow": pa.__version__,
         "started": started.isoformat(timespec="seconds"),
         "seconds": round((datetime.now(UTC) - started).total_seconds(), 3),

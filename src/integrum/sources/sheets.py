@@ -5,7 +5,6 @@ from __future__ import annotations
 import csv
 import gc
 import os
-import uuid
 from collections.abc import Collection, Iterator, Mapping, Sequence
 from concurrent.futures import Executor
 from contextlib import contextmanager, suppress
@@ -342,7 +341,7 @@ def _kept(read: SheetText, scratch: Path | None) -> ReadSheet:
     """What was read, and where its text is kept."""
     kept = ""
     if scratch:
-        place = scratch / f"{os.getpid()}-{uuid.uuid4().hex}.csv"
+        place = scratch / f"{os.getpid()}-{os.urandom(16).hex()}.csv"
         try:
             place.write_bytes(read.text)
             kept = str(place)

@@ -73,6 +73,12 @@ def packing_of(name: str) -> str:
     return next((suffix for suffix in (*PACKED, ARCHIVE) if lower.endswith(suffix)), "")
 
 
+def unpacked_name(name: str) -> str:
+    """A name without the suffix that says how the file is packed."""
+    packing = packing_of(name)
+    return name[: -len(packing)] if packing and packing != ARCHIVE else name
+
+
 def is_data(name: str) -> bool:
     """Whether a name in a folder is taken for a delimited text or a workbook.
 

@@ -40,8 +40,8 @@ def lone_kind(values: pa.Array) -> int | None:
     if sample.null_count:
         sample = values.drop_null().slice(0, _SAMPLE)
     for name in _GUESSES:
-        if TYPES[name].whole(_read_as(sample, name)) is not None:
-            if TYPES[name].whole(_read_as(values, name)) is None:
+        if TYPES[name].test(_read_as(sample, name))[0]:
+            if not TYPES[name].test(_read_as(values, name))[0]:
                 return None
             return None if name == "number" and _has_long_whole(values) else KINDS.index(name)
     return None

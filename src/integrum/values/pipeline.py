@@ -150,8 +150,8 @@ def checked(values: pa.Array, kind: Type) -> Converted:
     >>> done.text.to_pylist(), done.bad.tolist()
     (['7.20', '1', None, None], [2])
     """
-    whole = kind.whole(values)
-    if whole is not None:
+    passed, whole = kind.test(values)
+    if passed:
         return Converted(values, whole=whole)
     doubtful = not_canonical(values, kind)
     some = values.take(ints(doubtful))
@@ -177,7 +177,7 @@ def not_canonical(values: pa.Array, kind: Type) -> Positions:
     found = [np.flatnonzero(odd)]
     rest = np.flatnonzero(~odd) if odd.any() else None
     others = values if rest is None else values.take(ints(rest))
-    if rest is None or kind.whole(others) is None:
+    if rest is None or not kind.test(others)[0]:
         hidden = _hidden(others, kind)
         found.append(hidden if rest is None else rest[hidden])
     return np.sort(np.concatenate(found))
@@ -195,7 +195,7 @@ def _hidden(values: pa.Array, kind: Type) -> Positions:
     found = [_NONE]
     for start in range(0, len(values), size):
         part = values.slice(start, size)
-        if kind.whole(part) is None:
+        if not kind.test(part)[0]:
             found.append(_hidden(part, kind) + start)
     return np.concatenate(found)
 
@@ -207,7 +207,7 @@ def _checked_marked(values: pa.Array, kind: Type, how: Conversion) -> Converted:
     stray = ~fits & truths(values.is_valid())
     if stray.any():
         stray &= truths(pc.not_equal(pc.utf8_trim_whitespace(values), text("")))
-    return Converted(done.text, np.union1d(done.bad, np.flatnonzero(stray)), done.whole)
+    return Converted(done.text, np.sort(np.concatenate([done.bad, np.flatnonzero(stray)])), done.whole)
 
 
 def with_point(

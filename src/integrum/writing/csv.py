@@ -10,6 +10,7 @@ import numpy as np
 import pyarrow as pa
 import pyarrow.compute as pc
 import pyarrow.csv as pacsv
+from blake3 import blake3
 
 from integrum.arrow.arrays import flags, text, texts
 from integrum.arrow.csvlines import csv_lines, line_sizes
@@ -84,7 +85,7 @@ class CsvOutput:
     as_text = True
 
     def __init__(self, stream: BinaryIO, guarded: bool = False) -> None:
-        self._stream = stream
+        self._stream, self._hasher = stream, blake3()
         self.pack: Pack = pack_guarded if guarded else pack_csv
 
     @classmethod
@@ -96,12 +97,13 @@ class CsvOutput:
         """Write the header."""
         cells = [texts([name]) for name in schema.names]
         lines, _ = self.pack(pa.RecordBatch.from_arrays(cells, [str(at) for at in range(len(cells))]), [1])
-        self._stream.write(lines)
+        self.append(lines, 0)
         return len(lines)
 
     def append(self, payload: Lines, rows: int) -> None:  # noqa: ARG002
         """Write some lines."""
         self._stream.write(payload)
+        self._hasher.update(payload)
 
     def finish(self) -> None:
         """Hand everything to the system."""
@@ -109,6 +111,10 @@ class CsvOutput:
 
     def document(self, tables: Tables) -> None:
         """Nothing: a text has no place for it."""
+
+    def content(self) -> str:
+        """The content hash of what was written: BLAKE3, 256 bits, in hexadecimal."""
+        return self._hasher.hexdigest()
 
     def close(self) -> None:
         """Close the file."""

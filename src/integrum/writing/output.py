@@ -47,6 +47,9 @@ class FileOutput(Output, Protocol):
     def close(self) -> None:
         """Write what is left; after `document`."""
 
+    def content(self) -> str:
+        """The content hash of the file; after `close`."""
+
     def discard(self) -> None:
         """Give up; what was written does not matter."""
 

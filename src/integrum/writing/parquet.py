@@ -7,7 +7,7 @@ from pathlib import Path
 import pyarrow as pa
 import pyarrow.parquet as pq
 
-from integrum.writing.memory import pack_batch
+from integrum.writing.memory import hash_of, pack_batch
 from integrum.writing.output import Tables
 
 _MOST_ROWS, _LEAST_ROWS, _CELLS = 1 << 17, 1 << 10, 1 << 21
@@ -63,6 +63,10 @@ class ParquetOutput:
 
     def close(self) -> None:
         """Nothing is left to do."""
+
+    def content(self) -> str:
+        """The content hash of the file: BLAKE3, 256 bits, in hexadecimal."""
+        return hash_of(self._path)
 
     def discard(self) -> None:
         """Close the file."""

@@ -17,7 +17,7 @@ from integrum.errors import OutputError
 from integrum.workbooks.places import LAST_COLUMN, Sheet
 from integrum.workbooks.workbook import Workbook
 from integrum.writing.csv import parse_csv
-from integrum.writing.memory import pack_batch
+from integrum.writing.memory import hash_of, pack_batch
 from integrum.writing.output import Tables
 
 TABLE = "table"
@@ -144,6 +144,10 @@ class WorkbookOutput:
         """Put the parts of the workbook together."""
         if self._book:
             self._book.close()
+
+    def content(self) -> str:
+        """The content hash of the file: BLAKE3, 256 bits, in hexadecimal."""
+        return hash_of(self._path)
 
     def discard(self) -> None:
         """Leave everything as it is."""

@@ -7,7 +7,7 @@ import pyarrow as pa
 import pyarrow.compute as pc
 
 from integrum.arrow.arrays import texts, truths
-from integrum.values.types.type import Mask, Type
+from integrum.values.types.type import Mask, Tested, Type
 
 _WORDS = {"true": "true", "yes": "true", "1": "true", "false": "false", "no": "false", "0": "false"}
 _CANONICAL = texts(["true", "false", None])
@@ -17,12 +17,12 @@ def _parse(text: str) -> str | None:
     return _WORDS.get(text.casefold())
 
 
-def _whole(values: pa.Array) -> pa.Array | None:
-    return None if _odd(values).any() else pc.cast(values, pa.bool_())
+def _test(values: pa.Array) -> Tested:
+    return bool(pc.all(pc.is_in(values, _CANONICAL)).as_py() is not False), None
 
 
 def _odd(values: pa.Array) -> Mask:
     return np.logical_not(truths(pc.is_in(values, _CANONICAL)))
 
 
-BOOLEAN = Type("boolean", pa.bool_(), "a boolean", _parse, _whole, _odd)
+BOOLEAN = Type("boolean", pa.bool_(), "a boolean", _parse, _test, _odd)

@@ -10,7 +10,7 @@ import pyarrow.compute as pc
 
 from integrum.arrow.arrays import truths
 from integrum.values.types.letters import Letters
-from integrum.values.types.type import Mask, Type, cast
+from integrum.values.types.type import Mask, Tested, Type, cast
 
 LENGTH = len("2024-05-01")
 _FORM = re.compile(r"[0-9]{4}-[0-9]{2}-[0-9]{2}")
@@ -30,13 +30,13 @@ def _parse(text: str) -> str | None:
     return text
 
 
-def _whole(values: pa.Array) -> pa.Array | None:
+def _test(values: pa.Array) -> Tested:
     if _odd(values).any():
-        return None
+        return False, None
     done = cast(values, pa.date32())
     if done is None or len(done) == done.null_count:
-        return done
-    return done if pc.min(pc.cast(done, pa.int32())).as_py() >= _FIRST else None
+        return done is not None, done
+    return pc.min(pc.cast(done, pa.int32())).as_py() >= _FIRST, done
 
 
 def _odd(values: pa.Array) -> Mask:
@@ -45,4 +45,4 @@ def _odd(values: pa.Array) -> Mask:
     return wrong & truths(values.is_valid()) if wrong.any() else wrong
 
 
-DATE = Type("date", pa.date32(), "a date", _parse, _whole, _odd)
+DATE = Type("date", pa.date32(), "a date", _parse, _test, _odd)

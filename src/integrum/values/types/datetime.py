@@ -12,7 +12,7 @@ import pyarrow.compute as pc
 from integrum.arrow.arrays import truths
 from integrum.values.types.date import DATE, LENGTH
 from integrum.values.types.letters import Letters
-from integrum.values.types.type import Mask, Type, cast
+from integrum.values.types.type import Mask, Tested, Type, cast
 
 _FORM = re.compile(r"[0-9]{4}-[0-9]{2}-[0-9]{2}[ T][0-9]{2}:[0-9]{2}(:[0-9]{2}(\.[0-9]{1,6})?)?")
 # finer than a microsecond: cut off there
@@ -37,13 +37,13 @@ def _parse(text: str) -> str | None:
     return text
 
 
-def _whole(values: pa.Array) -> pa.Array | None:
+def _test(values: pa.Array) -> Tested:
     if _odd(values).any():
-        return None
+        return False, None
     done = cast(values, pa.timestamp("us"))
     if done is None or len(done) == done.null_count:
-        return done
-    return done if pc.min(pc.cast(done, pa.int64())).as_py() >= _FIRST else None
+        return done is not None, done
+    return pc.min(pc.cast(done, pa.int64())).as_py() >= _FIRST, done
 
 
 def _odd(values: pa.Array) -> Mask:
@@ -58,4 +58,4 @@ def _odd(values: pa.Array) -> Mask:
     return np.logical_not(good)
 
 
-DATETIME = Type("datetime", pa.timestamp("us"), "a date with a time", _parse, _whole, _odd)
+DATETIME = Type("datetime", pa.timestamp("us"), "a date with a time", _parse, _test, _odd)

@@ -7,12 +7,14 @@ import re
 import numpy as np
 import pyarrow as pa
 
+from integrum.values.types.digits import are_whole
 from integrum.values.types.letters import Letters
 from integrum.values.types.number import NUMBER
-from integrum.values.types.type import Mask, Type, cast
+from integrum.values.types.type import Mask, Tested, Type, cast
 
 _ALPHABET = b"0123456789-"
-_MINUS, _ZERO = b"-0"
+# so many letters always fit
+_SURE = 18
 # more digits than this cannot fit; asking for them would only cost time
 _LONGEST = 400
 
@@ -27,21 +29,21 @@ def _parse(text: str) -> str | None:
     return "0" if whole == "-0" else whole
 
 
-def _whole(values: pa.Array) -> pa.Array | None:
+def _test(values: pa.Array) -> Tested:
+    if values.null_count == len(values):
+        return True, None
     letters = Letters.of(values)
-    if not letters.all_among(_ALPHABET):
-        return None
-    starts, ends = letters.filled()
-    if len(starts):
-        minus = letters.data[starts] == _MINUS
-        first = letters.first(starts + minus)
-        if bool(np.any((first == _ZERO) & ((ends - starts > 1) | minus))):
-            return None
-    return cast(values, pa.int64())
+    lengths = letters.lengths
+    if np.count_nonzero(lengths) < len(values) - values.null_count or not are_whole(letters):
+        return False, None
+    if lengths.max() <= _SURE:
+        return True, None
+    done = cast(values, pa.int64())
+    return done is not None, done
 
 
 def _odd(values: pa.Array) -> Mask:
     return Letters.of(values).with_others(_ALPHABET)
 
 
-INTEGER = Type("integer", pa.int64(), "an integer", _parse, _whole, _odd)
+INTEGER = Type("integer", pa.int64(), "an integer", _parse, _test, _odd)

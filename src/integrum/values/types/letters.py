@@ -11,7 +11,7 @@ import pyarrow as pa
 from integrum.arrow.arrays import truths
 
 Bytes = npt.NDArray[np.uint8]
-Places = npt.NDArray[np.integer]
+Places = npt.NDArray[np.int64]
 
 
 @dataclass(frozen=True)
@@ -41,13 +41,14 @@ class Letters:
         ([0, 0], [0, 1], [120])
         """
         if not len(values) or values.buffers()[2] is None:
-            nothing = np.zeros(len(values), np.int32)
+            nothing = np.zeros(len(values), np.int64)
             return cls(np.zeros(0, np.uint8), nothing, nothing)
         offsets = np.frombuffer(values.buffers()[1], np.int32)[
             values.offset : values.offset + len(values) + 1
         ]
         data = np.frombuffer(values.buffers()[2], np.uint8)[offsets[0] : offsets[-1]]
-        starts, ends = offsets[:-1] - offsets[0], offsets[1:] - offsets[0]
+        offsets = (offsets - offsets[0]).astype(np.int64)
+        starts, ends = offsets[:-1], offsets[1:]
         if values.null_count:  # what stands below an empty cell is not ours
             ends = np.where(truths(values.is_valid()), ends, starts)
         return cls(data, starts, ends)
@@ -72,11 +73,6 @@ class Letters:
         at = np.searchsorted(self.starts, places, side="right") - 1
         result[at] = True
         return result & (self.ends > self.starts)
-
-    def filled(self) -> tuple[Places, Places]:
-        """Starts and ends of the texts that are not empty."""
-        some = self.ends > self.starts
-        return (self.starts, self.ends) if some.all() else (self.starts[some], self.ends[some])
 
     def first(self, starts: Places) -> Bytes:
         """The bytes at some places; the last one for places behind the end."""

@@ -8,12 +8,14 @@ import numpy as np
 import pyarrow as pa
 import pyarrow.compute as pc
 
-from integrum.values.types.letters import Bytes, Letters
-from integrum.values.types.type import Mask, Type, cast
+from integrum.values.types.digits import are_decimal, are_plain
+from integrum.values.types.letters import Letters
+from integrum.values.types.type import Mask, Tested, Type, cast
 
 _PARTS = re.compile(r"([+-]?)([0-9]*)(?:\.([0-9]*))?([eE][+-]?[0-9]+)?", re.ASCII)
 _ALPHABET = b"0123456789.eE+-"
-_MINUS, _PLUS, _POINT, _ZERO, _NINE = b"-+.09"
+# so many letters without an exponent are always finite
+_SURE = 300
 
 
 def _parse(text: str) -> str | None:
@@ -25,40 +27,22 @@ def _parse(text: str) -> str | None:
     return value if abs(float(value)) != float("inf") else None
 
 
-def _whole(values: pa.Array) -> pa.Array | None:
+def _test(values: pa.Array) -> Tested:
+    if values.null_count == len(values):
+        return True, None
     letters = Letters.of(values)
-    if not letters.all_among(_ALPHABET) or not _are_plain(letters):
-        return None
+    lengths = letters.lengths
+    plain = are_decimal(letters) if np.count_nonzero(lengths) == len(values) - values.null_count else False
+    if plain is False or (plain and lengths.max() <= _SURE):
+        return bool(plain), None
     done = cast(values, pa.float64())
-    return done if done is not None and pc.all(pc.is_finite(done)).as_py() is not False else None
-
-
-def _are_plain(letters: Letters) -> bool:
-    """No leading zero, a digit on both sides of every point, a plus only behind an exponent's letter."""
-    starts, ends = letters.filled()
-    data = letters.data
-    if not len(starts):
-        return True
-    starts = starts + (data[starts] == _MINUS)
-    first, second = letters.first(starts), letters.first(starts + 1)
-    if bool(np.any((first == _ZERO) & (ends - starts > 1) & _digits(second))):
-        return False
-    if not bool(np.all(_digits(first)) and np.all(data[ends - 1] != _POINT)):
-        return False
-    points = np.flatnonzero(data == _POINT)
-    behind = data[np.minimum(points + 1, len(data) - 1)]
-    if not bool(np.all(_digits(data[points - 1])) and np.all(_digits(behind))):
-        return False
-    pluses = np.flatnonzero(data == _PLUS)
-    return bool(np.all(np.isin(data[pluses - 1], (ord("e"), ord("E")))))
-
-
-def _digits(data: Bytes) -> Mask:
-    return (data >= _ZERO) & (data <= _NINE)
+    if done is None or pc.all(pc.is_finite(done)).as_py() is False:
+        return False, None
+    return plain or are_plain(letters), done
 
 
 def _odd(values: pa.Array) -> Mask:
     return Letters.of(values).with_others(_ALPHABET)
 
 
-NUMBER = Type("number", pa.float64(), "a number", _parse, _whole, _odd)
+NUMBER = Type("number", pa.float64(), "a number", _parse, _test, _odd)

@@ -13,12 +13,16 @@ import pyarrow.compute as pc
 Mask = npt.NDArray[np.bool_]
 
 
+# whether all texts of a column are canonical, and the column cast to the type where the test has made it
+Tested = tuple[bool, pa.Array | None]
+
+
 @dataclass(frozen=True)
 class Type:
     """A type of values.
 
-    The whole-column test and the parsing of one text agree: `whole` gives an array exactly when `parse` gives
-    back every one of its texts as it is.
+    The test of a whole column and the parsing of one text agree: a column passes exactly when `parse` gives back
+    every one of its texts as it is.
 
     Attributes
     ----------
@@ -30,8 +34,8 @@ class Type:
         For messages: what a value of it is.
     parse
         Brings one text, without outer spaces, to the canonical form; None when it is not a value of the type.
-    whole
-        Casts a column whose texts are all canonical; None when some are not.
+    test
+        Tests a whole column.
     odd
         Texts that cannot be canonical, told at once by their letters or their lengths.
     """
@@ -40,7 +44,7 @@ class Type:
     arrow: pa.DataType
     words: str
     parse: Callable[[str], str | None]
-    whole: Callable[[pa.Array], pa.Array | None]
+    test: Callable[[pa.Array], Tested]
     odd: Callable[[pa.Array], Mask]
 
 

@@ -1,0 +1,3 @@
+"""The version of Integrum, for everything that states it."""
+
+__version__ = "0.1.0"
