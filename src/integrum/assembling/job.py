@@ -99,7 +99,7 @@ def _converted(part: Part, schema: Schema) -> tuple[list[pa.Array], list[tuple[i
                 nothing[kind] = Converted(pa.nulls(size, pa.string())).typed(kind)
             columns.append(nothing[kind])
             continue
-        done = convert(part.rows.columns[binding.positions[0]], binding.conversion)
+        done = convert(part.rows.columns[binding.positions[0]], binding.conversion, schema.as_text)
         columns.append(done.text if schema.as_text else done.typed(column.type))
         if len(done.bad):
             bad.append((number, done.bad))

@@ -2,11 +2,15 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable, Sequence
+from typing import TypeVar
+
 from integrum.detecting.cells import is_value
-from integrum.detecting.detect import Detected, detect_sample
+from integrum.detecting.detect import Detected
 from integrum.detecting.sample import Sample
 
 _LINES = 4
+Guess = TypeVar("Guess", bound=Detected)
 _MARKS = tuple(
     end + mark
     for end in (b"\n", b"\r")
@@ -27,18 +31,24 @@ class Known:
     """
 
     def __init__(self, sample: Sample, detected: Detected) -> None:
-        self.detected = detected
         layout = detected.layout
         self._delimiter = layout.delimiter.encode()
         self._top = b""
         plain = layout.quote == '"' and not (layout.footer_from or layout.comment or layout.thousands)
         simple = layout.encoding == "utf-8" and layout.delimiter != " " and detected.confidence >= 0.95
+        alone = not (
+            layout.first_column or layout.last_column or detected.second_table or detected.second_column
+        )
+        simple = simple and alone and detected.is_table
         if plain and simple and isinstance(layout.header_row, int) and not _surprises(sample.head):
             rows = layout.header_row + layout.header_rows - 1 + layout.units_row
             lines = sample.head.split(b"\n", rows)
             if len(lines) > rows:
                 self._top = b"\n".join(lines[:rows]) + b"\n"
                 self._first = self._shape(lines[rows].split(b"\n", 1)[0])
+                self._blank = b"\n" + self._delimiter * self._first[0] + b"\n"
+                if self._blank in sample.head:
+                    self._top = b""
         self._ascii = sample.head.isascii()
 
     def fits(self, sample: Sample) -> bool:
@@ -52,6 +62,8 @@ class Known:
             or not head.startswith(self._top)
             or head.isascii() != self._ascii
             or _surprises(head)
+            or self._blank in head
+            or self._blank in sample.tail
         ):
             return False
         start, end = head[len(self._top) : len(self._top) + 4_000], (sample.tail or head)[-4_000:]
@@ -76,14 +88,27 @@ def _surprises(head: bytes) -> bool:
     return any(mark in some for mark in _MARKS)
 
 
-def detect_alike(samples: list[Sample]) -> list[Detected]:
-    """Guess the layouts of samples, each kind of source once."""
-    known: list[Known] = []
-    found = []
+def detect_alike(samples: Sequence[Sample], detect: Callable[[Sample], Guess]) -> list[Guess]:
+    """Guess the layouts of samples, each kind of source once.
+
+    Parameters
+    ----------
+    samples
+        Of delimited files, or of sheets.
+    detect
+        What guesses the layout of one of them.
+
+    Returns
+    -------
+    list
+        One guess per sample.
+    """
+    known: list[tuple[Known, Guess]] = []
+    found: list[Guess] = []
     for sample in samples:
-        like = next((one for one in known if one.fits(sample)), None)
+        like = next((guess for one, guess in known if one.fits(sample)), None)
         if like is None:
-            like = Known(sample, detect_sample(sample))
-            known = [like, *known[:15]]
-        found.append(like.detected)
+            like = detect(sample)
+            known = [(Known(sample, like), like), *known[:15]]
+        found.append(like)
     return found

@@ -40,6 +40,8 @@ class Detected:
         The row of another header further down; 0 when there is none.
     second_column
         In a sheet: the first column of another table beside the first one.
+    is_table
+        Whether there is a table at all; a cover page or notes in a sheet are none.
     """
 
     layout: Layout
@@ -48,6 +50,7 @@ class Detected:
     free: frozenset[str] = frozenset()
     second_table: int = 0
     second_column: str = ""
+    is_table: bool = True
 
 
 UNREADABLE = Detected(Layout(), 0.0, ("it cannot be read",))

@@ -9,7 +9,7 @@ from functools import partial
 from pathlib import Path
 
 from integrum.detecting.alike import detect_alike
-from integrum.detecting.detect import UNREADABLE, Detected
+from integrum.detecting.detect import UNREADABLE, Detected, detect_sample
 from integrum.detecting.sample import Sample, take_sample
 from integrum.detecting.sheet import SheetDetected, detect_sheet
 from integrum.plan.layout import Layout
@@ -65,13 +65,13 @@ def detect_some(sources: Sequence[Source], scratch: Path | None = None) -> list[
         except (OSError, SourceFault):
             samples.append(None)
     pairs = list(zip(sources, samples, strict=True))
-    found = iter(
-        detect_alike([sample for source, sample in pairs if sample is not None and not source.sheet])
-    )
+    files = [sample for source, sample in pairs if sample is not None and not source.sheet]
+    sheets = [sample for source, sample in pairs if sample is not None and source.sheet]
+    found, of_sheets = iter(detect_alike(files, detect_sample)), iter(detect_alike(sheets, detect_sheet))
     return [
         (source, UNREADABLE)
         if sample is None
-        else _sheet(source, detect_sheet(sample), scratch)
+        else _sheet(source, next(of_sheets), scratch)
         if source.sheet
         else (source, next(found))
         for source, sample in pairs

@@ -34,15 +34,12 @@ class SheetDetected(Detected):
 
     Attributes
     ----------
-    is_table
-        Whether there is a table at all; a cover page or notes are none.
     first, end
         The first and the last column of the table, from 1.
     before, behind
         The nearest columns with cells on both sides of it; 0 where there are none.
     """
 
-    is_table: bool = True
     first: int = 1
     end: int = 1
     before: int = 0

@@ -58,7 +58,7 @@ class Converted:
     Attributes
     ----------
     text
-        The values in canonical form; null where empty, missing or bad.
+        The values in canonical form, where they are wanted so; null where empty, missing or bad.
     bad
         Positions of the values that are not of the type.
     whole
@@ -74,7 +74,7 @@ class Converted:
         return pc.cast(self.text, TYPES[type_name].arrow) if self.whole is None else self.whole
 
 
-def convert(values: pa.Array, how: Conversion) -> Converted:
+def convert(values: pa.Array, how: Conversion, as_text: bool = True) -> Converted:
     """Bring the texts of a column into the table.
 
     Parameters
@@ -83,6 +83,8 @@ def convert(values: pa.Array, how: Conversion) -> Converted:
         A string array as it stands in the source; null where a cell is empty.
     how
         What is done to them.
+    as_text
+        Whether the canonical texts are wanted, or only the values.
 
     Returns
     -------
@@ -106,7 +108,7 @@ def convert(values: pa.Array, how: Conversion) -> Converted:
             values = _without(values, how.missing)
     if how.type in _MARKED and (how.decimal_mark != "." or how.thousands_mark):
         return _checked_marked(values, kind, how)
-    return checked(values, kind)
+    return checked(values, kind, as_text)
 
 
 def tidied(values: pa.Array, how: Conversion) -> pa.Array:
@@ -141,7 +143,7 @@ def _without(values: pa.Array, missing: tuple[str, ...]) -> pa.Array:
     return pc.if_else(flags(gone), NOTHING, values) if gone.any() else values
 
 
-def checked(values: pa.Array, kind: Type) -> Converted:
+def checked(values: pa.Array, kind: Type, as_text: bool = True) -> Converted:
     """Check texts against a type; only what must change is rewritten.
 
     Examples
@@ -150,6 +152,8 @@ def checked(values: pa.Array, kind: Type) -> Converted:
     >>> done.text.to_pylist(), done.bad.tolist()
     (['7.20', '1', None, None], [2])
     """
+    if not as_text and (read := kind.read(values)) is not None:
+        return Converted(values, whole=read)
     passed, whole = kind.test(values)
     if passed:
         return Converted(values, whole=whole)

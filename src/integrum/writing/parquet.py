@@ -40,7 +40,7 @@ class ParquetOutput:
         self._group = min(_MOST_ROWS, max(_LEAST_ROWS, _CELLS // max(len(schema), 1)))
         words = [field.name for field in schema if pa.types.is_string(field.type)]
         self._writer = pq.ParquetWriter(
-            str(self._path), schema, compression="zstd", compression_level=1, use_dictionary=words
+            str(self._path), schema, compression="snappy", use_dictionary=words, write_batch_size=self._group
         )
         return 0
 

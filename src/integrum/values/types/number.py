@@ -41,8 +41,14 @@ def _test(values: pa.Array) -> Tested:
     return plain or are_plain(letters), done
 
 
+def _read(values: pa.Array) -> pa.Array | None:
+    """What the cast takes besides canonical forms are plus signs, needless zeros and lone points; and infinity."""
+    done = cast(values, pa.float64())
+    return None if done is None or pc.all(pc.is_finite(done)).as_py() is False else done
+
+
 def _odd(values: pa.Array) -> Mask:
     return Letters.of(values).with_others(_ALPHABET)
 
 
-NUMBER = Type("number", pa.float64(), "a number", _parse, _test, _odd)
+NUMBER = Type("number", pa.float64(), "a number", _parse, _test, _odd, _read)

@@ -38,6 +38,9 @@ class Type:
         Tests a whole column.
     odd
         Texts that cannot be canonical, told at once by their letters or their lengths.
+    read
+        Casts a column whose texts are all values of the type, in whatever form; None when that cannot be told at once.
+        It gives what the canonical forms would give.
     """
 
     name: str
@@ -46,6 +49,7 @@ class Type:
     parse: Callable[[str], str | None]
     test: Callable[[pa.Array], Tested]
     odd: Callable[[pa.Array], Mask]
+    read: Callable[[pa.Array], pa.Array | None] = lambda _: None
 
 
 def cast(values: pa.Array, to: pa.DataType) -> pa.Array | None:
