@@ -3,13 +3,15 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 
 import numpy as np
 import numpy.typing as npt
 
 LF, CR = 0x0A, 0x0D
+# so many places of a text are looked at one by one
+_FEW = 500
 
 Positions = npt.NDArray[np.int64]
 
@@ -143,15 +145,17 @@ def records_beginning(
     >>> records_beginning(b'1,2\n#x\n"Total",3\n', Dialect(), ["Total"], quoted=True)
     [(2, 7, 17)]
     """
-    if not any(text.encode() in data for text in texts):
+    marks = [text.encode() for text in texts]
+    if not any(mark in data for mark in marks):
         return []
-    before = " \t" + dialect.quote + dialect.delimiter
-    lead = b"[" + re.escape(before).encode() + b"]*" if quoted else b""
-    # found anywhere behind a line end first: most records are then never looked at
-    wanted = re.compile(
-        rb"(?:\A|[\r\n])(" + lead + b"(?:" + b"|".join(re.escape(t.encode()) for t in texts) + b"))"
-    )
-    places = np.array([found.start(1) for found in wanted.finditer(data)], np.int64)
+    before = (" \t" + dialect.quote + dialect.delimiter).encode() if quoted else b""
+    if sum(map(data.count, marks)) <= _FEW:
+        found = {_line_start(data, at, before) for mark in marks for at in _places_of(data, mark)}
+        places = np.array(sorted(found - {-1}), np.int64)
+    else:
+        lead = b"[" + re.escape(before) + b"]*" if before else b""
+        wanted = re.compile(rb"(?:\A|[\r\n])(" + lead + b"(?:" + b"|".join(map(re.escape, marks)) + b"))")
+        places = np.array([one.start(1) for one in wanted.finditer(data)], np.int64)
     if not len(places):
         return []
     starts, ends = bounds(data, dialect, last=True)
@@ -159,6 +163,20 @@ def records_beginning(
     real = at < len(starts)
     real[real] = starts[at[real]] == places[real]
     return [(number, int(starts[number]), int(ends[number])) for number in at[real].tolist()]
+
+
+def _places_of(data: bytes, mark: bytes) -> Iterator[int]:
+    at = data.find(mark)
+    while at >= 0:
+        yield at
+        at = data.find(mark, at + 1)
+
+
+def _line_start(data: bytes, at: int, before: bytes) -> int:
+    """Where the line begins in which only some letters stand before a place; -1 when there are others."""
+    while at and data[at - 1] in before:
+        at -= 1
+    return at if not at or data[at - 1] in (LF, CR) else -1
 
 
 def _ends_and_quotes(
