@@ -169,3 +169,103 @@ def test_a_plan_that_is_not_there_or_not_text(tmp_path, integrum) -> None:
     done = integrum("assemble", "p.toml", "--to", "o.csv")
     assert done.returncode == 2
     assert "offset 15" in done.stderr
+
+
+@settings(deadline=None, max_examples=60, suppress_health_check=[HealthCheck.too_slow])
+@given(plans(), plans())
+def test_a_plan_merged_into_the_file_of_another_says_what_it_says(old: ig.Plan, new: ig.Plan) -> None:
+    assert ig.parse_plan(ig.merge_plan(ig.write_plan(old), new)) == new
+    text = ig.write_plan(new)
+    assert ig.merge_plan(text, new) == text
+
+
+EDITED = """# mine
+integrum = 1
+
+[[sources]]   # the north shore
+find = "loggers"  # by hand
+[sources.layout]
+header_row = 3
+
+# the one that matters
+[[columns]]
+name = "depth"   # below the surface
+also = ["D", { header = "T", unit = "ft" }]
+
+[[columns]]
+name = "lake"
+"""
+
+
+def test_what_the_analyst_wrote_survives_a_merge() -> None:
+    plan = ig.parse_plan(EDITED)
+    assert ig.merge_plan(EDITED, plan) == EDITED
+    depth, lake = plan.columns
+    new = ig.Plan(
+        [ig.Sources("loggers", layout=ig.Layout(header_row=4, units_row=True)), ig.Sources("buoys")],
+        [ig.Column("day", "date"), ig.Column("depth", "number", also=depth.also), lake],
+        rules=ig.Rules(unlisted="keep"),
+    )
+    merged = ig.merge_plan(EDITED, new, {("columns", "day"): ["new in May"]})
+    assert ig.parse_plan(merged) == new
+    assert merged.splitlines() == [
+        "# mine",
+        "integrum = 1",
+        "",
+        "[[sources]]   # the north shore",
+        'find = "loggers"  # by hand',
+        "[sources.layout]",
+        "header_row = 4",
+        "units_row = true",
+        "",
+        "[[sources]]",
+        'find = ["buoys"]',
+        "",
+        "[[columns]]",
+        "# new in May",
+        'name = "day"',
+        'type = "date"',
+        "",
+        "# the one that matters",
+        "[[columns]]",
+        'name = "depth"   # below the surface',
+        'also = ["D", { header = "T", unit = "ft" }]',
+        'type = "number"',
+        "",
+        "[[columns]]",
+        'name = "lake"',
+        "",
+        "[rules]",
+        'unlisted = "keep"',
+    ]
+    with pytest.raises(ig.PlanError, match="this is not TOML"):
+        ig.merge_plan("integrum = ", plan)
+
+
+def test_a_header_can_have_a_unit_of_its_own(folder) -> None:
+    text = """integrum = 1
+[[sources]]
+find = ["in"]
+[[columns]]
+name = "depth"
+type = "number"
+unit = "m"
+also = ["D", { header = "Depth" }, { header = "fathoms", unit = "fathom" }]
+"""
+    plan = ig.parse_plan(text)
+    assert plan.columns[0].headers == ("depth", "D", "Depth", "fathoms")
+    assert ig.parse_plan(ig.write_plan(plan)) == plan
+    for name, header in (("a", "D"), ("b", "fathoms"), ("c", "Depth")):
+        folder.write(f"{name}.csv", f"{header}\n{len(name)}.{ord(name)}\n")
+    made = ig.assemble(ig.Plan([ig.Sources(str(folder.path))], plan.columns))
+    assert [(one.source, one.reason) for one in made.sources] == [
+        ("a.csv", ""),
+        ("b.csv", "unit-differs"),
+        ("c.csv", ""),
+    ]
+    with pytest.raises(
+        ig.PlanError, match=r'columns\[1\] "depth", also\[2\], key hedaer: unknown key; did you mean "header"'
+    ):
+        ig.parse_plan(text.replace('{ header = "Depth" }', '{ hedaer = "Depth" }'))
+    with pytest.raises(ig.PlanError, match=r"also\[1\]: expected a text; came 7"):
+        ig.Column("depth", also=[7])

@@ -2,9 +2,15 @@
 
 import datetime as dt
 
+import pyarrow.compute as pc
 import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
 
 import integrum as ig
+from integrum.arrow.arrays import texts
+from integrum.values.pipeline import Conversion, checked, convert
+from integrum.values.types import TYPES
 
 
 def one_column(folder, texts: list[str], type_name: str, rule: str = "blank", **column: object) -> ig.Outcome:
@@ -170,3 +176,87 @@ def test_pandas_keeps_integers_and_booleans_with_empty_cells(folder) -> None:
     frame = ig.assemble(folder.path).to_pandas()
     assert frame["i"].tolist() == [1, 2]
     assert str(frame["b"].dtype) == "boolean"
+
+
+NUMBERS = st.from_regex(r"\A[+-]?[0-9]{0,4}(\.[0-9]{0,3})?([eE][+-]?[0-9]{0,4})?\Z")
+MOMENTS = st.from_regex(
+    r"\A(0000|0001|1582|1969|2024|9999)-[01][0-9]-[0-3][0-9]([ T][0-2][0-9]:?[0-6][0-9](:?[0-6][0-9](\.[0-9]{0,9})?)?)?Z?\Z"
+)
+WORDS = st.sampled_from(
+    [
+        "true",
+        "TRUE",
+        "#N/A",
+        "Err:502",
+        "1e-400",
+        "1e999",
+        "-0",
+        "9223372036854775808",
+        "inf",
+        "nan",
+        "0x1",
+        "",
+    ]
+)
+LETTERS = st.text("0123456789.eE+- :T-é#/Z,", max_size=12)
+
+
+@settings(max_examples=1500, deadline=None)
+@given(st.lists(NUMBERS | MOMENTS | WORDS | LETTERS, min_size=1, max_size=4), st.booleans())
+def test_a_whole_column_passes_when_each_of_its_texts_is_canonical(said: list[str], hole: bool) -> None:
+    """One definition of each type: what the test of a column says is what parsing its texts one by one says."""
+    values = texts([*said, *([None] if hole else [])])
+    for kind in TYPES.values():
+        one_by_one = [kind.parse(text) == text for text in said]
+        passed, cast = kind.test(values)
+        assert passed == all(one_by_one), (kind.name, said)
+        if cast is not None and passed:
+            assert cast.equals(pc.cast(values, kind.arrow))
+        assert not (kind.odd(values)[: len(said)] & one_by_one).any(), (kind.name, said)
+        done = checked(values, kind)
+        wanted = [text if kind.parse(text) == text else kind.parse(text.strip()) for text in said]
+        assert done.text.to_pylist()[: len(said)] == wanted
+        assert done.bad.tolist() == [
+            at for at, text in enumerate(said) if wanted[at] is None and text.strip()
+        ]
+        typed = checked(values, kind, as_text=False)
+        assert typed.typed(kind.name).equals(pc.cast(done.text, kind.arrow)), (kind.name, said)
+        assert typed.bad.tolist() == done.bad.tolist()
+
+
+def test_no_value_is_meant_as_written_or_as_tidied() -> None:
+    def done(values: list[str], *how: object, **more: object) -> list[str | None]:
+        return convert(texts(values), Conversion(*how, **more)).text.to_pylist()
+
+    assert done([" -999 ", "1"], "number", ("-999",)) == [None, "1"]
+    assert done(["-999,0", "1,5"], "number", ("-999,0",), decimal_mark=",") == [None, "1.5"]
+    assert done(["N/A", "Reed"], "text", ("N/A",), case="lower") == [None, "reed"]
+    assert done(["none at all", "reed"], "text", ("none-at-all",), {" ": "-"}) == [None, "reed"]
+
+
+def test_a_point_is_no_decimal_comma_and_groups_have_three_digits() -> None:
+    done = convert(texts(["1,5", "1.234", "1.5", "12.34"]), Conversion("number", decimal_mark=","))
+    assert (done.text.to_pylist(), done.bad.tolist()) == (["1.5", None, None, None], [1, 2, 3])
+    marks = Conversion("number", decimal_mark=",", thousands_mark=".")
+    done = convert(texts(["1.234,5", "1.5", "12.34", ",5"]), marks)
+    assert (done.text.to_pylist(), done.bad.tolist()) == (["1234.5", None, None, "0.5"], [1, 2])
+
+
+def test_raw_texts_of_bad_values_are_raw(folder) -> None:
+    folder.write("a.csv", "n;x\n1; 3,5x\n2;1.5\n")
+    plan = ig.Plan(
+        [ig.Sources(str(folder.path), layout=ig.Layout(delimiter=";", decimal=","))],
+        [ig.Column("n"), ig.Column("x", "number", case="upper")],
+    )
+    assert [one.raw for _, one in ig.assemble(plan).set_aside] == [" 3,5x", "1.5"]
+
+
+def test_only_a_row_with_all_cells_of_the_header_repeats_it(folder) -> None:
+    folder.write("a.csv", "day,remark\n,-\n2024-01-01,-\n,-\nday,\nday,remark\n")
+    plan = ig.Plan(
+        [ig.Sources(str(folder.path), layout=ig.Layout(units_row=True))],
+        [ig.Column("day"), ig.Column("remark")],
+    )
+    made = ig.assemble(plan)
+    assert made.table["source_row"].to_pylist() == [3, 5]
+    assert made.sources[0].ledger.repeated_header == 2

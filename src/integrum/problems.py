@@ -8,6 +8,59 @@ from pathlib import Path
 
 SEVERITIES = ("error", "warning", "note")
 
+# every kind of finding, and what it means
+CODES = {
+    # of the search
+    "nothing-found": "a folder, pattern or file of the plan gave no source",
+    "passed-over": "a file or a sheet that cannot be a source",
+    "own-work": "a file that Integrum wrote itself",
+    "unsafe-name": "a member of an archive whose name points outside of it",
+    "name-not-unicode": "a name that is not valid Unicode",
+    "kind-differs": "a file is something else than its suffix says",
+    "sheets-unmatched": "the plan names a sheet that no workbook has",
+    "label-unused": "the plan has a label for a source that is not there",
+    "source-count": "there are more or fewer sources than the plan expects",
+    "source-absent": "a source that the plan expects is not there",
+    "source-unexpected": "a source that the plan does not expect is there",
+    # of a source as a whole
+    "unreadable": "a file or a folder that cannot be read",
+    "protected": "a workbook under a password",
+    "kind-not-read": "a kind of file that Integrum does not read",
+    "unpacks-too-large": "a packed file that unpacks to far more than it should",
+    "stray-cells": "a sheet whose few cells reach so far out that they would fill the memory",
+    "no-table": "a workbook none of whose sheets is taken",
+    "empty-source": "a file or a sheet without anything in it",
+    "bytes-not-valid": "bytes that are not text in the source's encoding",
+    "quote-not-closed": "a quote that is open where the source ends",
+    "no-line-end": "a row so long that the file is hardly a text",
+    "source-changed": "a file that changed while it was read",
+    "same-content": "a source with the same content as an earlier one",
+    "second-table": "a source in which a second table seems to stand",
+    "record-elsewhere": "the record of an output does not have the name that it usually has",
+    # of names and preambles
+    "path-does-not-fit": "a path that does not fit the scheme of its group",
+    "capture-absent": "a preamble without the entry that an identifier is taken from",
+    # of headers
+    "no-header": "there is no header where the layout says",
+    "header-not-there": "where the layout says that the header is, no cell is the name of a column",
+    "header-spelling": "a header that differs from the plan's in how it is written",
+    "header-claimed-twice": "two headers of one source that belong to one column",
+    "unlisted-header": "a header that no column of the plan claims",
+    "required-absent": "a source that lacks a column which the plan requires",
+    "unit-differs": "a source that gives another unit than the plan",
+    # of rows and cells
+    "row-too-long": "a row with more cells than the header",
+    "row-too-short": "a row with fewer cells than the header",
+    "text-after-quote": "a row with text behind a closing quote",
+    "repeated-header": "a header that stands among the data again",
+    "no-data-rows": "a header with nothing below it",
+    "bad-value": "a value that is not of its column's type",
+    "beside-the-table": "cells beside the table",
+    "merged-down": "cells of a sheet that are merged over several rows",
+    "formulas-not-saved": "formulas of a sheet without saved values",
+    "error-without-place": "a workbook that does not say where its error cells are",
+}
+
 
 @dataclass(frozen=True)
 class Problem:
@@ -19,7 +72,7 @@ class Problem:
         ``"error"``: a source was set aside or is absent. ``"warning"``: cells, rows or columns did not
         get into the table. ``"note"``: nothing was lost, but worth knowing.
     code
-        A short fixed name for this kind of finding, such as ``"bad-value"``.
+        A short fixed name for this kind of finding, such as ``"bad-value"``; `CODES` lists all of them.
     source
         The name of the source, or ``""``.
     row
@@ -50,6 +103,10 @@ class Problem:
     count: int = 1
     message: str = ""
     hint: str = ""
+
+    def __post_init__(self) -> None:
+        if self.severity not in SEVERITIES or self.code not in CODES:
+            raise ValueError(f"there is no {self.severity} with the code {self.code!r}; see CODES")
 
     def __str__(self) -> str:
         place = self.source

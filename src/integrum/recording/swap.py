@@ -15,9 +15,10 @@ import threading
 import time
 from collections.abc import Iterator, Sequence
 from contextlib import contextmanager, suppress
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from pathlib import Path
 from types import FrameType
+from typing import Any
 
 from integrum.errors import OutputError
 from integrum.recording.tables import FILES
@@ -35,11 +36,22 @@ _PATIENCE = 5.0
 
 @dataclass(frozen=True)
 class Move:
-    """One file or folder on its way: where it was written, where it belongs, and where what was there is kept until then."""
+    """One file or folder on its way.
+
+    Attributes
+    ----------
+    new, place
+        Where it was written, and where it belongs.
+    old
+        Where what was there before is kept until all is done.
+    is_first
+        Whether there was nothing before.
+    """
 
     new: Path
     place: Path
     old: Path
+    is_first: bool = False
 
     @classmethod
     def to(cls, new: Path, place: Path) -> Move:
@@ -85,7 +97,7 @@ def swap(outputs: Sequence[Move], record: Move | None) -> None:
     """
     if not outputs and not record:
         return
-    moves = Swap(tuple(outputs), record)
+    moves = Swap(tuple(map(_looked_at, outputs)), _looked_at(record) if record else None)
     with _signals_wait():
         try:
             for move in moves.moves:
@@ -95,6 +107,10 @@ def swap(outputs: Sequence[Move], record: Move | None) -> None:
             raise _cannot(moves, error) from error
         with journal:
             _complete_or_undo(moves)
+
+
+def _looked_at(move: Move) -> Move:
+    return replace(move, is_first=not os.path.lexists(move.place))
 
 
 def settle(place: Path) -> None:
@@ -148,6 +164,12 @@ def _complete_or_undo(moves: Swap) -> None:
                 "what it names is all still there"
             ) from error
         raise _cannot(moves, error) from error
+    # all is in its place; what is left of the old is in nobody's way, and goes with the next command if not now
+    with suppress(OSError):
+        _sync_folders(moves)
+        for move in moves.moves:
+            _remove(move.old)
+        os.unlink(moves.journal)
 
 
 def _complete(moves: Swap) -> None:
@@ -162,8 +184,6 @@ def _complete(moves: Swap) -> None:
         if os.path.lexists(move.new):
             _keep(move)
             os.replace(move.new, move.place)
-    _sync_folders(moves)
-    _clear(moves)
 
 
 def _undo(moves: Swap) -> None:
@@ -174,8 +194,8 @@ def _undo(moves: Swap) -> None:
                 os.unlink(move.old)
             else:
                 os.replace(move.old, move.place)
-        elif not os.path.lexists(move.new) and os.path.lexists(move.place):
-            os.rename(move.place, move.new)  # there was none before
+        elif move.is_first and not os.path.lexists(move.new) and os.path.lexists(move.place):
+            os.rename(move.place, move.new)
     record = moves.record
     if record:
         if not os.path.lexists(record.new) and os.path.lexists(record.place):
@@ -206,13 +226,6 @@ def _move_foreign(start: Path, to: Path) -> None:
     for name in os.listdir(start):
         if name not in FILES and not os.path.lexists(to / name):
             os.rename(start / name, to / name)
-
-
-def _clear(moves: Swap) -> None:
-    """All is in its place: the old ones go, and then the journal."""
-    for move in moves.moves:
-        _remove(move.old)
-    os.unlink(moves.journal)
 
 
 def _remove(path: Path) -> None:
@@ -264,8 +277,8 @@ def _write_journal(moves: Swap) -> contextlib.AbstractContextManager[None]:
     """Write the journal, and hold it until the swap is over."""
     folder = moves.journal.parent
 
-    def said(move: Move) -> list[str]:
-        return [os.path.relpath(path, folder) for path in (move.new, move.place, move.old)]
+    def said(move: Move) -> list[object]:
+        return [*(os.path.relpath(path, folder) for path in (move.new, move.place, move.old)), move.is_first]
 
     data = {
         "made_by": MARK,
@@ -295,12 +308,12 @@ def _read_journal(journal: Path) -> Swap | None:
         data = json.loads(journal.read_text(encoding="utf-8"))
         outputs, record = data["outputs"], data["record"]
 
-        def move(said: Sequence[str]) -> Move:
-            new, place, old = (Path(os.path.normpath(journal.parent / each)) for each in said)
-            return Move(new, place, old)
+        def move(said: Sequence[Any]) -> Move:
+            new, place, old = (Path(os.path.normpath(journal.parent / each)) for each in said[:3])
+            return Move(new, place, old, bool(said[3]))
 
         return Swap(tuple(map(move, outputs)), move(record) if record else None)
-    except (OSError, ValueError, KeyError, TypeError):
+    except (OSError, ValueError, KeyError, IndexError, TypeError):
         return None
 
 

@@ -54,13 +54,15 @@ class Workbook:
     ------
     SourceFault
         When it is no workbook, protected by a password, damaged, or would fill the memory. The code is
-        ``"text"`` when it is a text.
+        ``"kind-differs"`` when it is a text.
     """
 
     def __init__(self, data: bytes) -> None:
         kind = recognise(data)
         if kind == TEXT:
-            raise SourceFault("text", "it is no workbook but a delimited text", "give it the suffix .csv")
+            raise SourceFault(
+                "kind-differs", "it is no workbook but a delimited text", "give it the suffix .csv"
+            )
         self._kind, self.is_html = kind, kind == HTML
         if self.is_html:
             tables = html_tables(data)
