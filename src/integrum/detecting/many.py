@@ -30,7 +30,7 @@ def detect_layouts(
     Parameters
     ----------
     plan
-        Groups that say something about their layout are taken at their word.
+        One with columns is taken at its word, and so are groups that say something about their layout.
     sources
         The sources.
     executor
@@ -44,7 +44,7 @@ def detect_layouts(
         Each source with its guess. Of a sheet only the columns of its table are left in the source.
     """
     said = [group.layout for group in plan.sources]
-    guessed = [at for at, source in enumerate(sources) if said[source.group] == Layout()]
+    guessed = [at for at, source in enumerate(sources) if not plan.columns and said[source.group] == Layout()]
     groups = [
         [sources[at] for at in guessed[start : start + _TOGETHER]]
         for start in range(0, len(guessed), _TOGETHER)
