@@ -235,9 +235,9 @@ def test_a_second_table_is_reported(folder) -> None:
 
 @pytest.mark.parametrize("size", [0, 1, 7])
 def test_footers_comments_and_line_breaks_across_batch_borders(folder, monkeypatch, size: int) -> None:
-    from integrum.reading import pieces
+    from integrum.reading import cutting
 
-    monkeypatch.setattr(pieces, "PIECE", 40 + size)
+    monkeypatch.setattr(cutting, "PIECE", 40 + size)
     rows = [f'{at},"two\nlines {at}"' for at in range(30)]
     rows[11] = "# a comment"
     folder.write("a.csv", "\n".join(["n,text", *rows, "Total,x", "", "Signed"]))
@@ -309,9 +309,9 @@ def spoilt(chance: random.Random) -> bytes:
 
 @pytest.mark.parametrize("size", [97, 8 << 20])
 def test_spoilt_files_never_end_a_run(folder, monkeypatch, size: int) -> None:
-    from integrum.reading import pieces
+    from integrum.reading import cutting
 
-    monkeypatch.setattr(pieces, "PIECE", size)
+    monkeypatch.setattr(cutting, "PIECE", size)
     for round_ in range(25):
         chance = random.Random(3_000_000 + round_)
         for number in range(6):

@@ -12,7 +12,6 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 import integrum as ig
-from integrum.reading import pieces
 
 KEEP = ig.Rules(unlisted="keep", duplicates="keep")
 
@@ -144,8 +143,8 @@ def test_any_table_comes_back_cell_for_cell_across_batch_borders(rows, end: str,
     text = io.StringIO()
     csv.writer(text, lineterminator=end, quoting=csv.QUOTE_ALL).writerows([["p", "q", "r"], *rows])
     wanted = [row for row in rows if any(each.strip() for each in row) and row != ["p", "q", "r"]]
-    normal = pieces.PIECE
-    pieces.PIECE = size
+    normal = cutting.PIECE
+    cutting.PIECE = size
     try:
         with tempfile.TemporaryDirectory() as name:
             Path(name, "a.csv").write_bytes(text.getvalue().encode())
@@ -154,7 +153,7 @@ def test_any_table_comes_back_cell_for_cell_across_batch_borders(rows, end: str,
             with open(to_csv.output, encoding="utf-8", newline="") as file:
                 read = list(csv.reader(file))[1:]
     finally:
-        pieces.PIECE = normal
+        cutting.PIECE = normal
     got = list(zip(*(cells(outcome, name) for name in "pqr"), strict=True))
     assert got == [tuple(each or None for each in row) for row in wanted]
     assert [row[2:] for row in read] == wanted

@@ -737,9 +737,9 @@ def test_the_same_bytes_whatever_is_kept_and_whoever_works(folder, tmp_path, mon
 
 
 def test_a_sheet_of_more_than_one_piece(folder, monkeypatch) -> None:
-    from integrum.reading import pieces
+    from integrum.reading import cutting
 
-    monkeypatch.setattr(pieces, "PIECE", 4_000)
+    monkeypatch.setattr(cutting, "PIECE", 4_000)
     rows = [["lake", "depth"], *([f"L{at}", at / 4] for at in range(2_000))]
     folder.write("a.xlsx", books.sheets(May=rows))
     outcome = ig.assemble(plan_for(folder))

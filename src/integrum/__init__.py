@@ -23,8 +23,9 @@ if TYPE_CHECKING:
         SourceChanged,
     )
     from integrum.plan.layout import Layout
+    from integrum.plan.merge import merge_plan
     from integrum.plan.model import Also, Column, Plan, Provenance, Rules, Sources
-    from integrum.plan.toml import merge_plan, parse_plan, read_plan, write_plan
+    from integrum.plan.toml import parse_plan, read_plan, write_plan
     from integrum.problems import Problem
     from integrum.recording.outcome import Outcome
     from integrum.recording.read import Record, read_record
@@ -56,7 +57,7 @@ _HOMES = {
     "assemble": "calls",
     "draft": "calls",
     "look": "calls",
-    "merge_plan": "plan.toml",
+    "merge_plan": "plan.merge",
     "parse_plan": "plan.toml",
     "read_plan": "plan.toml",
     "read_record": "recording.read",

@@ -9,7 +9,7 @@ from contextlib import contextmanager
 from dataclasses import replace
 from datetime import UTC, datetime
 from pathlib import Path
-from typing import TYPE_CHECKING, Any, Self, TypeGuard
+from typing import TYPE_CHECKING, Any, TypeGuard
 
 from integrum.errors import NothingFound, OutputError
 from integrum.plan.layout import Layout
@@ -18,14 +18,13 @@ from integrum.plan.toml import moved, read_plan
 from integrum.problems import Problem, SourceFault
 from integrum.sources.find import Found, find_sources
 from integrum.sources.own import OwnWork
+from integrum.sources.scratch import Scratch
 from integrum.sources.source import Source
 from integrum.sources.suffixes import is_delimited
 from integrum.workers import WORKERS, Watch
 
 # a run with a plan needs neither the survey nor the draft; what is only needed sometimes is loaded then
 if TYPE_CHECKING:
-    from tempfile import TemporaryDirectory
-
     from integrum.drafting.draft import Draft
     from integrum.engine.engine import Learned
     from integrum.recording.outcome import Outcome
@@ -83,7 +82,7 @@ def survey(
     from integrum.surveying.survey import names_found, survey_found
 
     plan, folder = _looked_at(where)
-    with _Scratch() as scratch, _workers(executor) as pool:
+    with Scratch() as scratch, _workers(executor) as pool:
         found = _found(plan, folder, OwnWork(), pool, scratch, watch, contents=contents)
         if not contents:
             return names_found(plan, found, pool)
@@ -118,11 +117,11 @@ def look(where: Where, *, layout: Layout | None = None) -> OneSource:
     >>> [(row.row, row.part) for row in look(file).rows]
     [(1, 'preamble'), (2, 'header'), (3, 'units'), (4, 'data'), (5, 'data')]
     """
-    with _Scratch() as scratch:
+    with Scratch() as scratch:
         return _look(where, layout, scratch)
 
 
-def _look(where: Where, layout: Layout | None, scratch: _Scratch) -> OneSource:
+def _look(where: Where, layout: Layout | None, scratch: Scratch) -> OneSource:
     from integrum.detecting.detect import Detected
     from integrum.detecting.many import detect_some
     from integrum.surveying.look import look_at
@@ -270,7 +269,7 @@ def assemble(
     own = OwnWork(path for path in (target, records) if path and not many)
     if records:
         own.learn(records)
-    with _Scratch() as scratch, _workers(executor) as pool:
+    with Scratch() as scratch, _workers(executor) as pool:
         ready = _plan(what, own, pool, scratch, watch, in_flight)
         plan = ready.plan
         headers = [header for column in plan.columns for header in column.headers]
@@ -361,7 +360,7 @@ def _plan(
     what: Plan | Draft | Where | Sequence[Where],
     own: OwnWork,
     pool: Executor,
-    scratch: _Scratch,
+    scratch: Scratch,
     watch: Watch | None,
     in_flight: int,
 ) -> _Ready:
@@ -385,7 +384,7 @@ def _found(
     folder: Path,
     own: OwnWork,
     pool: Executor,
-    scratch: _Scratch,
+    scratch: Scratch,
     watch: Watch | None = None,
     headers: Collection[str] = (),
     contents: bool = True,
@@ -404,33 +403,6 @@ def _found(
     from integrum.sources.sheets import unfold
 
     return unfold(found, plan.sources, pool, contents, headers, scratch.folder, watch, known)
-
-
-class _Scratch:
-    """A folder for one call, in which the sheets of workbooks are kept as text; it is made when it is first asked for."""
-
-    def __init__(self) -> None:
-        self._made: TemporaryDirectory[str] | None = None
-
-    def __enter__(self) -> Self:
-        return self
-
-    @property
-    def folder(self) -> Path:
-        """The folder."""
-        if self._made is None:
-            from tempfile import TemporaryDirectory
-
-            self._made = TemporaryDirectory(prefix="integrum-", ignore_cleanup_errors=True)
-        return Path(self._made.name)
-
-    def folder_for(self, found: Found) -> Path | None:
-        """The same for the sources of a search, where there are sheets among them."""
-        return self.folder if any(source.sheet for source in found.sources) else None
-
-    def __exit__(self, *error: object) -> None:
-        if self._made is not None:
-            self._made.cleanup()
 
 
 @contextmanager

@@ -21,8 +21,9 @@ from integrum.naming.identifiers import Identified
 from integrum.plan.layout import Layout
 from integrum.plan.model import Column, Plan
 from integrum.problems import Problem, SourceFault
+from integrum.reading.cutting import PIECE
 from integrum.reading.head import Head
-from integrum.reading.pieces import PIECE, Piece
+from integrum.reading.pieces import Piece
 from integrum.sources.source import Source
 from integrum.workers import Watch, ahead, workers_of
 

@@ -7,7 +7,8 @@ from concurrent.futures import Executor
 
 from integrum.engine.inspecting import Candidate, Inspection, inspect_some, pieces_of
 from integrum.problems import SourceFault
-from integrum.reading.pieces import PIECE, Piece, changed
+from integrum.reading.cutting import PIECE
+from integrum.reading.pieces import Piece, changed
 from integrum.workers import Watch, ahead
 
 _FEW = 64

@@ -10,9 +10,10 @@ from blake3 import blake3
 from integrum.columns.binding import Binding
 from integrum.plan.layout import Layout
 from integrum.problems import SourceFault
+from integrum.reading.cutting import PIECE, cut
 from integrum.reading.head import Head
 from integrum.reading.parsing import parse
-from integrum.reading.pieces import PIECE, Piece, cut, load
+from integrum.reading.pieces import Piece, load
 from integrum.reading.stream import reads_ranges
 from integrum.sources.source import Source
 from integrum.values.pipeline import convert

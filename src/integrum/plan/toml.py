@@ -1,4 +1,4 @@
-"""A plan as TOML, both ways: the keys are the field names of the Python objects; and merged into a file that is there."""
+"""A plan as TOML, both ways: the keys are the field names of the Python objects."""
 
 from __future__ import annotations
 
@@ -10,8 +10,7 @@ from pathlib import Path
 from typing import Any
 
 import tomlkit
-from tomlkit.container import Container
-from tomlkit.items import AoT, Table, Whitespace
+from tomlkit.items import AoT, Table
 
 from integrum.errors import PlanError
 from integrum.plan.checks import nearest
@@ -21,8 +20,8 @@ from integrum.plan.model import FORMAT, HOLDS, Plan
 # the group; ("plan", "") is the top
 Remarks = Mapping[tuple[str, str], Sequence[str]]
 
-_PARTS = fields(Plan)
-_LISTS = tuple(each.name for each in _PARTS if each.default_factory is MISSING)
+PARTS = fields(Plan)
+LISTS = tuple(each.name for each in PARTS if each.default_factory is MISSING)
 
 
 def read_plan(path: str | Path) -> Plan:
@@ -102,7 +101,7 @@ def parse_plan(text: str) -> Plan:
     except tomllib.TOMLDecodeError as error:
         raise PlanError(f"this is not TOML: {error}") from None
     version = tree.pop("integrum", None)
-    known = ["integrum", *(each.name for each in _PARTS)]
+    known = ["integrum", *(each.name for each in PARTS)]
     for key in tree:
         if key not in known:
             raise PlanError(f"unknown key{nearest(key, known)}", f"key {key}")
@@ -114,20 +113,20 @@ def parse_plan(text: str) -> Plan:
         )
     if "sources" not in tree:
         raise PlanError("missing; a plan has at least one [[sources]]", "key sources")
-    values = {each.name: _part(each, tree[each.name]) for each in _PARTS if each.name in tree}
+    values = {each.name: _part(each, tree[each.name]) for each in PARTS if each.name in tree}
     return Plan(**values)
 
 
 def _part(part: Field[Any], value: Any) -> Any:
     """One of the keys of a plan: a list of objects, or one."""
     kind = part.metadata[HOLDS]
-    if part.name not in _LISTS:
+    if part.name not in LISTS:
         if not isinstance(value, dict):
             raise PlanError(f"expected a [{part.name}] table", f"key {part.name}")
-        return _build(kind, value, part.name)
+        return build(kind, value, part.name)
     if not isinstance(value, list) or not all(isinstance(item, dict) for item in value):
         raise PlanError(f"expected [[{part.name}]] tables", f"key {part.name}")
-    return [_build(kind, item, _numbered(part.name, number, item)) for number, item in enumerate(value, 1)]
+    return [build(kind, item, _numbered(part.name, number, item)) for number, item in enumerate(value, 1)]
 
 
 def write_plan(plan: Plan, remarks: Remarks | None = None) -> str:
@@ -165,76 +164,17 @@ def write_plan(plan: Plan, remarks: Remarks | None = None) -> str:
         document.add(tomlkit.comment(_one_line(line)))
     document.add("integrum", tomlkit.item(FORMAT))
     document.add(tomlkit.nl())
-    for part in _PARTS:
+    for part in PARTS:
         value = getattr(plan, part.name)
-        if part.name in _LISTS:
+        if part.name in LISTS:
             group = AoT([])
             for item in value:
-                group.append(_table(item, remarks.get((part.name, _key(item)), ())))
+                group.append(table_of(item, remarks.get((part.name, key_of(item)), ())))
             if group:
                 document.add(part.name, group)
         elif value != part.metadata[HOLDS]():
-            document.add(part.name, _table(value, remarks.get((part.name, ""), ())))
-    return _spaced(tomlkit.dumps(document))
-
-
-def merge_plan(text: str, plan: Plan, remarks: Remarks | None = None) -> str:
-    """Bring the text of a plan file to say what a plan says, and leave all else in it as it is.
-
-    Comments, order and spelling survive. Columns are told by their names, groups of sources by their names or by
-    where their sources are; what the plan has besides is put where it has it, what it lacks is taken out.
-
-    Parameters
-    ----------
-    text
-        The content of a plan file.
-    plan
-        What it shall say.
-    remarks
-        Comment lines for what is new in it, as for `write_plan`.
-
-    Returns
-    -------
-    str
-        `parse_plan` gives a plan equal to `plan` back.
-
-    Raises
-    ------
-    PlanError
-        When the text is not a plan.
-
-    Examples
-    --------
-    >>> old = '''integrum = 1
-    ... [[sources]]
-    ... find = "loggers"  # from the north shore
-    ... [[columns]]
-    ... name = "depth"
-    ... '''
-    >>> from integrum.plan.model import Column, Sources
-    >>> print(merge_plan(old, Plan([Sources("loggers")], [Column("depth", "number")])), end="")
-    integrum = 1
-    [[sources]]
-    find = "loggers"  # from the north shore
-    [[columns]]
-    name = "depth"
-    type = "number"
-    """
-    parse_plan(text)
-    document = tomlkit.parse(text)
-    leads: list[tuple[Table, str]] = []
-    _lead(document, [], leads)
-    for part in _PARTS:
-        value, kind = getattr(plan, part.name), part.metadata[HOLDS]
-        if part.name in _LISTS:
-            _merge_list(document, part.name, kind, value, remarks or {})
-        elif part.name in document:
-            _merge_table(document[part.name], value)
-        elif value != kind():
-            document.add(part.name, _table(value, (remarks or {}).get((part.name, ""), ())))
-    for table, said in leads:
-        table.trivia.indent = f"\n{said}" + table.trivia.indent
-    return _spaced(tomlkit.dumps(document))
+            document.add(part.name, table_of(value, remarks.get((part.name, ""), ())))
+    return spaced(tomlkit.dumps(document))
 
 
 def moved(plan: Plan, remarks: Remarks, place: Callable[[str], str]) -> tuple[Plan, Remarks]:
@@ -248,121 +188,54 @@ def moved(plan: Plan, remarks: Remarks, place: Callable[[str], str]) -> tuple[Pl
     return replace(plan, sources=groups), told
 
 
-def _lead(container: Container, above: list[tuple[Container, int]], leads: list[tuple[Table, str]]) -> None:
-    """Take out the comments right above the head of a table, which the library counts to the table before it."""
-    for at, (key, item) in enumerate(container.body):
-        tables = [item] if isinstance(item, Table) else item.body if isinstance(item, AoT) else None
-        if tables is None:
-            above.clear() if key is not None else above.append((container, at))
-            continue
-        for table in tables:
-            said = ""
-            while above:
-                holder, place = above.pop()
-                line = holder.body[place][1].as_string()
-                if not line.strip():
-                    break
-                said, holder.body[place] = line + said, (None, Whitespace(""))
-            above.clear()
-            if said:
-                leads.append((table, said))
-            _lead(table.value, above, leads)
-
-
-def _merge_list(document: Any, name: str, kind: type, items: Sequence[Any], remarks: Remarks) -> None:
-    if name not in document:
-        if items:
-            document.add(name, AoT([]))
-        else:
-            return
-    if not isinstance(document[name], AoT):  # written as an array of inline tables
-        document[name] = AoT([_table(item, remarks.get((name, _key(item)), ())) for item in items])
-        return
-    tables: Any = document[name]
-    for at, item in enumerate(items):
-        keys = [_key(_build(kind, table.unwrap(), name)) for table in tables]
-        there = next((number for number in range(at, len(keys)) if keys[number] == _key(item)), None)
-        if there is None:
-            tables.insert(at, _table(item, remarks.get((name, _key(item)), ())))
-            continue
-        if there != at:
-            moved = tables[there]
-            del tables[there]
-            tables.insert(at, moved)
-        _merge_table(tables[at], item)
-    while len(tables) > len(items):
-        del tables[len(tables) - 1]
-
-
-def _merge_table(table: Any, item: Any) -> None:
-    """Change the keys of a table that say something else than an object does."""
-    old = _build(type(item), table.unwrap(), "")
-    for field in fields(item):
-        value = getattr(item, field.name)
-        if getattr(old, field.name) == value:
-            continue
-        if is_dataclass(value) and field.name in table:
-            _merge_table(table[field.name], value)
-        elif value == _default(field):
-            table.remove(field.name)
-        elif field.name in table:
-            table[field.name] = _plain(value)
-        else:
-            tail = _tail(table.value)
-            table.add(field.name, _table(value, ()) if is_dataclass(value) else _plain(value))
-            table.value.body.extend(tail)
-
-
-def _tail(container: Container) -> list[Any]:
-    """Take off what stands behind the last key."""
-    end = max((at for at, (key, _) in enumerate(container.body) if key is not None), default=-1) + 1
-    tail = container.body[end:]
-    del container.body[end:]
-    return tail
-
-
-def _key(item: Any) -> str:
+def key_of(item: Any) -> str:
     """What tells one of a list of objects from the others."""
     return str(item.name) if hasattr(item, "name") else str(item.key)
 
 
-def _default(field: Field[Any]) -> Any:
+def default_of(field: Field[Any]) -> Any:
+    """The default of a field."""
     return field.default if field.default_factory is MISSING else field.default_factory()
 
 
-def _spaced(text: str) -> str:
+def spaced(text: str) -> str:
+    """The text with one empty line between tables at the most, and one line end at its end."""
     # line breaks inside texts are written as escapes, so these are all between tables
     return re.sub(r"\n{3,}", "\n\n", text).rstrip("\n") + "\n"
 
 
-def _table(item: Any, remarks: Sequence[str]) -> Table:
+def table_of(item: Any, remarks: Sequence[str]) -> Table:
+    """An object as a table; keys that say what holds anyway are left out."""
     table = tomlkit.table()
     for line in remarks:
         table.add(tomlkit.comment(_one_line(line)))
     for field in fields(item):
         value = getattr(item, field.name)
-        if value == _default(field) and field.name != "type":
+        if value == default_of(field) and field.name != "type":
             continue
         if is_dataclass(value):
             table.add(tomlkit.nl())
-            table.add(field.name, _table(value, ()))
+            table.add(field.name, table_of(value, ()))
             continue
-        table.add(field.name, _plain(value))
+        table.add(field.name, plain(value))
     table.add(tomlkit.nl())
     return table
 
 
-def _plain(value: Any) -> Any:
+def plain(value: Any) -> Any:
+    """A value as TOML has it."""
     if isinstance(value, tuple):
-        return [_plain(item) for item in value]
+        return [plain(item) for item in value]
     if is_dataclass(value):
         value = {
-            each.name: said for each in fields(value) if (said := getattr(value, each.name)) != _default(each)
+            each.name: said
+            for each in fields(value)
+            if (said := getattr(value, each.name)) != default_of(each)
         }
     if isinstance(value, Mapping):
         inline = tomlkit.inline_table()
         for key, item in value.items():
-            inline.add(key, _plain(item))
+            inline.add(key, plain(item))
         return inline
     return value
 
@@ -371,7 +244,8 @@ def _one_line(text: str) -> str:
     return "".join(" " if ord(letter) < 32 or ord(letter) == 127 else letter for letter in text)
 
 
-def _build(kind: type, given: dict[str, Any], place: str) -> Any:
+def build(kind: type, given: dict[str, Any], place: str) -> Any:
+    """Make an object of the keys of a table; errors name the place."""
     known = [field.name for field in fields(kind)]
     for key in given:
         if key not in known:
@@ -391,14 +265,14 @@ def _build(kind: type, given: dict[str, Any], place: str) -> Any:
 def _held(field: Field[Any], value: Any, place: str) -> Any:
     """What stands inside a table: an object, or texts and objects in a list."""
     kind = field.metadata[HOLDS]
-    if is_dataclass(_default(field)):
+    if is_dataclass(default_of(field)):
         if not isinstance(value, dict):
             raise PlanError(f"expected a [sources.{field.name}] table", f"{place}, key {field.name}")
-        return _build(kind, value, f"{place}, {field.name}")
+        return build(kind, value, f"{place}, {field.name}")
     if not isinstance(value, list):
         return value
     return [
-        _build(kind, item, f"{place}, {field.name}[{number}]") if isinstance(item, dict) else item
+        build(kind, item, f"{place}, {field.name}[{number}]") if isinstance(item, dict) else item
         for number, item in enumerate(value, 1)
     ]
 

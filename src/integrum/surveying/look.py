@@ -10,9 +10,10 @@ from integrum.detecting.detect import Detected
 from integrum.engine.ledger import spelled
 from integrum.plan.layout import Layout
 from integrum.problems import clipped
+from integrum.reading.cutting import cut
 from integrum.reading.head import Head, read_head
 from integrum.reading.parsing import parse
-from integrum.reading.pieces import Piece, cut, load
+from integrum.reading.pieces import Piece, load
 from integrum.reading.records import spans
 from integrum.reading.stream import TextStream
 from integrum.sources.source import Source

@@ -1,0 +1,157 @@
+"""Bring the text of a plan file to say what a plan says, and leave all else in it as it is."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import fields, is_dataclass
+from typing import Any
+
+import tomlkit
+from tomlkit.container import Container
+from tomlkit.items import AoT, Table, Whitespace
+
+from integrum.plan.model import HOLDS, Plan
+from integrum.plan.toml import (
+    LISTS,
+    PARTS,
+    Remarks,
+    build,
+    default_of,
+    key_of,
+    parse_plan,
+    plain,
+    spaced,
+    table_of,
+)
+
+
+def merge_plan(text: str, plan: Plan, remarks: Remarks | None = None) -> str:
+    """Bring the text of a plan file to say what a plan says, and leave all else in it as it is.
+
+    Comments, order and spelling survive. Columns are told by their names, groups of sources by their names or by
+    where their sources are; what the plan has besides is put where it has it, what it lacks is taken out.
+
+    Parameters
+    ----------
+    text
+        The content of a plan file.
+    plan
+        What it shall say.
+    remarks
+        Comment lines for what is new in it, as for `write_plan`.
+
+    Returns
+    -------
+    str
+        `parse_plan` gives a plan equal to `plan` back.
+
+    Raises
+    ------
+    PlanError
+        When the text is not a plan.
+
+    Examples
+    --------
+    >>> old = '''integrum = 1
+    ... [[sources]]
+    ... find = "loggers"  # from the north shore
+    ... [[columns]]
+    ... name = "depth"
+    ... '''
+    >>> from integrum.plan.model import Column, Sources
+    >>> print(merge_plan(old, Plan([Sources("loggers")], [Column("depth", "number")])), end="")
+    integrum = 1
+    [[sources]]
+    find = "loggers"  # from the north shore
+    [[columns]]
+    name = "depth"
+    type = "number"
+    """
+    parse_plan(text)
+    document = tomlkit.parse(text)
+    leads: list[tuple[Table, str]] = []
+    _lead(document, [], leads)
+    for part in PARTS:
+        value, kind = getattr(plan, part.name), part.metadata[HOLDS]
+        if part.name in LISTS:
+            _merge_list(document, part.name, kind, value, remarks or {})
+        elif part.name in document:
+            _merge_table(document[part.name], value)
+        elif value != kind():
+            document.add(part.name, table_of(value, (remarks or {}).get((part.name, ""), ())))
+    for table, said in leads:
+        table.trivia.indent = f"\n{said}" + table.trivia.indent
+    return spaced(tomlkit.dumps(document))
+
+
+def _lead(container: Container, above: list[tuple[Container, int]], leads: list[tuple[Table, str]]) -> None:
+    """Take out the comments right above the head of a table, which the library counts to the table before it."""
+    for at, (key, item) in enumerate(container.body):
+        tables = [item] if isinstance(item, Table) else item.body if isinstance(item, AoT) else None
+        if tables is None:
+            above.clear() if key is not None else above.append((container, at))
+            continue
+        for table in tables:
+            said = ""
+            while above:
+                holder, place = above.pop()
+                line = holder.body[place][1].as_string()
+                if not line.strip():
+                    break
+                said, holder.body[place] = line + said, (None, Whitespace(""))
+            above.clear()
+            if said:
+                leads.append((table, said))
+            _lead(table.value, above, leads)
+
+
+def _merge_list(document: Any, name: str, kind: type, items: Sequence[Any], remarks: Remarks) -> None:
+    if name not in document:
+        if items:
+            document.add(name, AoT([]))
+        else:
+            return
+    if not isinstance(document[name], AoT):  # written as an array of inline tables
+        document[name] = AoT([table_of(item, remarks.get((name, key_of(item)), ())) for item in items])
+        return
+    tables: Any = document[name]
+    for at, item in enumerate(items):
+        keys = [key_of(build(kind, table.unwrap(), name)) for table in tables]
+        there = next((number for number in range(at, len(keys)) if keys[number] == key_of(item)), None)
+        if there is None:
+            tables.insert(at, table_of(item, remarks.get((name, key_of(item)), ())))
+            continue
+        if there != at:
+            moved = tables[there]
+            del tables[there]
+            tables.insert(at, moved)
+        _merge_table(tables[at], item)
+    while len(tables) > len(items):
+        del tables[len(tables) - 1]
+
+
+def _merge_table(table: Any, item: Any) -> None:
+    """Change the keys of a table that say something else than an object does."""
+    old = build(type(item), table.unwrap(), "")
+    for field in fields(item):
+        value = getattr(item, field.name)
+        if getattr(old, field.name) == value:
+            continue
+        if is_dataclass(value) and field.name in table:
+            _merge_table(table[field.name], value)
+        elif value == default_of(field):
+            table.remove(field.name)
+        elif field.name in table:
+            table[field.name] = plain(value)
+        else:
+            tail = _tail(table.value)
+            table.add(field.name, table_of(value, ()) if is_dataclass(value) else plain(value))
+            table.value.body.extend(tail)
+
+
+def _tail(container: Container) -> list[Any]:
+    """Take off what stands behind the last key."""
+    end = max((at for at, (key, _) in enumerate(container.body) if key is not None), default=-1) + 1
+    tail = container.body[end:]
+    del container.body[end:]
+    return tail
