@@ -12,6 +12,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 import integrum as ig
+from integrum.reading import cutting
 
 KEEP = ig.Rules(unlisted="keep", duplicates="keep")
 
