@@ -17,6 +17,7 @@ test: $(VENV)/installed-test
 
 bench: $(VENV)/installed-test
 	$(BIN)/python benchmarks/run.py
+	$(BIN)/python benchmarks/ratios.py
 	$(BIN)/python benchmarks/names.py
 
 clean:

@@ -228,6 +228,7 @@ def test_a_run_that_assembles_nothing_leaves_what_was_there(old, folder, integru
     ran = integrum("assemble", "plan.toml", "--to", "o.csv")
     assert ran.returncode == 2
     assert "a.csv (quote-not-closed)" in ran.stderr
+    assert "nothing was assembled, so nothing was written" in ran.stderr
     for path, data in before.items():
         if path.parent != folder.path:
             assert path.read_bytes() == data

@@ -198,6 +198,8 @@ def summary(outcome: Outcome) -> list[str]:
     lines = [
         f"{outcome.rows:,} rows × {len(outcome.schema)} columns from {assembled:,} of {len(outcome.sources):,} sources"
     ]
+    if not outcome.is_assembled:
+        lines.append("nothing was assembled, so nothing was written; what was there before is as it was")
     parts = [f"{total[part]:,} {part.replace('_', ' ')}" for part in PARTS if total[part]]
     lines.append(f"ledger: {total['rows']:,} rows in the files = {' + '.join(parts) or '0'}")
     aside = [one for one in outcome.sources if not one.is_assembled]

@@ -82,15 +82,30 @@ def profile(job: Job) -> Profile:
     parts = parts_of(job)
     result = Profile("", Counts.of(parts), in_order(one for part in parts for one in part.rows.aside))
     for part in parts:
-        sources = np.unique(part.rows.source).tolist()
+        runs = _Runs(part.rows)
         for position in part.family.header.named:
-            seen, canonical = _look(part.rows.columns[position], position, part.rows, part.family.format)
+            seen, canonical = _look(
+                part.rows.columns[position], position, part.rows, runs, part.family.format
+            )
             result.seen += seen
-            result.canonical |= {(source, position): canonical for source in sources}
+            result.canonical |= {(source, position): canonical for source in runs.sources}
     return result
 
 
-def _look(column: pa.Array, position: int, rows: Rows, form: Format) -> tuple[Sequence[Seen], frozenset[str]]:
+class _Runs:
+    """The rows of each source, which stand together: the numbers of the sources, their first rows, how many they are."""
+
+    def __init__(self, rows: Rows) -> None:
+        self.first = np.flatnonzero(np.diff(rows.source, prepend=-1))
+        self.counts = np.diff(self.first, append=len(rows.source)).tolist()
+        self.sources = rows.source[self.first].tolist()
+        self.rows = rows.row[self.first].tolist()
+        self.taking = ints(self.first)
+
+
+def _look(
+    column: pa.Array, position: int, rows: Rows, runs: _Runs, form: Format
+) -> tuple[Sequence[Seen], frozenset[str]]:
     """What is seen in a column, and the types in whose canonical form all of its values are."""
     stray = None
     plain = form.decimal == "." and not form.thousands
@@ -107,6 +122,10 @@ def _look(column: pa.Array, position: int, rows: Rows, form: Format) -> tuple[Se
         canonical = _CANONICAL.get(KINDS[lone], _ANY) if plain else _ANY
         if lone == EMPTY:
             return (), canonical
+        if not column.null_count:
+            raw = column.take(runs.taking).to_pylist()
+            together = zip(runs.sources, runs.counts, runs.rows, raw, strict=True)
+            return [Seen(source, position, lone, *rest) for source, *rest in together], canonical
         kind_of = np.full(len(column), lone, np.int8)
         kind_of[truths(column.is_null())] = EMPTY
     return list(_counted(column, kind_of, position, rows, lone is not None)), canonical
