@@ -96,10 +96,8 @@ def main(root: Path) -> None:
             if what in ("to Parquet", "survey", "without a plan"):
                 continue
             ratio = "1" if not number else f"{loop / seconds:.1f} × faster"
-            print(
-                f"| {'' if number else said} | {what} | {seconds:.1f} s | {peak:,.0f} MB | {ratio} |",
-                flush=True,
-            )
+            times = f"{seconds:.1f} s | {cpu:.1f} s"
+            print(f"| {'' if number else said} | {what} | {times} | {peak:,.0f} MB | {ratio} |", flush=True)
         floor = found.get("bare floor: parse and write")
         of_run = [_both(found[what], run) for what in ("to Parquet", "survey", "without a plan")]
         others.append(f"| {name} | " + " | ".join([_both(run, floor) if floor else "", *of_run]) + " |")
