@@ -105,10 +105,15 @@ def parser() -> argparse.ArgumentParser:
 
 
 class _Formatter(argparse.HelpFormatter):
-    """Help with room for the names of options."""
+    """Help with room for the names of options, and the commands without a heading of their own."""
 
     def __init__(self, prog: str) -> None:
         super().__init__(prog, max_help_position=30)
+
+    def _format_action(self, action: argparse.Action) -> str:
+        if isinstance(action, argparse._SubParsersAction):
+            return "".join(map(self._format_action, action._get_subactions()))
+        return super()._format_action(action)
 
 
 def _where(one: argparse.ArgumentParser, name: str, said: str) -> None:
