@@ -6,11 +6,10 @@ import re
 from datetime import date
 
 import pyarrow as pa
-import pyarrow.compute as pc
 
 from integrum.arrow.arrays import truths
 from integrum.values.types.letters import Letters
-from integrum.values.types.type import Mask, Tested, Type, cast
+from integrum.values.types.type import Mask, Tested, Type, tested_by_cast
 
 LENGTH = len("2024-05-01")
 _FORM = re.compile(r"[0-9]{4}-[0-9]{2}-[0-9]{2}")
@@ -31,12 +30,7 @@ def _parse(text: str) -> str | None:
 
 
 def _test(values: pa.Array) -> Tested:
-    if _odd(values).any():
-        return False, None
-    done = cast(values, pa.date32())
-    if done is None or len(done) == done.null_count:
-        return done is not None, done
-    return pc.min(pc.cast(done, pa.int32())).as_py() >= _FIRST, done
+    return (False, None) if _odd(values).any() else tested_by_cast(values, pa.date32(), pa.int32(), _FIRST)
 
 
 def _odd(values: pa.Array) -> Mask:

@@ -7,12 +7,11 @@ from datetime import datetime
 
 import numpy as np
 import pyarrow as pa
-import pyarrow.compute as pc
 
 from integrum.arrow.arrays import truths
 from integrum.values.types.date import DATE, LENGTH
 from integrum.values.types.letters import Letters
-from integrum.values.types.type import Mask, Tested, Type, cast
+from integrum.values.types.type import Mask, Tested, Type, tested_by_cast
 
 _FORM = re.compile(r"[0-9]{4}-[0-9]{2}-[0-9]{2}[ T][0-9]{2}:[0-9]{2}(:[0-9]{2}(\.[0-9]{1,6})?)?")
 # finer than a microsecond: cut off there
@@ -38,12 +37,11 @@ def _parse(text: str) -> str | None:
 
 
 def _test(values: pa.Array) -> Tested:
-    if _odd(values).any():
-        return False, None
-    done = cast(values, pa.timestamp("us"))
-    if done is None or len(done) == done.null_count:
-        return done is not None, done
-    return pc.min(pc.cast(done, pa.int64())).as_py() >= _FIRST, done
+    return (
+        (False, None)
+        if _odd(values).any()
+        else tested_by_cast(values, pa.timestamp("us"), pa.int64(), _FIRST)
+    )
 
 
 def _odd(values: pa.Array) -> Mask:

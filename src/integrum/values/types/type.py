@@ -64,3 +64,21 @@ def cast(values: pa.Array, to: pa.DataType) -> pa.Array | None:
         return pc.cast(values, to)
     except pa.ArrowInvalid:
         return None
+
+
+def tested_by_cast(values: pa.Array, to: pa.DataType, whole: pa.DataType, first: int) -> Tested:
+    """Test a column by casting it to dates or times; none may lie before the first one of the calendar.
+
+    Parameters
+    ----------
+    values
+        Texts of which none is odd.
+    to, whole
+        The Arrow type, and the one of the whole numbers below it.
+    first
+        The first date or time, as such a number.
+    """
+    done = cast(values, to)
+    if done is None or len(done) == done.null_count:
+        return done is not None, done
+    return pc.min(pc.cast(done, whole)).as_py() >= first, done
