@@ -20,6 +20,9 @@ if TYPE_CHECKING:
 
 NOTHING = 2
 INTERRUPTED = 130
+_INTERRUPTED = "interrupted; nothing was written"
+# seconds for the run to clean up after itself
+_PATIENCE = 10.0
 
 _ABOUT = (
     "Many delimited files and workbooks become one table that can be trusted: every row knows its file and row, "
@@ -240,7 +243,7 @@ def run() -> None:
             os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())
         raise SystemExit(1) from None
     except _Interrupted:
-        _stop("interrupted; nothing was written", INTERRUPTED)
+        _stop(_INTERRUPTED, INTERRUPTED)
     raise SystemExit(status)
 
 
@@ -254,4 +257,13 @@ class _Interrupted(BaseException):
 
 
 def _interrupt(number: int, frame: FrameType | None) -> NoReturn:  # noqa: ARG001
+    if hasattr(signal, "setitimer"):  # what is left to do is little; if it hangs nevertheless, leave it
+        signal.signal(signal.SIGALRM, _give_up)
+        signal.setitimer(signal.ITIMER_REAL, _PATIENCE)
     raise _Interrupted
+
+
+def _give_up(number: int, frame: FrameType | None) -> NoReturn:  # noqa: ARG001
+    """End at once; what was being written has hidden names, and the next run sweeps it away."""
+    os.write(2, f"integrum: {_INTERRUPTED}\n".encode())
+    os._exit(INTERRUPTED)
