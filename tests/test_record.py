@@ -150,9 +150,7 @@ def test_a_record_is_read_back(plan, tmp_path) -> None:
     ]
     assert [one.layout for one in record.sources] == [one.layout for one in made.sources]
     assert record.problems == made.problems
-    assert [Path(one.path) for one in record.sources][:2] == [
-        tmp_path / "in" / "books" / "visits.xlsx"
-    ] * 2 or record.sources[0].path.endswith("amb_1.csv")
+    assert [one.path for one in record.sources] == [one.path for one in made.sources]
     in_memory = ig.assemble(plan)
     assert [(name, one[1:]) for name, one in record.set_aside] == [
         (name, one[1:]) for name, one in in_memory.set_aside
