@@ -19,7 +19,7 @@ PLAN = """integrum = 1
 [[sources]]
 find = ["{folder}"]
 [sources.layout]
-comment = "#"
+comment_mark = "#"
 [[columns]]
 name = "day"
 type = "date"
@@ -107,7 +107,7 @@ def tiny_files(root: Path) -> None:
         for number in range(5_000):
             rows = "".join(f"2024-01-{day:02},{draw.random() * 10:.2f}\n" for day in range(1, 21))
             (folder / f"{number}.csv").write_text("day,depth\n" + rows)
-    plan.write_text(PLAN.format(folder="tiny").replace('comment = "#"\n', ""))
+    plan.write_text(PLAN.format(folder="tiny").replace('comment_mark = "#"\n', ""))
     run = cpu("assemble", plan, "--to", root / "o.csv", times=3)
     survey, at_once = cpu("survey", folder, times=3), cpu("assemble", folder, "--to", root / "o.csv", times=3)
     print("\n| 5,000 files of 20 rows | CPU |\n|---|---|")

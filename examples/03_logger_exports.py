@@ -23,7 +23,7 @@ plan = ig.Plan(
                 units_row=True,
                 encoding="cp1252",
                 delimiter=";",
-                decimal=",",
+                decimal_mark=",",
                 capture={"serial": "Serial No", "firmware": "Firmware"},
             ),
         ),

@@ -44,7 +44,7 @@ class Made:
     encoding: str
     only_ascii: bool
     delimiter: str
-    decimal: str
+    decimal_mark: str
     header_row: int
     header_rows: int
     units_row: bool
@@ -54,7 +54,7 @@ class Made:
     features: tuple[str, ...]
 
 
-def column(chance: random.Random, kind: str, decimal: str) -> tuple[str, str, list[str]]:
+def column(chance: random.Random, kind: str, decimal_mark: str) -> tuple[str, str, list[str]]:
     """A name, a unit and 120 cells."""
     if kind == "time":
         start = datetime(chance.randint(2015, 2026), chance.randint(1, 12), chance.randint(1, 28))
@@ -80,7 +80,7 @@ def column(chance: random.Random, kind: str, decimal: str) -> tuple[str, str, li
             ]
         )
         digits = chance.randint(1, 3)
-        cells = [f"{chance.gauss(12, 4):.{digits}f}".replace(".", decimal) for _ in range(120)]
+        cells = [f"{chance.gauss(12, 4):.{digits}f}".replace(".", decimal_mark) for _ in range(120)]
         return (
             name,
             unit,
@@ -117,7 +117,7 @@ def make(seed: int) -> Made:
         return came
 
     delimiter = chance.choices([",", ";", "\t", "|"], [50, 25, 15, 10])[0]
-    decimal = "," if delimiter != "," and happens("decimal comma", 0.35) else "."
+    decimal_mark = "," if delimiter != "," and happens("decimal comma", 0.35) else "."
     quote = "'" if happens("single quotes", 0.06) else '"'
     always = happens("all quoted", 0.12) or quote == "'"
     end = chance.choices(["\n", "\r\n", "\r"], [60, 35, 5])[0]
@@ -127,7 +127,7 @@ def make(seed: int) -> Made:
         + ["integer"] * (chance.random() < 0.4)
         + ["text"] * (chance.random() < 0.3)
     )
-    columns = [column(chance, kind, decimal) for kind in kinds]
+    columns = [column(chance, kind, decimal_mark) for kind in kinds]
     width, count = len(columns), chance.choice([3, 5, 8, 20, 60, 119])
     in_names = happens("units in names", 0.25)
     names = []
@@ -188,7 +188,9 @@ def make(seed: int) -> Made:
         footer_row = len(lines) + 1 + sum(each.count(end) for each in lines) * 0
         kind = chance.choice(["total", "note", "end", "signed"])
         if kind == "total" and kinds[0] == "time":
-            lines.append(line(["Total", *["", "55" + decimal + "2"][: width - 1], *[""] * max(width - 3, 0)]))
+            lines.append(
+                line(["Total", *["", "55" + decimal_mark + "2"][: width - 1], *[""] * max(width - 3, 0)])
+            )
         elif kind == "note":
             lines += ["Note: checked against the log book", "Values below 0 were removed"]
         elif kind == "signed":
@@ -207,7 +209,7 @@ def make(seed: int) -> Made:
         CODECS[encoding],
         text.isascii() and encoding not in ("utf-8-sig", "utf-16"),
         delimiter,
-        decimal,
+        decimal_mark,
         header_row,
         header_rows,
         units_row,

@@ -30,10 +30,10 @@ LAYOUT = {
     "header_row": 5,
     "units_row": True,
     "footer_from": ["Total"],
-    "comment": "#",
+    "comment_mark": "#",
     "delimiter": ";",
-    "decimal": ",",
-    "thousands": ".",
+    "decimal_mark": ",",
+    "thousands_mark": ".",
     "encoding": "cp1252",
     "capture": {"serial": "Serial No", "lake": "site"},
 }
@@ -208,7 +208,7 @@ def test_a_draft_writes_the_layouts_down_and_assembles_them(folder, integrum) ->
     brand, main = sorted(draft.plan.sources, key=lambda group: group.layout.delimiter == ",")
     assert main.layout == ig.Layout()
     assert list(brand.layout.header_has) == ["Date/Time", "Temp", "Depth"]
-    assert (brand.layout.delimiter, brand.layout.decimal, brand.layout.units_row) == (";", ",", True)
+    assert (brand.layout.delimiter, brand.layout.decimal_mark, brand.layout.units_row) == (";", ",", True)
     assert list(brand.layout.footer_from) == ["Total"]
     text = str(draft)
     assert "row 3 in 1, row 4 in 1, row 5 in 1" in text
@@ -242,7 +242,7 @@ def test_footers_comments_and_line_breaks_across_batch_borders(folder, monkeypat
     rows[11] = "# a comment"
     folder.write("a.csv", "\n".join(["n,text", *rows, "Total,x", "", "Signed"]))
     outcome = ig.assemble(
-        plan(folder, [ig.Column("n", "integer"), ig.Column("text")], footer_from="Total", comment="#")
+        plan(folder, [ig.Column("n", "integer"), ig.Column("text")], footer_from="Total", comment_mark="#")
     )
     ledger = outcome.sources[0].ledger
     assert (ledger.rows, ledger.data, ledger.comment, ledger.footer) == (34, 29, 1, 3)
@@ -270,7 +270,7 @@ def judged(made: Made) -> dict[str, bool]:
     layout = found.layout
     return {
         "dialect": layout.delimiter == made.delimiter
-        and ("decimal" in found.free or layout.decimal == made.decimal),
+        and ("decimal_mark" in found.free or layout.decimal_mark == made.decimal_mark),
         "header": (layout.header_row, layout.header_rows) == (made.header_row, made.header_rows),
         "units": layout.units_row == made.units_row,
         "footer": bool(layout.footer_from) == bool(made.footer_row),

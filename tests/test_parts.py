@@ -59,7 +59,7 @@ def test_a_file_cut_by_ranges_gives_what_one_cut_as_a_stream_gives(
         patch.setattr(cutting, "_BLOCK", max(1, size // 2))
         (folder / "a.csv").write_bytes((b"\xef\xbb\xbf" if marked else b"") + text.encode())
         (source,) = find_sources([ig.Sources(str(folder))], folder, OwnWork()).sources
-        layout = Layout(comment="#")
+        layout = Layout(comment_mark="#")
         head = read_head(source, layout)
         gave = []
         for keep in (False, True):

@@ -10,9 +10,14 @@ from integrum.plan.model import BAD_VALUES, CASES, DUPLICATES, MISNAMED, TYPES, 
 words = st.text(st.characters(exclude_categories=["Cs"]), min_size=1, max_size=12).filter(str.strip)
 LAYOUTS = [
     ig.Layout(),
-    ig.Layout(header_row=9, units_row=True, delimiter="\t", decimal=",", thousands=".", encoding="utf-16"),
     ig.Layout(
-        header_has=["Date/Time", "Temp (°C)"], footer_from="Total", capture={"no": "Serial No"}, comment="#"
+        header_row=9, units_row=True, delimiter="\t", decimal_mark=",", thousands_mark=".", encoding="utf-16"
+    ),
+    ig.Layout(
+        header_has=["Date/Time", "Temp (°C)"],
+        footer_from="Total",
+        capture={"no": "Serial No"},
+        comment_mark="#",
     ),
     ig.Layout(
         header_row="none",

@@ -22,9 +22,9 @@ ids = "{lake}_{month}.csv"
 labels = { "amb_2.csv" = "Ambermere, second" }
 [sources.layout]
 units_row = true
-comment = "#"
+comment_mark = "#"
 footer_from = ["Total"]
-decimal = ","
+decimal_mark = ","
 delimiter = ";"
 
 [[sources]]

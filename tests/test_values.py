@@ -245,7 +245,7 @@ def test_a_point_is_no_decimal_comma_and_groups_have_three_digits() -> None:
 def test_raw_texts_of_bad_values_are_raw(folder) -> None:
     folder.write("a.csv", "n;x\n1; 3,5x\n2;1.5\n")
     plan = ig.Plan(
-        [ig.Sources(str(folder.path), layout=ig.Layout(delimiter=";", decimal=","))],
+        [ig.Sources(str(folder.path), layout=ig.Layout(delimiter=";", decimal_mark=","))],
         [ig.Column("n"), ig.Column("x", "number", case="upper")],
     )
     assert [one.raw for _, one in ig.assemble(plan).set_aside] == [" 3,5x", "1.5"]

@@ -493,7 +493,7 @@ def test_dates_of_old_workbooks(folder) -> None:
 def test_numbers_stored_as_text_and_numbers_side_by_side(folder) -> None:
     rows = [["lake", "depth"], ["a", "1.234,5"], ["b", 1.234], ["c", "7,2"], ["d", 0.5], ["e", " 12 "]]
     folder.write("a.xlsx", books.sheets(May=rows))
-    comma = ig.Layout(decimal=",", thousands=".")
+    comma = ig.Layout(decimal_mark=",", thousands_mark=".")
     outcome = ig.assemble(plan_for(folder, layout=comma))
     assert outcome.table["depth"].to_pylist() == [1234.5, 1.234, 7.2, 0.5, 12.0]
     assert not outcome.problems
@@ -504,7 +504,10 @@ def test_texts_with_commas_are_drafted_as_numbers(folder) -> None:
     rows = [["lake", "depth"], *([f"L{at}", f"1.{at:03},5"] for at in range(8))]
     folder.write("a.xlsx", books.sheets(May=rows))
     made = ig.draft(folder.path)
-    assert (made.plan.sources[0].layout.decimal, made.plan.sources[0].layout.thousands) == (",", ".")
+    assert (made.plan.sources[0].layout.decimal_mark, made.plan.sources[0].layout.thousands_mark) == (
+        ",",
+        ".",
+    )
     assert ig.assemble(made).table["depth"].to_pylist() == [1000.5 + at for at in range(8)]
 
 
@@ -577,7 +580,7 @@ def test_what_is_called_a_workbook_and_is_none(folder) -> None:
         "old.xls", b'<?xml version="1.0"?><Workbook xmlns="urn:schemas-microsoft-com:office:spreadsheet"/>'
     )
     folder.write("binary.xlsx", bytes(range(256)) * 8)
-    outcome = ig.assemble(plan_for(folder, layout=ig.Layout(decimal=",")))
+    outcome = ig.assemble(plan_for(folder, layout=ig.Layout(decimal_mark=",")))
     assert outcome.table["lake"].to_pylist() == ["Ambermere & co"] * 2 + ["Vessel"]
     assert outcome.table["depth"].to_pylist() == [3.5, 4.0, 1.5]
     assert outcome.table["sheet"].to_pylist() == ["table 1", "table 1", None]
@@ -830,7 +833,7 @@ def test_comments_entries_and_headers_of_sheets_as_the_plan_says(folder, tmp_pat
     folder.write("a.xlsx", books.sheets(May=[*rows, ["Total", 3], ["checked"]]))
     layout = ig.Layout(
         header_has=["depth"],
-        comment="#",
+        comment_mark="#",
         footer_from="Total",
         capture={"site": "Site", "serial": "Serial No"},
     )

@@ -34,7 +34,9 @@ class Known:
         layout = detected.layout
         self._delimiter = layout.delimiter.encode()
         self._top = b""
-        plain = layout.quote == '"' and not (layout.footer_from or layout.comment or layout.thousands)
+        plain = layout.quote == '"' and not (
+            layout.footer_from or layout.comment_mark or layout.thousands_mark
+        )
         simple = layout.encoding == "utf-8" and layout.delimiter != " " and detected.confidence >= 0.95
         alone = not (
             layout.first_column or layout.last_column or detected.second_table or detected.second_column

@@ -200,19 +200,21 @@ def _detected(
     data = [row for row in plain if shape.data_row and row.number >= shape.data_row]
     some = [*data[:20], *data[20 :: max(1, len(data) // 100)], *others[:100]]
     cells = [cell for row in some for cell in row.cells if "," in cell or "." in cell]
-    decimal, thousands = decimal_sign(cells, written.delimiter)
+    decimal_mark, thousands_mark = decimal_sign(cells, written.delimiter)
     layout = Layout(
         **places(shape, data),
-        comment=comment,
+        comment_mark=comment,
         encoding=encoding.name,
         delimiter=written.delimiter,
         quote=written.quote,
         escape=written.escape,
-        decimal=decimal or ".",
-        thousands=thousands,
+        decimal_mark=decimal_mark or ".",
+        thousands_mark=thousands_mark,
     )
     free = {
-        name for name, is_free in (("encoding", encoding.only_ascii), ("decimal", not decimal)) if is_free
+        name
+        for name, is_free in (("encoding", encoding.only_ascii), ("decimal_mark", not decimal_mark))
+        if is_free
     }
     free |= {"first_column", "last_column"}
     if written.quote == '"':

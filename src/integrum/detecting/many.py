@@ -80,13 +80,13 @@ def detect_some(sources: Sequence[Source], scratch: Path | None = None) -> list[
 
 def _sheet(source: Source, detected: SheetDetected, scratch: Path | None) -> tuple[Source, Detected]:
     layout = detected.layout
-    if source.sheet is None or not (layout.first_column or layout.last_column or layout.decimal != "."):
+    if source.sheet is None or not (layout.first_column or layout.last_column or layout.decimal_mark != "."):
         return source, detected
     sheet = replace(
         source.sheet,
         first_column=number(layout.first_column) or 1,
         last_column=number(layout.last_column),
-        decimal=layout.decimal,
+        decimal_mark=layout.decimal_mark,
     )
     from integrum.sources.sheets import reread
 

@@ -210,9 +210,9 @@ def _detected(
 ) -> SheetDetected:
     data = [row for row in table if shape.data_row and row.number >= shape.data_row]
     cells = [cell for row in [*data[:40], *last[:40]] for cell in row.cells if "," in cell or "." in cell]
-    decimal, thousands = decimal_sign(cells, ",")
-    layout = Layout(**places(shape, data), decimal=decimal or ".", thousands=thousands)
-    free = {*_FREE, *(() if decimal else ("decimal",))}
+    decimal_mark, thousands_mark = decimal_sign(cells, ",")
+    layout = Layout(**places(shape, data), decimal_mark=decimal_mark or ".", thousands_mark=thousands_mark)
+    free = {*_FREE, *(() if decimal_mark else ("decimal_mark",))}
     evidence = ["a sheet of a workbook", *about_header(shape)]
     second, column = shape.second_table, ""
     for start, stop in others:

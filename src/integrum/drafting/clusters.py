@@ -18,11 +18,11 @@ _KEYS = (
     "delimiter",
     "quote",
     "escape",
-    "decimal",
-    "thousands",
+    "decimal_mark",
+    "thousands_mark",
     "header_rows",
     "units_row",
-    "comment",
+    "comment_mark",
 )
 
 

@@ -63,7 +63,7 @@ def families_of(
         number = numbers.setdefault(key, len(numbers) + 1)
         if number not in families:
             filled = plan.sources[source.group].identifiers
-            marks = (head.format.decimal, head.format.thousands)
+            marks = (head.format.decimal_mark, head.format.thousands_mark)
             families[number] = Family(head.header, head.format, bind(head.header, plan, filled, marks))
         of_source.append(number)
     return families, of_source

@@ -38,7 +38,7 @@ class Layout:
         Of a sheet: the letters of the first and the last column of the table; cells beside these are left out.
     footer_from
         Texts; the first row whose first cell begins with one of them ends the data.
-    comment
+    comment_mark
         Rows that begin with this text are comments.
     short_rows
         What becomes of a row with too few cells: ``"set-aside"``, or ``"pad"`` with empty cells.
@@ -52,7 +52,7 @@ class Layout:
     quote, escape
         The character around cells that need it, and the one before a quote inside; an inner quote is
         doubled when `escape` is empty.
-    decimal, thousands
+    decimal_mark, thousands_mark
         How numbers are written.
 
     Raises
@@ -62,7 +62,7 @@ class Layout:
 
     Examples
     --------
-    >>> Layout(header_row=9, units_row=True, footer_from="Total", delimiter=";", decimal=",").footer_from
+    >>> Layout(header_row=9, units_row=True, footer_from="Total", delimiter=";", decimal_mark=",").footer_from
     ('Total',)
     """
 
@@ -76,15 +76,15 @@ class Layout:
     first_column: str = ""
     last_column: str = ""
     footer_from: Sequence[str] = ()
-    comment: str = ""
+    comment_mark: str = ""
     short_rows: str = "set-aside"
     capture: Mapping[str, str] = field(default_factory=dict)
     encoding: str = "utf-8"
     delimiter: str = ","
     quote: str = '"'
     escape: str = ""
-    decimal: str = "."
-    thousands: str = ""
+    decimal_mark: str = "."
+    thousands_mark: str = ""
 
     def __post_init__(self) -> None:
         if self.header_row != "none":
@@ -102,7 +102,7 @@ class Layout:
             raise PlanError(
                 f"the last column stands before the first one, {self.first_column}", "last_column"
             )
-        text(self.comment, "comment", empty=True)
+        text(self.comment_mark, "comment_mark", empty=True)
         one_of(self.short_rows, SHORT_ROWS, "short_rows")
         set_on(self, "capture", pairs(self.capture, "capture"))
         try:
@@ -115,8 +115,8 @@ class Layout:
             ("delimiter", False),
             ("quote", True),
             ("escape", True),
-            ("decimal", False),
-            ("thousands", True),
+            ("decimal_mark", False),
+            ("thousands_mark", True),
         ):
             value = getattr(self, name)
             if (

@@ -121,7 +121,7 @@ class _Cutter:
     def _footed(self, data: Text, records: Records) -> Piece:
         """The piece that some records make, up to the footer."""
         layout = self._layout
-        if not (layout.footer_from or layout.comment or self._keep or layout.last_row is not None):
+        if not (layout.footer_from or layout.comment_mark or self._keep or layout.last_row is not None):
             return self._piece(b"", records)
         body = bytes(memoryview(data)[: records.end])
         footer_at = self._footer_at(body, records)
@@ -165,8 +165,8 @@ class _Cutter:
 
     def _piece(self, data: bytes, records: Records) -> Piece:
         comments: tuple[Hole, ...] = ()
-        if self._layout.comment:
-            begin = records_beginning(data, self._dialect, [self._layout.comment], quoted=False)
+        if self._layout.comment_mark:
+            begin = records_beginning(data, self._dialect, [self._layout.comment_mark], quoted=False)
             comments = tuple((self._row + at, start, end) for at, start, end in begin)
         removed = {row for row, _, _ in comments}
         broken = tuple(

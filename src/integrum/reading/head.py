@@ -33,7 +33,7 @@ class Format:
     ----------
     dialect
         How cells are separated and quoted.
-    decimal, thousands
+    decimal_mark, thousands_mark
         How numbers are written.
     pads
         Whether rows with too few cells are filled up.
@@ -42,8 +42,8 @@ class Format:
     """
 
     dialect: Dialect = field(default_factory=Dialect)
-    decimal: str = "."
-    thousands: str = ""
+    decimal_mark: str = "."
+    thousands_mark: str = ""
     pads: bool = False
     is_sheet: bool = False
 
@@ -127,8 +127,8 @@ class _Opening:
         at = self._header_at()
         below = at + layout.header_rows
         rows = [self.cells(number) for number in range(at, below)]
-        if layout.comment:
-            rows[0][0] = rows[0][0].removeprefix(layout.comment).lstrip() if rows[0] else ""
+        if layout.comment_mark:
+            rows[0][0] = rows[0][0].removeprefix(layout.comment_mark).lstrip() if rows[0] else ""
         units: list[str] = []
         if layout.units_row:
             units = self.cells(below)
@@ -155,7 +155,7 @@ class _Opening:
         start = (self._layout.first_row or 1) - 1
         if start and not self._reach(start - 1):
             start = len(self._bounds)
-        while self._layout.comment and self.record(start).startswith(self._layout.comment.encode()):
+        while self._layout.comment_mark and self.record(start).startswith(self._layout.comment_mark.encode()):
             start += 1
         cells = self.cells(start)
         given = [*self._layout.header]
@@ -166,7 +166,7 @@ class _Opening:
     def _format(self) -> Format:
         layout = self._layout
         pads, is_sheet = layout.short_rows == "pad", self._source.sheet is not None
-        return Format(self._dialect, layout.decimal, layout.thousands, pads, is_sheet)
+        return Format(self._dialect, layout.decimal_mark, layout.thousands_mark, pads, is_sheet)
 
     def _void(self, names: Sequence[str], start: int) -> set[int]:
         """Positions of the columns of a sheet that have no name and no cell from some row on."""
@@ -191,9 +191,9 @@ class _Opening:
         parts = dict.fromkeys(("preamble", "header", "units", "comment", "blank"), 0)
         for number in [*range(at), *range(below, start)]:
             raw = self.record(number)
-            if layout.comment and raw.startswith(layout.comment.encode()):
+            if layout.comment_mark and raw.startswith(layout.comment_mark.encode()):
                 parts["comment"] += 1
-                preamble += entries(number + 1, self.cells(number, layout.comment))
+                preamble += entries(number + 1, self.cells(number, layout.comment_mark))
             elif not raw.strip(b" \t\r\n" + self._dialect.delimiter.encode()):
                 parts["blank"] += 1
             else:
@@ -220,7 +220,7 @@ class _Opening:
         wanted = {loosened(name) or name for name in layout.header_has}
         at = 0
         while at < _SEARCHED_ROWS and self._reach(at):
-            cells = self.cells(at, layout.comment)
+            cells = self.cells(at, layout.comment_mark)
             if wanted <= {loosened(cell) or cell for cell in cells} | {
                 loosened(in_name(cell)[0]) for cell in cells
             }:

@@ -305,7 +305,9 @@ def _sheet(
     if not listed.holds_cells:
         return "no cells", None, [_passed_over(name, "a chart or the like, so it is no table")]
     layout = task.group.layout
-    sheet = Sheet(listed.name, number(layout.first_column) or 1, number(layout.last_column), layout.decimal)
+    sheet = Sheet(
+        listed.name, number(layout.first_column) or 1, number(layout.last_column), layout.decimal_mark
+    )
     source = replace(task.source, name=name, sheet=sheet)
     if not task.contents:
         return "", source, []

@@ -145,7 +145,7 @@ def _above(source: Source, head: Head, layout: Layout) -> Iterator[SeenRow]:
             part = "header"
         elif head.header_row and layout.units_row and below == layout.header_rows:
             part = "units"
-        elif layout.comment and text.startswith(layout.comment):
+        elif layout.comment_mark and text.startswith(layout.comment_mark):
             part = "comment"
         else:
             part = (

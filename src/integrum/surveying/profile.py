@@ -108,9 +108,9 @@ def _look(
 ) -> tuple[Sequence[Seen], frozenset[str]]:
     """What is seen in a column, and the types in whose canonical form all of its values are."""
     stray = None
-    plain = form.decimal == "." and not form.thousands
+    plain = form.decimal_mark == "." and not form.thousands_mark
     if not plain:
-        column, fits = with_point(column, form.decimal, form.thousands)
+        column, fits = with_point(column, form.decimal_mark, form.thousands_mark)
         stray = ~fits
     lone = lone_kind(column) if stray is None or not stray.any() else None
     if lone is None:

@@ -74,11 +74,11 @@ def _in_words(layout: Layout) -> str:
     said += [f"footer from {' or '.join(layout.footer_from)}"] if layout.footer_from else []
     said += [f"from column {layout.first_column}"] if layout.first_column else []
     said += [f"to column {layout.last_column}"] if layout.last_column else []
-    said += [f"comments {layout.comment}"] if layout.comment else []
+    said += [f"comments {layout.comment_mark}"] if layout.comment_mark else []
     said += [layout.encoding] if layout.encoding != "utf-8" else []
     said += [_SIGNS.get(layout.delimiter, f"delimiter {layout.delimiter}")] if layout.delimiter != "," else []
     said += [f"quote {layout.quote}"] if layout.quote != '"' else []
-    said += ["decimal comma"] if layout.decimal == "," else []
+    said += ["decimal comma"] if layout.decimal_mark == "," else []
     return ", ".join(said)
 
 

@@ -21,14 +21,14 @@ _EPOCH = datetime(1970, 1, 1)
 _PARTS = tuple(map(attrgetter, ("days", "seconds", "microseconds")))
 
 
-def column_texts(values: Sequence[Any], decimal: str = ".") -> pa.Array:
+def column_texts(values: Sequence[Any], decimal_mark: str = ".") -> pa.Array:
     """The cells of a column as text.
 
     Parameters
     ----------
     values
         Texts, numbers, booleans, dates and times; ``""`` where a cell is empty.
-    decimal
+    decimal_mark
         The sign in numbers.
 
     Returns
@@ -47,12 +47,14 @@ def column_texts(values: Sequence[Any], decimal: str = ".") -> pa.Array:
     """
     kinds_here = set(map(type, values))
     if len(kinds_here) == 1:
-        return _written(kinds_here.pop(), values, decimal)
+        return _written(kinds_here.pop(), values, decimal_mark)
     # most often there is a header over values of one type
     below = next(at for at, value in enumerate(values) if type(value) is not str)
     alone = set(map(type, values[below:]))
     if len(alone) == 1:
-        return pa.concat_arrays([_texts(values[:below], ""), _written(alone.pop(), values[below:], decimal)])
+        return pa.concat_arrays(
+            [_texts(values[:below], ""), _written(alone.pop(), values[below:], decimal_mark)]
+        )
     kinds = list(map(type, values))
     distinct = dict.fromkeys(kinds)
     if datetime in distinct and date in distinct:
@@ -67,14 +69,14 @@ def column_texts(values: Sequence[Any], decimal: str = ".") -> pa.Array:
     places: list[npt.NDArray[np.int64]] = []
     for kind in distinct:
         here = [each is kind for each in kinds]
-        parts.append(_written(kind, list(compress(values, here)), decimal))
+        parts.append(_written(kind, list(compress(values, here)), decimal_mark))
         places.append(np.flatnonzero(np.fromiter(here, bool, len(here))))
     order = np.argsort(np.concatenate(places), kind="stable")
     return pa.concat_arrays(parts).take(ints(order))
 
 
-def _written(kind: type, values: Sequence[Any], decimal: str) -> pa.Array:
-    return _WRITERS.get(kind, _others)(values, decimal)
+def _written(kind: type, values: Sequence[Any], decimal_mark: str) -> pa.Array:
+    return _WRITERS.get(kind, _others)(values, decimal_mark)
 
 
 def _texts(values: Sequence[str], _: str) -> pa.Array:
@@ -88,14 +90,14 @@ def _texts(values: Sequence[str], _: str) -> pa.Array:
     )
 
 
-def _numbers(values: Sequence[float], decimal: str) -> pa.Array:
+def _numbers(values: Sequence[float], decimal_mark: str) -> pa.Array:
     numbers = np.array(values, np.float64) + 0.0  # a negative zero is a zero
     if np.any(np.abs(numbers) >= _PLAIN):  # Arrow would write these with an exponent
         written = texts([_number(number) for number in numbers.tolist()])
     else:
         doubles = pa.Array.from_buffers(pa.float64(), len(numbers), [None, pa.py_buffer(numbers)])
         written = pc.cast(doubles, pa.string())
-    return written if decimal == "." else pc.replace_substring(written, ".", decimal)
+    return written if decimal_mark == "." else pc.replace_substring(written, ".", decimal_mark)
 
 
 def _number(value: float) -> str:

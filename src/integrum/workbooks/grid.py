@@ -48,7 +48,7 @@ class Grid:
         return self.left + len(self.columns) - 1
 
 
-def grid_of(rows: Iterable[Sequence[Any]], top: int = 1, left: int = 1, decimal: str = ".") -> Grid:
+def grid_of(rows: Iterable[Sequence[Any]], top: int = 1, left: int = 1, decimal_mark: str = ".") -> Grid:
     """Make a grid of rows of cells, all of one length.
 
     Examples
@@ -59,7 +59,7 @@ def grid_of(rows: Iterable[Sequence[Any]], top: int = 1, left: int = 1, decimal:
     left_over = iter(rows)
     blocks = []
     while block := list(islice(left_over, BLOCK)):
-        blocks.append([column_texts(values, decimal) for values in zip(*block, strict=True)])
+        blocks.append([column_texts(values, decimal_mark) for values in zip(*block, strict=True)])
     return Grid([pa.concat_arrays(parts) for parts in zip(*blocks, strict=True)], top, left)
 
 

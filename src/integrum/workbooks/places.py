@@ -60,11 +60,11 @@ class Sheet:
         Its name.
     first_column, last_column
         Columns before and behind these are left out; counted from 1, 0 means the last one that has a cell.
-    decimal
+    decimal_mark
         The sign in numbers; that of the texts beside them, so that both read alike.
     """
 
     name: str
     first_column: int = 1
     last_column: int = 0
-    decimal: str = "."
+    decimal_mark: str = "."

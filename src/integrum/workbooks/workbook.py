@@ -101,14 +101,14 @@ class Workbook:
             rows = self._tables[sheet.name]
             width = max(map(len, rows))
             padded = ([*row, *[""] * (width - len(row))] for row in rows)
-            return as_text(grid_of(padded, decimal=sheet.decimal), (), sheet, Scanned())
+            return as_text(grid_of(padded, decimal_mark=sheet.decimal_mark), (), sheet, Scanned())
         scan = self._scans.get(sheet.name)
         if scan is None and self._kind != XLS:  # nobody knows how far its cells reach
             raise damaged("it lists a sheet that it does not have")
         scanned = _guarded(scan) if scan else Scanned()
         refuse_strays(scanned)
         opened: CalamineSheet = _guarded(lambda: self._opened.get_sheet_by_name(sheet.name))
-        grid = _guarded(lambda: _grid(opened, sheet.decimal))
+        grid = _guarded(lambda: _grid(opened, sheet.decimal_mark))
         return as_text(grid, opened.merged_cell_ranges or (), sheet, scanned)
 
 
@@ -130,10 +130,10 @@ def _guarded(work: Callable[[], Any]) -> Any:
         raise
 
 
-def _grid(opened: CalamineSheet, decimal: str) -> Grid:
+def _grid(opened: CalamineSheet, decimal_mark: str) -> Grid:
     if opened.start is None:
         return Grid([])
     row, column = opened.start
     # at once is faster, but all cells are Python objects then
     rows = opened.to_python() if opened.height <= BLOCK else islice(opened.iter_rows(), row, None)
-    return grid_of(rows, row + 1, column + 1, decimal)
+    return grid_of(rows, row + 1, column + 1, decimal_mark)
