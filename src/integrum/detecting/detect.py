@@ -117,9 +117,7 @@ def _guess(
     inner: Sequence[Sequence[str]],
     tail: Sequence[str],
 ) -> Detected:
-    dialect = Dialect(
-        "\t" if written.delimiter == SPACES else written.delimiter, written.quote, written.escape
-    )
+    dialect = Dialect(written.delimiter, written.quote, written.escape)
     rows = _rows(head, written, dialect, whole)
     others = [Row(0, _cells(line, written, dialect)) for part in inner for line in part]
     last = [Row(0, _cells(line, written, dialect)) for line in tail]

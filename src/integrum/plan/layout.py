@@ -13,6 +13,18 @@ from integrum.plan.checks import expected, one_of, pairs, set_on, text, texts, y
 
 SPACES = " "
 SHORT_ROWS = ("set-aside", "pad")
+MOST_HEADER_ROWS = 100
+# what Python calls encodings and no text file is written in
+_NO_ENCODINGS = ("idna", "punycode", "unicode-escape", "raw-unicode-escape")
+_SOME_TEXT = "lake,1\r\n"
+_NO_MARKS = ("\r", "\n", "\0")
+_SIGNS = ("+", "-", "\t")
+_DIFFER = (
+    ("quote", "delimiter"),
+    ("escape", "delimiter"),
+    ("escape", "quote"),
+    ("decimal_mark", "thousands_mark"),
+)
 
 
 @dataclass(frozen=True)
@@ -27,7 +39,7 @@ class Layout:
         Names of which the header has all, however they are written; the header is the first row that has
         them. Goes before `header_row`.
     header_rows
-        How many rows the header has; their cells are joined with a space.
+        How many rows the header has, 100 at the most; their cells are joined with a space.
     header
         The names of the columns by position, for sources without a header.
     units_row
@@ -48,10 +60,10 @@ class Layout:
         Of a delimited file, as all down to `escape`: ``"utf-8"`` (a byte order mark is left out),
         ``"utf-16"``, ``"cp1252"`` and so on.
     delimiter
-        The character between cells; a space stands for runs of spaces.
+        The character between cells; a space stands for runs of spaces and tabs.
     quote, escape
-        The character around cells that need it, and the one before a quote inside; an inner quote is
-        doubled when `escape` is empty.
+        The character around cells that need it, and one that may stand before a quote inside, where it is not
+        doubled; anywhere else it is a letter like others.
     decimal_mark, thousands_mark
         How numbers are written.
 
@@ -91,7 +103,7 @@ class Layout:
             _count(self.header_row, "header_row", 'the number of a row, or "none"')
         for name in ("header_has", "header", "footer_from"):
             set_on(self, name, texts(getattr(self, name), name, lone=True))
-        _count(self.header_rows, "header_rows", "a number of rows")
+        _count(self.header_rows, "header_rows", "a number of rows", MOST_HEADER_ROWS)
         yes_or_no(self.units_row, "units_row")
         for name in ("first_row", "last_row"):
             if getattr(self, name) is not None:
@@ -102,39 +114,41 @@ class Layout:
             raise PlanError(
                 f"the last column stands before the first one, {self.first_column}", "last_column"
             )
-        text(self.comment_mark, "comment_mark", empty=True)
+        if any(letter in text(self.comment_mark, "comment_mark", empty=True) for letter in _NO_MARKS):
+            raise PlanError(expected("a text on one line", self.comment_mark), "comment_mark")
         one_of(self.short_rows, SHORT_ROWS, "short_rows")
         set_on(self, "capture", pairs(self.capture, "capture"))
-        try:
-            codecs.lookup(text(self.encoding, "encoding"))
-        except LookupError:
-            raise PlanError(
-                expected("the name of an encoding, such as utf-8 or cp1252", self.encoding), "encoding"
-            ) from None
-        for name, empty in (
-            ("delimiter", False),
-            ("quote", True),
-            ("escape", True),
-            ("decimal_mark", False),
-            ("thousands_mark", True),
-        ):
-            value = getattr(self, name)
-            if (
-                not isinstance(value, str)
-                or len(value) > 1
-                or value in ("\r", "\n")
-                or (not value and not empty)
-            ):
-                raise PlanError(expected("one character", value), name)
+        _encoding(self.encoding)
+        self._check_marks()
         if self.header and self.header_row != "none":
             raise PlanError(
                 'names by position are for sources without a header; say header_row = "none"', "header"
             )
 
+    def _check_marks(self) -> None:
+        """Each mark is one character that can be what it is said to be, and no two are the same."""
+        for name, empty in (("delimiter", False), ("quote", True), ("escape", True)):
+            value = getattr(self, name)
+            if not _is_letter(value, empty) or not value.isascii():
+                raise PlanError(expected("one character of ASCII", value), name)
+        for name, empty in (("decimal_mark", False), ("thousands_mark", True)):
+            value = getattr(self, name)
+            if not _is_letter(value, empty) or value.isalnum() or value in _SIGNS:
+                raise PlanError(expected("one character that is no digit, letter or sign", value), name)
+        for name, other in _DIFFER:
+            if getattr(self, name) and getattr(self, name) == getattr(self, other):
+                raise PlanError(f"it is the same as {other}; the two have to differ", name)
+        if self.escape and not self.quote:
+            raise PlanError("it stands before a quote inside a quoted cell, and there is no quote", "escape")
+
     @property
     def has_header(self) -> bool:
         """Whether the sources have a header."""
         return self.header_row != "none" or bool(self.header_has)
+
+
+def _is_letter(value: Any, empty: bool) -> bool:
+    return isinstance(value, str) and (len(value) == 1 or (empty and not value)) and value not in _NO_MARKS
 
 
 def _letters(value: Any, place: str) -> str:
@@ -147,6 +161,18 @@ def _length_first(letters: str) -> tuple[int, str]:
     return len(letters), letters.upper()
 
 
-def _count(value: Any, place: str, what: str) -> None:
-    if not isinstance(value, int) or isinstance(value, bool) or value < 1:
-        raise PlanError(expected(f"{what}, from 1", value), place)
+def _count(value: Any, place: str, what: str, most: int | None = None) -> None:
+    good = isinstance(value, int) and not isinstance(value, bool) and value >= 1
+    if not good or (most is not None and value > most):
+        raise PlanError(expected(f"{what}, from 1{f' to {most}' if most else ''}", value), place)
+
+
+def _encoding(value: Any) -> None:
+    """Refuse what is no encoding of text files."""
+    try:
+        name = codecs.lookup(text(value, "encoding")).name
+        fits = name not in _NO_ENCODINGS and _SOME_TEXT.encode(name).decode(name) == _SOME_TEXT
+    except (LookupError, ValueError):
+        fits = False
+    if not fits:
+        raise PlanError(expected("the name of an encoding, such as utf-8 or cp1252", value), "encoding")

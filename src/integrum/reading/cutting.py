@@ -166,7 +166,7 @@ class _Cutter:
     def _piece(self, data: bytes, records: Records) -> Piece:
         comments: tuple[Hole, ...] = ()
         if self._layout.comment_mark:
-            begin = records_beginning(data, self._dialect, [self._layout.comment_mark], quoted=False)
+            begin = records_beginning(data, self._dialect, self._head.format.comments, quoted=False)
             comments = tuple((self._row + at, start, end) for at, start, end in begin)
         removed = {row for row, _, _ in comments}
         broken = tuple(

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import csv
-import sys
 from collections.abc import Sequence
 from dataclasses import dataclass, field
 
@@ -11,18 +10,18 @@ from integrum.columns.header import Header, tidy_names
 from integrum.columns.names import loosened
 from integrum.plan.layout import Layout
 from integrum.problems import SourceFault, clipped, unreadable
+from integrum.reading.plain import is_plain, plain, separator
 from integrum.reading.preamble import Entry, entries
 from integrum.reading.records import Dialect, find_records, spans
-from integrum.reading.stream import TextStream, not_valid, separator
+from integrum.reading.stream import TextStream, not_valid
 from integrum.sources.source import Source
 from integrum.values.units import in_name
 from integrum.workbooks.places import letters
 
 LONGEST_RECORD = 64 << 20
-_FIRST_LOOK = 16 << 10
+_FIRST_LOOK, _LATER_LOOK = 16 << 10, 1 << 20
 _SEARCHED_ROWS = 2_000
-
-csv.field_size_limit(sys.maxsize)
+_MOST_ENTRIES = 10_000
 
 
 @dataclass(frozen=True)
@@ -39,6 +38,8 @@ class Format:
         Whether rows with too few cells are filled up.
     is_sheet
         Whether it is a sheet of a workbook.
+    comment_mark
+        What comments begin with.
     """
 
     dialect: Dialect = field(default_factory=Dialect)
@@ -46,6 +47,21 @@ class Format:
     thousands_mark: str = ""
     pads: bool = False
     is_sheet: bool = False
+    comment_mark: str = ""
+
+    @property
+    def comments(self) -> tuple[str, ...]:
+        """What rows of comment begin with; a cell of a sheet has quotes in its text when it needs them."""
+        mark = self.comment_mark
+        return (mark, self.dialect.quote + mark) if mark and self.is_sheet else (mark,) if mark else ()
+
+
+def format_of(source: Source, layout: Layout) -> Format:
+    """How a source of a layout is written."""
+    is_sheet, mark = source.sheet is not None, layout.comment_mark
+    dialect = Dialect(layout.delimiter, layout.quote, layout.escape, "" if is_sheet else mark)
+    pads = layout.short_rows == "pad"
+    return Format(dialect, layout.decimal_mark, layout.thousands_mark, pads, is_sheet, mark)
 
 
 @dataclass(frozen=True)
@@ -97,22 +113,27 @@ def read_head(source: Source, layout: Layout) -> Head:
         When the file cannot be read, is empty, is not text in its encoding, or its header is not where the
         layout says; the message says what was found there.
     """
-    dialect = Dialect(separator(layout), layout.quote, layout.escape)
     try:
         with TextStream(source, layout) as stream:
-            return _Opening(stream, source, layout, dialect).head()
+            return _Opening(stream, source, layout).head()
     except OSError as error:
         raise unreadable(error) from error
 
 
 class _Opening:
-    """The first records of a source, read on only as far as is needed."""
+    """The first records of a source, read on only as far as is needed; those that were passed are forgotten."""
 
-    def __init__(self, stream: TextStream, source: Source, layout: Layout, dialect: Dialect) -> None:
-        self._stream, self._layout, self._dialect = stream, layout, dialect
-        self._source, self._first_column = source, source.sheet.first_column if source.sheet else 0
-        self._data, self._last = b"", False
+    def __init__(self, stream: TextStream, source: Source, layout: Layout) -> None:
+        self._stream, self._layout, self._source = stream, layout, source
+        self._format = format_of(source, layout)
+        self._dialect = self._format.dialect
+        self._marks = tuple(mark.encode() for mark in self._format.comments)
+        self._first_column = source.sheet.first_column if source.sheet else 0
+        # the text from `_offset` on, in which the record `_number` is the first
+        self._data, self._last, self._offset, self._number = b"", False, 0, 0
         self._bounds: list[tuple[int, int]] = []
+        self._preamble: list[Entry] = []
+        self._parts = dict.fromkeys(("preamble", "header", "units", "comment", "blank"), 0)
         self._more(_FIRST_LOOK)
 
     def head(self) -> Head:
@@ -127,8 +148,8 @@ class _Opening:
         at = self._header_at()
         below = at + layout.header_rows
         rows = [self.cells(number) for number in range(at, below)]
-        if layout.comment_mark:
-            rows[0][0] = rows[0][0].removeprefix(layout.comment_mark).lstrip() if rows[0] else ""
+        if rows[0] and layout.comment_mark:
+            rows[0][0] = rows[0][0].removeprefix(layout.comment_mark).lstrip()
         units: list[str] = []
         if layout.units_row:
             units = self.cells(below)
@@ -137,36 +158,36 @@ class _Opening:
         if not self._reach(below - 1):
             raise SourceFault(
                 "header-not-there",
-                f"it ends in row {len(self._bounds):,}, before the {below - at} rows of its header are complete",
+                f"it ends in row {self._end:,}, before the {below - at} rows of its header are complete",
                 "integrum survey FILE shows the layout of one file",
             )
-        start = max(below, (layout.first_row or 0) - 1)
-        start = start if self._reach(start - 1) else len(self._bounds)
+        if not any(cell.strip() for row in rows[: layout.header_rows] for cell in row):
+            raise self._not_there(at, "no cell with text")
+        self._parts |= {"header": layout.header_rows, "units": int(layout.units_row)}
+        self._forget(below)
+        start = self._pass(max(below, (layout.first_row or 0) - 1))
         across = [self._across(at + number, row) for number, row in enumerate(rows[: layout.header_rows])]
         names, trailing = _names(across, self._first_column, any(map(self._merged_in, range(at, below))))
         spare = trailing | self._void(names, start)
-        if not any(cell.strip() for row in rows[: layout.header_rows] for cell in row):
-            raise self._not_there(at, "no cell with text")
         given = tuple(in_name(name)[1] or unit.strip().strip("[]()") for name, unit in _longest(names, units))
         header = Header(names, tuple(tuple(row) for row in rows), given, tuple(sorted(spare)))
-        return self._made(header, at + 1, at, below, start)
+        return self._made(header, at + 1)
 
     def _without_header(self) -> Head:
-        start = (self._layout.first_row or 1) - 1
-        if start and not self._reach(start - 1):
-            start = len(self._bounds)
-        while self._layout.comment_mark and self.record(start).startswith(self._layout.comment_mark.encode()):
-            start += 1
+        start = self._pass((self._layout.first_row or 1) - 1)
+        while self._is_comment(self.record(start)):
+            start = self._pass(start + 1)
         cells = self.cells(start)
         given = [*self._layout.header]
         width = max(len(cells), len(given))
         names = tidy_names(tuple(given + [""] * (width - len(given))), self._first_column)
-        return self._made(Header(names), 0, start, start, start)
+        return self._made(Header(names), 0)
 
-    def _format(self) -> Format:
-        layout = self._layout
-        pads, is_sheet = layout.short_rows == "pad", self._source.sheet is not None
-        return Format(self._dialect, layout.decimal_mark, layout.thousands_mark, pads, is_sheet)
+    def _made(self, header: Header, header_row: int) -> Head:
+        row = self._number + 1
+        return Head(
+            header, self._format, header_row, row, self._offset, tuple(self._preamble), dict(self._parts)
+        )
 
     def _void(self, names: Sequence[str], start: int) -> set[int]:
         """Positions of the columns of a sheet that have no name and no cell from some row on."""
@@ -185,35 +206,50 @@ class _Opening:
                 cells[at] = cells[at] or cells[max(first, 0)]
         return cells
 
-    def _made(self, header: Header, header_row: int, at: int, below: int, start: int) -> Head:
-        """Count what stands above the data."""
-        layout, preamble = self._layout, []
-        parts = dict.fromkeys(("preamble", "header", "units", "comment", "blank"), 0)
-        for number in [*range(at), *range(below, start)]:
-            raw = self.record(number)
-            if layout.comment_mark and raw.startswith(layout.comment_mark.encode()):
-                parts["comment"] += 1
-                preamble += entries(number + 1, self.cells(number, layout.comment_mark))
-            elif not raw.strip(b" \t\r\n" + self._dialect.delimiter.encode()):
-                parts["blank"] += 1
-            else:
-                parts["preamble"] += 1
-                preamble += entries(number + 1, self.cells(number))
-        if header_row:
-            parts["header"] = layout.header_rows
-            parts["units"] = int(layout.units_row)
-        data_at = self._bounds[start - 1][1] if start else 0
-        return Head(header, self._format(), header_row, start + 1, data_at, tuple(preamble), parts)
+    def _pass(self, number: int) -> int:
+        """Count what stands above a record and forget it; the number of the record, or of the end before it."""
+        while self._number < number and self._reach(self._number):
+            upto = min(number, self._end)
+            for each in range(self._number, upto):
+                self._count(each)
+            self._forget(upto)
+        return self._number
+
+    def _count(self, number: int) -> None:
+        """Count a record that stands above the header, or between it and the data."""
+        raw = self.record(number)
+        is_comment = self._is_comment(raw)
+        if is_comment:
+            self._parts["comment"] += 1
+        elif not raw.strip(b" \t\r\n" + self._dialect.delimiter.encode()):
+            self._parts["blank"] += 1
+            return
+        else:
+            self._parts["preamble"] += 1
+        if len(self._preamble) < _MOST_ENTRIES:
+            mark = self._layout.comment_mark if is_comment else ""
+            self._preamble += entries(number + 1, self.cells(number, mark))
+
+    def _forget(self, number: int) -> None:
+        """Let go of the records before this one."""
+        passed = number - self._number
+        if passed:
+            size = self._bounds[passed - 1][1]
+            self._data, self._offset, self._number = self._data[size:], self._offset + size, number
+            self._bounds = [(start - size, end - size) for start, end in self._bounds[passed:]]
+
+    def _is_comment(self, raw: bytes) -> bool:
+        return bool(self._marks) and raw.startswith(self._marks)
 
     def _header_at(self) -> int:
         """The number of the header's first record, from 0."""
         layout = self._layout
         if not layout.header_has:
-            at = int(layout.header_row) - 1
-            if not self._reach(at):
+            at = self._pass(int(layout.header_row) - 1)
+            if at + 1 < int(layout.header_row) or not self._reach(at):
                 raise SourceFault(
                     "header-not-there",
-                    f"the plan says that the header is in row {at + 1:,}, but there are {len(self._bounds):,} rows",
+                    f"the plan says that the header is in row {layout.header_row:,}, but there are {at:,} rows",
                     "integrum survey FILE shows the layout of one file",
                 )
             return at
@@ -224,7 +260,7 @@ class _Opening:
             if wanted <= {loosened(cell) or cell for cell in cells} | {
                 loosened(in_name(cell)[0]) for cell in cells
             }:
-                return at
+                return self._pass(at)
             at += 1
         raise SourceFault(
             "header-not-there",
@@ -240,16 +276,22 @@ class _Opening:
             at + 1,
         )
 
+    @property
+    def _end(self) -> int:
+        """The number behind the last record that is known."""
+        return self._number + len(self._bounds)
+
     def _reach(self, number: int) -> bool:
         """Read on until a record is there."""
-        while number >= len(self._bounds) and not self._last:
-            if len(self._data) > LONGEST_RECORD:
+        while number >= self._end and not self._last:
+            known = self._bounds[-1][1] if self._bounds else 0
+            if len(self._data) - known > LONGEST_RECORD:
                 break
-            self._more(len(self._data))
-        if not self._bounds and number == 0:
+            self._more(max(len(self._data), _LATER_LOOK))
+        if not self._bounds and number == self._number and self._data:
             found = find_records(self._data, self._dialect, self._last)
-            raise quote_not_closed(1) if found.open_record is not None else no_line_end(1)
-        return number < len(self._bounds)
+            raise (no_line_end if found.open_record is None else quote_not_closed)(number + 1)
+        return number < self._end
 
     def _more(self, size: int) -> None:
         data = self._stream.read(size)
@@ -261,7 +303,7 @@ class _Opening:
         """The bytes of a record, or none when the source ends before it."""
         if not self._reach(number):
             return b""
-        start, end = self._bounds[number]
+        start, end = self._bounds[number - self._number]
         return self._data[start:end]
 
     def cells(self, number: int, without: str = "") -> list[str]:
@@ -270,11 +312,12 @@ class _Opening:
         try:
             text = raw.decode("utf-8")
         except UnicodeDecodeError as error:
-            start = self._bounds[number][0] + self._stream.skipped
+            start = self._offset + self._bounds[number - self._number][0] + self._stream.skipped
             raise not_valid(start + error.start, raw[error.start], "utf-8", number + 1) from None
-        if without and text.startswith(without):
-            text = text[len(without) :].lstrip()
-        return split_cells(text, self._dialect)
+        cells = split_cells(text.removeprefix(without), self._dialect)
+        if without and cells:
+            cells[0] = cells[0].removeprefix(without).lstrip()
+        return cells
 
     def shown(self, number: int) -> str:
         """A record for a message."""
@@ -283,19 +326,15 @@ class _Opening:
 
 def split_cells(text: str, dialect: Dialect) -> list[str]:
     """The cells of one record."""
-    lines = csv.reader(
-        [text.rstrip("\r\n")],
-        delimiter=dialect.delimiter,
-        quotechar=dialect.quote or None,
-        escapechar=dialect.escape or None,
-        doublequote=not dialect.escape,
-        quoting=csv.QUOTE_MINIMAL if dialect.quote else csv.QUOTE_NONE,
-        strict=False,
-    )
+    if not is_plain(dialect):
+        text = plain(text.encode("utf-8", "replace"), dialect).decode("utf-8")
+    text = text.rstrip("\r\n")
+    quoting = csv.QUOTE_MINIMAL if dialect.quote else csv.QUOTE_NONE
+    lines = csv.reader([text], delimiter=separator(dialect), quotechar=dialect.quote or None, quoting=quoting)
     try:
         return next(lines, [])
-    except csv.Error:  # a line break that is none for the module
-        return text.rstrip("\r\n").split(dialect.delimiter)
+    except csv.Error:  # a line break that is none for the module, or a cell that is longer than it takes
+        return text.split(separator(dialect))
 
 
 def _names(

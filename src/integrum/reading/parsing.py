@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from codecs import BOM_UTF8
 from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import dataclass
 
@@ -17,6 +18,7 @@ from integrum.errors import LedgerError
 from integrum.reading.aside import Aside
 from integrum.reading.head import Format
 from integrum.reading.pieces import Loaded
+from integrum.reading.plain import is_plain, plain, separator
 from integrum.reading.records import Dialect, bounds
 
 Ints = npt.NDArray[np.int64]
@@ -68,7 +70,7 @@ def parse(pieces: Sequence[Loaded], header: Header, form: Format) -> Rows:
     """
     source, row = _places(pieces)
     data = pieces[0].data if len(pieces) == 1 else b"".join(piece.data for piece in pieces)
-    columns, kept, rejected = _parse_block(data, len(header.names), form)
+    columns, kept, rejected = _parse_block(plain(data, form.dialect), len(header.names), form)
     if len(kept) + len(rejected) != len(row):
         names = sorted({piece.source for piece in pieces})
         raise LedgerError(
@@ -77,13 +79,16 @@ def parse(pieces: Sequence[Loaded], header: Header, form: Format) -> Rows:
     aside = [
         Aside(piece.source, at, "", "text-after-quote", text) for piece in pieces for at, text in piece.broken
     ]
+    if rejected and not is_plain(form.dialect):
+        rejected = _as_written(rejected, pieces, source, row, form.dialect)
     for at, cells, raw in rejected:
         code = "row-too-long" if cells > len(header.names) else "row-too-short"
         aside.append(Aside(int(source[at]), int(row[at]), "", code, raw))
     if len(kept) != len(row):
         source, row = source[kept], row[kept]
     blank = _blank_rows(columns)
-    repeated = np.concatenate([blank[:0], *(_repeated(columns, cells) for cells in header.rows)])
+    rows = [*header.rows, *(_behind_mark(header.rows) if BOM_UTF8 in data else ())]
+    repeated = np.concatenate([blank[:0], *(_repeated(columns, cells) for cells in rows)])
     spare = _in_spare(columns, header.spare)
     if len(spare):
         spare = np.setdiff1d(spare, repeated)
@@ -118,7 +123,7 @@ def _places(pieces: Sequence[Loaded]) -> tuple[Ints, Ints]:
 def _parse_block(
     data: bytes, width: int, form: Format
 ) -> tuple[list[pa.Array], Ints, list[tuple[int, int, str]]]:
-    """Columns, the positions in the block of their rows, and what was rejected: position, cells, raw text.
+    """Columns, the positions in the block of their rows, and what was rejected: position, cells, text.
 
     Rows whose surplus cells are all empty are taken; an empty line comes out as a row of nulls.
     """
@@ -130,15 +135,15 @@ def _parse_block(
         rejected.append((row.number - 1, row.actual_columns, row.text))
         return "skip"
 
+    if data.startswith(BOM_UTF8):  # the parser takes the first one away, wherever the block was cut
+        data = BOM_UTF8 + data
     names = [str(position) for position in range(width)]
     table = pacsv.read_csv(
         pa.BufferReader(data),
         read_options=pacsv.ReadOptions(use_threads=False, block_size=len(data) + 1, column_names=names),
         parse_options=pacsv.ParseOptions(
-            delimiter=form.dialect.delimiter,
+            delimiter=separator(form.dialect),
             quote_char=form.dialect.quote or False,
-            double_quote=not form.dialect.escape,
-            escape_char=form.dialect.escape or False,
             ignore_empty_lines=False,
             newlines_in_values=True,
             invalid_row_handler=reject,
@@ -157,6 +162,19 @@ def _parse_block(
         return columns, kept, []
     kept = np.delete(kept, [at for at, _, _ in rejected])
     return _take_others(columns, kept, rejected, width, form)
+
+
+def _as_written(
+    rejected: Sequence[tuple[int, int, str]],
+    pieces: Sequence[Loaded],
+    source: Ints,
+    row: Ints,
+    dialect: Dialect,
+) -> list[tuple[int, int, str]]:
+    """What was rejected, with the texts as they stand in the source."""
+    places = [(int(source[at]), int(row[at])) for at, _, _ in rejected]
+    raw_of = raw_rows(pieces, places, dialect)
+    return [(at, cells, raw_of[place]) for (at, cells, _), place in zip(rejected, places, strict=True)]
 
 
 def _take_others(
@@ -249,6 +267,13 @@ def _repeated(columns: list[pa.Array], cells: Sequence[str]) -> Ints:
         if not len(maybe):
             break
     return maybe if maybe is not None else np.array([], np.int64)
+
+
+def _behind_mark(rows: Sequence[Sequence[str]]) -> Iterator[Sequence[str]]:
+    """Header rows as they stand where a file was glued to another with its byte order mark."""
+    for first, *others in rows:
+        yield f"\ufeff{first}", *others
+        yield f'\ufeff"{first}"', *others
 
 
 def raw_rows(

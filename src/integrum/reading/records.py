@@ -9,30 +9,44 @@ from dataclasses import dataclass
 import numpy as np
 import numpy.typing as npt
 
+from integrum.plan.layout import SPACES
+
 LF, CR = 0x0A, 0x0D
 # so many places of a text are looked at one by one
 _FEW = 500
+# so many texts are looked for one by one
+_FEW_TEXTS = 16
 
 Positions = npt.NDArray[np.int64]
 
 
 @dataclass(frozen=True)
 class Dialect:
-    """How cells are separated and quoted; one character each, or none.
+    """How cells are separated and quoted; one ASCII character each, or none.
 
     Attributes
     ----------
     delimiter
-        Between cells.
+        Between cells; a space stands for runs of spaces and tabs.
     quote
         Around cells that need it.
     escape
-        Before a quote inside a quoted cell; where there is none an inner quote is doubled.
+        Before a quote inside a quoted cell, where it is not doubled; anywhere else it is a letter like others.
+    comment
+        What rows of comment begin with; quotes in them are letters like others.
     """
 
     delimiter: str = ","
     quote: str = '"'
     escape: str = ""
+    comment: str = ""
+
+    @property
+    def borders(self) -> bytes:
+        """What a cell can stand between."""
+        return (
+            self.delimiter.encode() + b"\t" if self.delimiter == SPACES else self.delimiter.encode()
+        ) + b"\r\n"
 
 
 @dataclass(frozen=True)
@@ -136,7 +150,7 @@ def records_beginning(
     dialect
         How cells are separated and quoted.
     texts
-        The texts.
+        The texts, none of them empty.
     quoted
         Whether spaces, quotes and empty cells may stand before the text.
 
@@ -145,10 +159,12 @@ def records_beginning(
     >>> records_beginning(b'1,2\n#x\n"Total",3\n', Dialect(), ["Total"], quoted=True)
     [(2, 7, 17)]
     """
-    marks = [text.encode() for text in texts]
+    before = (" \t" + dialect.quote + dialect.delimiter).encode() if quoted else b""
+    marks = [text.encode().lstrip(before) or text.encode() for text in texts]
+    if len(marks) > _FEW_TEXTS:
+        return list(_beginning_with_some(data, dialect, frozenset(marks), before))
     if not any(mark in data for mark in marks):
         return []
-    before = (" \t" + dialect.quote + dialect.delimiter).encode() if quoted else b""
     if sum(map(data.count, marks)) <= _FEW:
         found = {_line_start(data, at, before) for mark in marks for at in _places_of(data, mark)}
         places = np.array(sorted(found - {-1}), np.int64)
@@ -163,6 +179,17 @@ def records_beginning(
     real = at < len(starts)
     real[real] = starts[at[real]] == places[real]
     return [(number, int(starts[number]), int(ends[number])) for number in at[real].tolist()]
+
+
+def _beginning_with_some(
+    data: bytes, dialect: Dialect, marks: frozenset[bytes], before: bytes
+) -> Iterator[tuple[int, int, int]]:
+    """The same for many texts: each record is looked up, not each text."""
+    lengths = sorted(set(map(len, marks)))
+    for number, (start, end) in enumerate(spans(data, dialect, last=True)):
+        record = data[start:end].lstrip(before)
+        if any(record[:length] in marks for length in lengths):
+            yield number, start, end
 
 
 def _places_of(data: bytes, mark: bytes) -> Iterator[int]:
@@ -190,8 +217,9 @@ def _ends_and_quotes(
     if len(quotes):
         if dialect.escape and dialect.escape.encode() in data:
             quotes = _not_escaped(data, quotes, ord(dialect.escape))
-        if _irregular(view, quotes, ord(dialect.delimiter), ord(dialect.quote)):
-            quotes, after = _walk_quotes(data, quotes, ord(dialect.delimiter), ord(dialect.quote))
+        comments = _with_comments(view, ends, quotes, dialect.comment.encode())
+        if comments or _irregular(view, quotes, dialect):
+            quotes, after = _walk_quotes(data, ends, quotes, dialect, comments)
         ends = ends[np.searchsorted(quotes, ends) % 2 == 0]
     return ends, quotes, after
 
@@ -223,45 +251,59 @@ def _line_ends(view: npt.NDArray[np.uint8], last: bool) -> Positions:
     return np.sort(np.concatenate([feeds, lone])) if len(lone) else feeds
 
 
-def _irregular(view: npt.NDArray[np.uint8], quotes: Positions, delimiter: int, quote: int) -> bool:
+def _with_comments(view: npt.NDArray[np.uint8], ends: Positions, quotes: Positions, mark: bytes) -> set[int]:
+    """The numbers of the lines that begin like a comment and have quotes in them."""
+    if not mark:
+        return set()
+    lines = np.unique(np.searchsorted(ends, quotes))
+    starts = np.where(lines > 0, ends[np.maximum(lines, 1) - 1] + 1, 0) if len(ends) else lines * 0
+    likely = view[starts] == mark[0]
+    return {
+        line
+        for line, start in zip(lines[likely].tolist(), starts[likely].tolist(), strict=True)
+        if view[start : start + len(mark)].tobytes() == mark
+    }
+
+
+def _irregular(view: npt.NDArray[np.uint8], quotes: Positions, dialect: Dialect) -> bool:
     """Whether some quote neither opens a cell, nor closes one, nor is doubled inside one."""
+    border = np.zeros(256, bool)
+    border[np.frombuffer(dialect.borders, np.uint8)] = True
     first, second = quotes[0::2], quotes[1::2]
-    before = view[np.maximum(first - 1, 0)]
-    opens = (first == 0) | (before == delimiter) | (before == LF) | (before == CR)
+    opens = (first == 0) | border[view[np.maximum(first - 1, 0)]]
     doubled = np.zeros(len(first), bool)
     doubled[1:] = second[: len(first) - 1] == first[1:] - 1
     if not bool(np.all(opens | doubled)):
         return True
-    behind = np.minimum(second + 1, len(view) - 1)
-    after = view[behind]
-    closes = (
-        (second == len(view) - 1) | (after == delimiter) | (after == LF) | (after == CR) | (after == quote)
-    )
+    after = view[np.minimum(second + 1, len(view) - 1)]
+    closes = (second == len(view) - 1) | border[after] | (after == ord(dialect.quote))
     # a closing quote with a quote behind it must be a doubled one: the next pair starts right there,
     # which holds by construction; what remains is text behind a closing quote
     return not bool(np.all(closes))
 
 
 def _walk_quotes(
-    data: bytes | bytearray, quotes: Positions, delimiter: int, quote: int
+    data: bytes | bytearray, ends: Positions, quotes: Positions, dialect: Dialect, comments: set[int]
 ) -> tuple[Positions, list[int]]:
     """Follow the quotes one by one: those that open and close cells, and where text follows a closing one."""
-    border = {delimiter, LF, CR}
+    border, quote = frozenset(dialect.borders), ord(dialect.quote)
+    lines = np.searchsorted(ends, quotes).tolist() if comments else [-1] * len(quotes)
     real: list[int] = []
     after: list[int] = []
     inside, skip = False, -1
     size = len(data)
-    for at in quotes.tolist():
+    for at, line in zip(quotes.tolist(), lines, strict=True):
         if at == skip:
             continue
         if not inside:
-            if at == 0 or data[at - 1] in border:
+            if line not in comments and (at == 0 or data[at - 1] in border):
                 inside = True
                 real.append(at)
         elif at + 1 < size and data[at + 1] == quote:
             skip = at + 1
         else:
             inside = False
+            comments.discard(line)  # it begins inside a quoted cell
             real.append(at)
             if at + 1 < size and data[at + 1] not in border:
                 after.append(at)

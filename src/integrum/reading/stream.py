@@ -3,31 +3,23 @@
 from __future__ import annotations
 
 import codecs
-import re
 from collections.abc import Callable
 from contextlib import AbstractContextManager
 from types import TracebackType
 
-from integrum.plan.layout import SPACES, Layout
+from integrum.plan.layout import Layout
 from integrum.problems import SourceFault
 from integrum.sources.source import Source, read_full
 
 _BOMS = ((codecs.BOM_UTF8, "utf-8"), (codecs.BOM_UTF16_LE, "utf-16-le"), (codecs.BOM_UTF16_BE, "utf-16-be"))
+_UTF_8 = ("utf-8", "utf-8-sig")
 _CHUNK = 4 << 20
-_SPACED = re.compile(rb"""("[^"\n]*"|'[^'\n]*')|(^ +| +$)| +""", re.MULTILINE)
-_PLAIN_SPACED = re.compile(rb"^ +| +(?=\r?$)", re.MULTILINE)
-_RUNS = re.compile(rb" +")
-
-
-def separator(layout: Layout) -> str:
-    """The character that separates cells in the stream."""
-    return "\t" if layout.delimiter == SPACES else layout.delimiter
 
 
 def reads_ranges(source: Source, layout: Layout) -> bool:
     """Whether ranges of the file can be read on their own, as they are its text in UTF-8."""
     encoding = codecs.lookup(layout.encoding).name
-    return source.has_ranges and encoding in ("utf-8", "utf-8-sig", "ascii") and layout.delimiter != SPACES
+    return source.has_ranges and encoding in _UTF_8
 
 
 class TextStream(AbstractContextManager["TextStream"]):
@@ -38,7 +30,7 @@ class TextStream(AbstractContextManager["TextStream"]):
     source
         The source.
     layout
-        Its layout; the encoding and the delimiter matter here.
+        Its layout; the encoding matters here.
     seen
         Is called with all bytes of the file, as they are read.
 
@@ -51,9 +43,6 @@ class TextStream(AbstractContextManager["TextStream"]):
     def __init__(self, source: Source, layout: Layout, seen: Callable[[bytes], object] | None = None) -> None:
         self._file = source.open()
         self._seen = seen
-        self._offset = 0
-        self._rest = b""
-        self._spaces = layout.delimiter == SPACES
         try:
             start = self._raw(4)
         except BaseException:
@@ -62,19 +51,17 @@ class TextStream(AbstractContextManager["TextStream"]):
         bom = next(((mark, name) for mark, name in _BOMS if start.startswith(mark)), None)
         name = _decoder_name(layout.encoding, bom[1] if bom else None)
         self._name = layout.encoding
-        self._plain = name == "utf-8" and not self._spaces
-        self._decoder = codecs.getincrementaldecoder(name)("strict")
         self._decodes = name != "utf-8"
-        skip = len(bom[0]) if bom and bom[1] == name else 0
-        self._done = self.skipped = skip
-        self._ready = self._turned(start[skip:], not start)
+        self._decoder = codecs.getincrementaldecoder(name)("strict")
+        self._decoded = self.skipped = len(bom[0]) if bom and bom[1] == name else 0
+        self._ready = self._turned(start[self.skipped :], not start)
 
     def read(self, want: int) -> bytes:
         """At least `want` bytes, unless the end comes first; more than that where it is convenient."""
         parts, size = [self._ready], len(self._ready)
         self._ready = b""
         while size < want:
-            raw = self._raw(want - size if self._plain else max(_CHUNK, 1))
+            raw = self._raw(_CHUNK if self._decodes else want - size)
             text = self._turned(raw, not raw)
             parts.append(text)
             size += len(text)
@@ -89,23 +76,17 @@ class TextStream(AbstractContextManager["TextStream"]):
         return data
 
     def _turned(self, raw: bytes, last: bool) -> bytes:
-        if self._decodes:
-            try:
-                raw = self._decoder.decode(raw, last).encode("utf-8", "surrogatepass")
-            except UnicodeDecodeError as error:
-                offset = self._done + error.start
-                raise not_valid(offset, error.object[error.start], self._name) from None
-            self._done += len(raw)
-        return self._spaced(raw, last) if self._spaces else raw
-
-    def _spaced(self, data: bytes, last: bool) -> bytes:
-        """Turn runs of spaces into tabs, line by line."""
-        data = self._rest + data
-        end = len(data) if last else data.rfind(b"\n") + 1
-        data, self._rest = data[:end], data[end:]
-        if b'"' in data or b"'" in data:
-            return _SPACED.sub(lambda found: found[1] or (b"" if found[2] else b"\t"), data)
-        return _RUNS.sub(b"\t", _PLAIN_SPACED.sub(b"", data))
+        if not self._decodes:
+            return raw
+        waiting = self._decoder.getstate()[0]  # the first bytes of a letter that is not complete
+        begin = self._decoded - len(waiting)
+        self._decoded += len(raw)
+        try:
+            return self._decoder.decode(raw, last).encode("utf-8")
+        except UnicodeDecodeError as error:
+            raise not_valid(begin + error.start, error.object[error.start], self._name) from None
+        except UnicodeEncodeError:
+            raise not_valid(begin, (waiting + raw)[0], self._name) from None
 
     def __exit__(
         self, kind: type[BaseException] | None, error: BaseException | None, trace: TracebackType | None
@@ -117,7 +98,7 @@ def _decoder_name(wanted: str, by_mark: str | None) -> str:
     plain = codecs.lookup(wanted).name
     if plain == "utf-16":
         return by_mark if by_mark and by_mark.startswith("utf-16") else "utf-16-le"
-    return "utf-8" if plain in ("utf-8", "utf-8-sig", "ascii") else plain
+    return "utf-8" if plain in _UTF_8 else plain
 
 
 def not_valid(offset: int, byte: int, encoding: str, row: int | None = None) -> SourceFault:
