@@ -329,8 +329,9 @@ def split_cells(text: str, dialect: Dialect) -> list[str]:
     if not is_plain(dialect):
         text = plain(text.encode("utf-8", "replace"), dialect).decode("utf-8")
     text = text.rstrip("\r\n")
-    quoting = csv.QUOTE_MINIMAL if dialect.quote else csv.QUOTE_NONE
-    lines = csv.reader([text], delimiter=separator(dialect), quotechar=dialect.quote or None, quoting=quoting)
+    if not dialect.quote:
+        return text.split(separator(dialect))
+    lines = csv.reader([text], delimiter=separator(dialect), quotechar=dialect.quote)
     try:
         return next(lines, [])
     except csv.Error:  # a line break that is none for the module, or a cell that is longer than it takes
