@@ -9,7 +9,7 @@ from dataclasses import dataclass
 from integrum.errors import PlanError
 
 _TOKEN = re.compile(r"\{([^{}]*)\}|([\[\]])|([^{}\[\]]+)|([{}])")
-_MOST_READINGS = 10_000
+_MOST_PARTS, _MOST_NESTED = 100, 10
 
 
 @dataclass(frozen=True)
@@ -35,6 +35,9 @@ class Optional:
 
 
 Part = Text | Slot | Optional
+Accepts = Mapping[str, Callable[[str], bool]]
+# identifiers and their values, in order
+Values = tuple[tuple[str, str], ...]
 
 
 @dataclass(frozen=True)
@@ -69,7 +72,8 @@ class Scheme:
     Raises
     ------
     PlanError
-        When the scheme cannot be read: a bracket that is not closed, no identifier, one named twice.
+        When the scheme cannot be read: a bracket that is not closed, no identifier, one named twice; or it has more
+        than 100 parts, or brackets more than 10 deep.
 
     Examples
     --------
@@ -82,7 +86,11 @@ class Scheme:
 
     def __init__(self, text: str) -> None:
         self.text = text
-        self.parts, _ = _parse(list(_TOKEN.finditer(text)), text, 0, nested=False)
+        tokens = list(_TOKEN.finditer(text))
+        if len(tokens) > _MOST_PARTS:
+            raise PlanError(f"a scheme has {_MOST_PARTS} parts at the most; this one has {len(tokens):,}")
+        self.parts, _ = _parse(tokens, text, 0, 0)
+        self._start = _chain(self.parts, None)
         names = list(_names(self.parts))
         if not names:
             raise PlanError(f'the scheme "{text}" has no identifier; write one as {{name}}')
@@ -92,7 +100,7 @@ class Scheme:
         self.names = tuple(names)
         self._levels = text.count("/")
 
-    def fit(self, path: str, accepts: Mapping[str, Callable[[str], bool]] | None = None) -> Fit:
+    def fit(self, path: str, accepts: Accepts | None = None) -> Fit:
         """Hold a path against the scheme.
 
         A reading in which fewer parts are absent goes before one in which more are. Then one in which only
@@ -113,55 +121,174 @@ class Scheme:
         end = "/".join(path.split("/")[-1 - self._levels :])
         if path.count("/") < self._levels:
             return Fit(None, f'"{end}" has fewer folders than the scheme')
-        farthest = _Farthest(end)
-        readings = []
-        for values, at, strict, absent in _read(self.parts, end, 0, farthest):
-            if at != len(end):
-                farthest.note(at, "the end of the name")
-                continue
-            if accepts and not all(
-                not values[name] or test(values[name]) for name, test in accepts.items() if name in values
-            ):
-                farthest.refused = True
-                continue
-            readings.append((absent, not strict, values))
-            if len(readings) > _MOST_READINGS:
-                return Fit(None, f'"{end}" fits the scheme in too many ways')
-        if not readings:
-            return Fit(None, farthest.reason(end))
-        best = min(reading[:2] for reading in readings)
-        chosen: list[dict[str, str]] = []
-        for absent, loose, values in readings:
-            if (absent, loose) == best and values not in chosen:
-                chosen.append(values)
+        reader = _Reader(end, accepts or {})
+        chosen = reader.best(self._start)
+        if not chosen:
+            return Fit(None, reader.reason())
         if len(chosen) > 1:
-            one, two = (
-                ", ".join(f"{name} = {value!r}" for name, value in each.items()) for each in chosen[:2]
-            )
+            one, two = (", ".join(f"{name} = {value!r}" for name, value in each) for each in chosen[:2])
             return Fit(None, f'"{end}" fits in more than one way: {one}; or {two}')
-        return Fit({name: chosen[0].get(name, "") for name in self.names})
+        values = dict(chosen[0])
+        return Fit({name: values.get(name, "") for name in self.names})
 
 
-class _Farthest:
-    """The text at hand without regard to capitals; how far the best failed reading came, and what was expected there."""
+@dataclass(frozen=True)
+class _Best:
+    """The best readings of the rest of a path: those with the fewest absent parts, two of a kind at the most.
 
-    def __init__(self, end: str) -> None:
-        self.at, self.expected, self.refused = -1, "", False
+    Attributes
+    ----------
+    absent
+        How many parts are absent in them.
+    strict, loose
+        Those in which only identifiers marked with ``+`` contain their separator, and the others.
+    """
+
+    absent: int
+    strict: tuple[Values, ...] = ()
+    loose: tuple[Values, ...] = ()
+
+    def joined(self, other: _Best) -> _Best:
+        """The best of two."""
+        if self.absent != other.absent:
+            return min(self, other, key=lambda one: one.absent)
+        strict, loose = (
+            tuple(dict.fromkeys(one + two))[:2]
+            for one, two in ((self.strict, other.strict), (self.loose, other.loose))
+        )
+        return _Best(self.absent, strict, loose)
+
+    def behind(self, name: str, value: str, strict: bool) -> _Best:
+        """The same readings behind the value of an identifier."""
+        here = ((name, value),)
+        plain, loose = (tuple(here + rest for rest in each) for each in (self.strict, self.loose))
+        return _Best(self.absent, plain, loose) if strict else _Best(self.absent, (), (plain + loose)[:2])
+
+
+@dataclass(frozen=True, eq=False)
+class _Link:
+    """A part, and what comes behind it.
+
+    Attributes
+    ----------
+    part
+        The part.
+    then
+        What comes behind it; None is the end.
+    inner
+        What an optional part begins with, up to the end of all.
+    begins
+        The letters that it can begin with, as far as they are given.
+    """
+
+    part: Part
+    then: _Link | None
+    inner: _Link | None
+    begins: frozenset[str]
+
+
+def _chain(parts: tuple[Part, ...], then: _Link | None) -> _Link | None:
+    for part in reversed(parts):
+        inner = _chain(part.parts, then) if isinstance(part, Optional) else None
+        begins = frozenset(part.text[0] if isinstance(part, Text) else "")
+        if isinstance(part, Optional):
+            begins = begins.union(*(link.begins for link in (inner, then) if link))
+        then = _Link(part, then, inner, begins)
+    return then
+
+
+class _Reader:
+    """Reads the end of a path; each place is looked at once for each part that can begin there."""
+
+    def __init__(self, end: str, accepts: Accepts) -> None:
+        self._end, self._accepts = end, accepts
         lower = end.lower()
-        self.folded = lower if len(lower) == len(end) else end
+        self._folded = lower if len(lower) == len(end) else end
+        self._known: dict[tuple[_Link | None, int, str], _Best | None] = {}
+        # how far the best failed reading came, and what was expected there
+        self._at, self._expected, self._refused = -1, "", False
 
-    def note(self, at: int, expected: str) -> None:
-        if at > self.at:
-            self.at, self.expected = at, expected
+    def best(self, link: _Link | None) -> tuple[Values, ...]:
+        """The best reading; more than one where none is the best, and none where the path does not fit."""
+        found = self._rest(link, 0, "")
+        return (found.strict or found.loose) if found else ()
 
-    def reason(self, end: str) -> str:
-        if self.refused and self.at < 0:
-            return f'"{end}" fits the scheme, but not the types of its identifiers'
-        there = f'at "{end[self.at :]}"' if self.at < len(end) else "at its end"
-        return f'"{end}" departs from the scheme {there}, where {self.expected} was expected'
+    def reason(self) -> str:
+        """Why the path does not fit."""
+        if self._refused and self._at < 0:
+            return f'"{self._end}" fits the scheme, but not the types of its identifiers'
+        there = f'at "{self._end[self._at :]}"' if self._at < len(self._end) else "at its end"
+        return f'"{self._end}" departs from the scheme {there}, where {self._expected} was expected'
+
+    def _note(self, at: int, expected: str) -> None:
+        if at > self._at:
+            self._at, self._expected = at, expected
+
+    def _rest(self, link: _Link | None, at: int, before: str) -> _Best | None:
+        """The best readings of all from a place on, up to the end."""
+        key = (link, at, before)
+        if key not in self._known:
+            self._known[key] = self._read(link, at, before)
+        return self._known[key]
+
+    def _read(self, link: _Link | None, at: int, before: str) -> _Best | None:
+        if link is None:
+            if at == len(self._end):
+                return _Best(0, ((),))
+            self._note(at, "the end of the name")
+            return None
+        part = link.part
+        if isinstance(part, Text):
+            if self._folded.startswith(part.text.lower(), at):
+                return self._rest(link.then, at + len(part.text), part.text[-1])
+            self._note(at, f'"{part.text}"')
+            return None
+        if isinstance(part, Optional):
+            there, absent = self._rest(link.inner, at, before), self._rest(link.then, at, before)
+            absent = absent and _Best(absent.absent + 1, absent.strict, absent.loose)
+            return there.joined(absent) if there and absent else there or absent
+        return self._slot(part, link.then, at, before)
+
+    def _slot(self, slot: Slot, then: _Link | None, at: int, before: str) -> _Best | None:
+        around = {before, *(then.begins if then else ())} - {""}
+        accepts = self._accepts.get(slot.name)
+        best: _Best | None = None
+        for stop in self._stops(slot, then, at):
+            following = self._rest(then, stop, "")
+            if not following:
+                continue
+            value = self._end[at:stop]
+            if accepts and not accepts(value):
+                self._refused = True
+                continue
+            strict = slot.wide or not any(separator in value for separator in around)
+            found = following.behind(slot.name, value, strict)
+            best = best.joined(found) if best else found
+        return best
+
+    def _stops(self, slot: Slot, then: _Link | None, at: int) -> Iterator[int]:
+        """Where an identifier that begins here can end."""
+        folder = self._end.find("/", at)
+        limit = len(self._end) if folder < 0 else folder
+        if limit == at:
+            self._note(at, f"the identifier {slot.name}")
+            return
+        if then is None:
+            yield limit
+            return
+        if not isinstance(then.part, Text):
+            yield from range(at + 1, limit + 1)
+            return
+        literal = then.part.text.lower()
+        stop = self._folded.find(literal, at + 1)
+        if not 0 <= stop <= limit:
+            self._note(at, f'{slot.name} and then "{then.part.text}"')
+        while 0 <= stop <= limit:
+            yield stop
+            stop = self._folded.find(literal, stop + 1)
 
 
-def _parse(tokens: list[re.Match[str]], text: str, at: int, nested: bool) -> tuple[tuple[Part, ...], int]:
+def _parse(tokens: list[re.Match[str]], text: str, at: int, depth: int) -> tuple[tuple[Part, ...], int]:
     parts: list[Part] = []
     while at < len(tokens):
         name, bracket, literal, brace = tokens[at].groups()
@@ -179,13 +306,15 @@ def _parse(tokens: list[re.Match[str]], text: str, at: int, nested: bool) -> tup
         elif literal is not None:
             parts.append(Text(literal))
         elif bracket == "[":
-            inner, at = _parse(tokens, text, at, nested=True)
+            if depth == _MOST_NESTED:
+                raise PlanError(f'the scheme "{text}" has brackets more than {_MOST_NESTED} deep')
+            inner, at = _parse(tokens, text, at, depth + 1)
             parts.append(Optional(inner))
-        elif bracket == "]" and nested:
+        elif bracket == "]" and depth:
             return tuple(parts), at
         else:
             raise PlanError(f'the scheme "{text}" has a "{bracket or brace}" without its partner')
-    if nested:
+    if depth:
         raise PlanError(f'the scheme "{text}" has a "[" without its partner')
     return tuple(parts), at
 
@@ -196,60 +325,3 @@ def _names(parts: tuple[Part, ...]) -> Iterator[str]:
             yield part.name
         elif isinstance(part, Optional):
             yield from _names(part.parts)
-
-
-def _read(
-    parts: tuple[Part, ...], end: str, at: int, farthest: _Farthest, before: str = ""
-) -> Iterator[tuple[dict[str, str], int, bool, int]]:
-    """All readings of the parts from a place on: values, where they end, whether strict, parts absent."""
-    if not parts:
-        yield {}, at, True, 0
-        return
-    part, rest = parts[0], parts[1:]
-    if isinstance(part, Text):
-        if farthest.folded.startswith(part.text.lower(), at):
-            yield from _read(rest, end, at + len(part.text), farthest, part.text[-1])
-        else:
-            farthest.note(at, f'"{part.text}"')
-    elif isinstance(part, Optional):
-        yield from _read(part.parts + rest, end, at, farthest, before)
-        for values, stop, strict, absent in _read(rest, end, at, farthest, before):
-            yield values, stop, strict, absent + 1
-    else:
-        around = {before, *_following(rest)} - {""}
-        for stop in _stops(part, rest, end, at, farthest):
-            value = end[at:stop]
-            strict_here = part.wide or not any(separator in value for separator in around)
-            for values, after, strict, absent in _read(rest, end, stop, farthest):
-                yield {part.name: value, **values}, after, strict and strict_here, absent
-
-
-def _stops(slot: Slot, rest: tuple[Part, ...], end: str, at: int, farthest: _Farthest) -> Iterator[int]:
-    """Where an identifier that begins here can end."""
-    folder = end.find("/", at)
-    limit = len(end) if folder < 0 else folder
-    if limit == at:
-        farthest.note(at, f"the identifier {slot.name}")
-        return
-    if not rest or not isinstance(rest[0], Text):
-        yield from range(at + 1, limit + 1)
-        return
-    literal = rest[0].text.lower()
-    stop = farthest.folded.find(literal, at + 1)
-    if not 0 <= stop <= limit:
-        farthest.note(at, f'{slot.name} and then "{rest[0].text}"')
-    while 0 <= stop <= limit:
-        yield stop
-        stop = farthest.folded.find(literal, stop + 1)
-
-
-def _following(rest: tuple[Part, ...]) -> list[str]:
-    """The letters that can follow an identifier."""
-    found: list[str] = []
-    for part in rest:
-        if isinstance(part, Text):
-            return [*found, part.text[0]]
-        if isinstance(part, Slot):
-            return found
-        found += _following(part.parts)
-    return found

@@ -23,6 +23,7 @@ _MONTH_NAMES = (
 )
 _MONTHS = {name: number for number, names in enumerate(_MONTH_NAMES, 1) for name in names}
 _PARTS = re.compile(rf"(\d+|(?<![a-z])(?:{'|'.join(sorted(_MONTHS, key=len, reverse=True))})(?![a-z]))")
+_MOST_DIGITS = 4_000  # the language itself refuses to read longer numbers
 _YEAR_LAST = re.compile(r"(?<!\d)(?:(\d{1,2})([-._ ]))?(\d{1,2})[-._ ]((?:19|20)\d\d)(?!\d)")
 
 
@@ -69,7 +70,7 @@ def _chunks(text: str) -> tuple[tuple[int, int, str], ...]:
         folded = _YEAR_LAST.sub(_year_first, folded)
     return tuple(
         (0, int(chunk), "")
-        if chunk.isdecimal()
+        if chunk.isdecimal() and len(chunk) <= _MOST_DIGITS
         else (0, _MONTHS[chunk], "")
         if chunk in _MONTHS
         else (1, 0, chunk)

@@ -37,33 +37,58 @@ def anchor(pattern: str) -> tuple[str, str]:
 
 @lru_cache(maxsize=512)
 def _compiled(pattern: str) -> re.Pattern[str]:
-    out, parts = "", pattern.split("/")
-    for number, part in enumerate(parts):
-        last = number == len(parts) - 1
+    """The pattern as an expression that takes the first place where a part fits, and never looks for another one."""
+    stretches: list[list[str]] = [[]]
+    for part in pattern.split("/"):
         if part == "**":
-            out += ".*" if last else "(?:[^/]+/)*"
+            stretches.append([])
         else:
-            out += _part(part) + ("" if last else "/")
-    return re.compile(out + r"\Z", re.IGNORECASE | re.DOTALL)
+            stretches[-1].append(_part(part))
+    first, *others = ["".join(f"{part}/" for part in stretch) for stretch in stretches]
+    out = first
+    for stretch in others[:-1]:
+        out += f"(?>(?:[^/]+/)*?{stretch})" if stretch else ""
+    if others:
+        out += f"(?:[^/]+/)*{others[-1]}" if others[-1] else ".*"
+    return re.compile(out.removesuffix("/") + r"\Z", re.IGNORECASE | re.DOTALL)
 
 
 def _part(part: str) -> str:
-    out, place = "", 0
+    """A part between slashes."""
+    first, *others = _between_stars(part)
+    if not others:
+        return first
+    middle = "".join(f"(?>[^/]*?{each})" for each in others[:-1] if each)
+    return f"{first}{middle}[^/]*{others[-1]}"
+
+
+def _between_stars(part: str) -> list[str]:
+    out, place = [""], 0
     while place < len(part):
         letter = part[place]
         close = part.find("]", place + 2) if letter == "[" else -1
         if letter == "*":
-            out += "[^/]*"
+            out.append("")
         elif letter == "?":
-            out += "[^/]"
+            out[-1] += "[^/]"
         elif close > 0:
-            inside = part[place + 1 : close].replace("\\", "\\\\").replace("[", "\\[")
-            out += f"[^/{inside[1:]}]" if inside[0] == "!" else f"[{inside.replace('^', chr(92) + '^')}]"
+            out[-1] += _one_of(part[place + 1 : close])
             place = close
         else:
-            out += re.escape(letter)
+            out[-1] += re.escape(letter)
         place += 1
     return out
+
+
+def _one_of(letters: str) -> str:
+    """What stands between brackets; a range that runs backwards is no range, and the brackets are letters."""
+    inside = re.sub(r"([\\\[^&~|])", r"\\\1", letters)
+    found = f"[^/{inside[1:]}]" if letters[0] == "!" else f"[{inside}]"
+    try:
+        re.compile(found)
+    except re.error:
+        return re.escape(f"[{letters}]")
+    return found
 
 
 def matches(path: str, pattern: str) -> bool:
