@@ -148,7 +148,7 @@ def survey(given: argparse.Namespace) -> int:
         seen = ig.survey(places, contents=not given.names, watch=watch)
     show.survey(seen, given.json)
     lone = given.where[0] if len(given.where) == 1 and len(seen.sources) == 1 else ""
-    if lone and Path(lone).is_file() and not lone.lower().endswith(".toml"):
+    if lone and os.path.isfile(lone) and not lone.lower().endswith(".toml"):
         source = seen.sources[0]
         if source.is_assembled and not given.json and not given.names:
             show.one_source(ig.look(ig.Sources(lone, sheets=[source.sheet]) if source.sheet else lone))
@@ -157,7 +157,7 @@ def survey(given: argparse.Namespace) -> int:
 
 def draft(given: argparse.Namespace) -> int:
     """Write the plan that a survey suggests."""
-    if given.plan and given.plan.exists() and not given.replace:
+    if given.plan and os.path.exists(given.plan) and not given.replace:
         _stop(f"{given.plan} is there already, and may hold your edits; name another file, or add --replace")
     import integrum as ig
     from integrum.cli import show

@@ -41,7 +41,8 @@ def against_expectation(
             problems += _by_identifiers(group.expect, names, [identified[at] for at in here])
         elif group.expect is not None:
             problems += _by_name(group.expect, names, files)
-        problems += [_no_such_label(label) for label in group.labels if label not in (*names, *files)]
+        there = {*names, *files}
+        problems += [_no_such_label(label) for label in group.labels if label not in there]
     return problems
 
 
@@ -65,9 +66,8 @@ def _by_number(group: Sources, names: Sequence[str]) -> Iterator[Problem]:
 def _by_name(expected: Sequence[str], names: Sequence[str], files: Sequence[str]) -> Iterator[Problem]:
     wanted = dict.fromkeys(expected, False)
     for name, file in zip(names, files, strict=True):
-        fits = [each for each in wanted if _is(name, each) or _is(file, each)]
-        for each in fits:
-            wanted[each] = True
+        fits = [each for one in dict.fromkeys((name, file)) for each in _meant_by(one) if each in wanted]
+        wanted |= dict.fromkeys(fits, True)
         if not fits:
             yield _unexpected(name, "it is not in the list of what is expected")
     for each, found in wanted.items():
@@ -75,18 +75,20 @@ def _by_name(expected: Sequence[str], names: Sequence[str], files: Sequence[str]
             yield _absent(each)
 
 
-def _is(name: str, expected: str) -> bool:
-    """Whether a source is meant by a path, a file name, or a file name without its suffix."""
-    last = name.rsplit("/", 1)[-1]
-    return name == expected or name.endswith(f"/{expected}") or last.split(".")[0] == expected
+def _meant_by(name: str) -> Iterator[str]:
+    """What a source can be called: its path or the end of it, its file name, or that without its suffix."""
+    parts = name.split("/")
+    yield from ("/".join(parts[at:]) for at in range(len(parts)))
+    yield parts[-1].split(".")[0]
 
 
 def _by_identifiers(
     expected: Mapping[str, Sequence[str]], names: Sequence[str], identified: Sequence[Identified]
 ) -> Iterator[Problem]:
-    there = [tuple(one.values.get(key) or "" for key in expected) for one in identified]
+    values_of = [tuple(one.values.get(key) or "" for key in expected) for one in identified]
+    there = set(values_of)
     wanted = dict.fromkeys(product(*expected.values()))
-    for name, values in zip(names, there, strict=True):
+    for name, values in zip(names, values_of, strict=True):
         if values not in wanted:
             yield _unexpected(name, f"nobody expected {_said(expected, values)}")
     for values in wanted:

@@ -3,10 +3,13 @@
 from __future__ import annotations
 
 import difflib
+import math
 from collections.abc import Iterable, Mapping
 from typing import Any
 
 from integrum.errors import PlanError
+
+MOST_EXPECTED = 100_000
 
 
 def nearest(word: str, words: Iterable[str]) -> str:
@@ -85,12 +88,29 @@ def pairs(value: Any, place: str) -> dict[str, str]:
     }
 
 
+def places(value: Any, place: str) -> tuple[str, ...]:
+    """A tuple of paths or patterns; one alone is taken for a list of one."""
+    found = texts(value, place, lone=True)
+    for number, each in enumerate(found, 1):
+        if "\0" in each:
+            raise PlanError(
+                f"a path cannot have the character NUL in it; came {each!r}", f"{place}[{number}]"
+            )
+    return found
+
+
 def expectation(value: Any) -> Any:
     """What `expect` may be."""
     if value is None or (isinstance(value, int) and not isinstance(value, bool) and value >= 0):
         return value
     if isinstance(value, Mapping):
-        return {text(key, "expect, a key"): texts(item, f"expect.{key}") for key, item in value.items()}
+        lists = {text(key, "expect, a key"): texts(item, f"expect.{key}") for key, item in value.items()}
+        combinations = math.prod(len(set(each)) for each in lists.values())
+        if combinations > MOST_EXPECTED:
+            raise PlanError(
+                f"that would be {combinations:,} sources; {MOST_EXPECTED:,} is the most", "expect"
+            )
+        return lists
     if isinstance(value, (list, tuple)):
         return texts(value, "expect")
     raise PlanError(

@@ -14,6 +14,7 @@ from integrum.plan.checks import (
     objects,
     one_of,
     pairs,
+    places,
     set_on,
     text,
     texts,
@@ -92,8 +93,8 @@ class Sources:
     layout: Layout = field(default_factory=Layout, metadata={HOLDS: Layout})
 
     def __post_init__(self) -> None:
-        set_on(self, "find", texts(self.find, "find", lone=True))
-        set_on(self, "exclude", texts(self.exclude, "exclude", lone=True))
+        set_on(self, "find", places(self.find, "find"))
+        set_on(self, "exclude", places(self.exclude, "exclude"))
         if not self.find:
             raise PlanError("expected at least one folder, pattern or file; the list is empty", "find")
         set_on(self, "sheets", texts(self.sheets, "sheets", lone=True))

@@ -58,6 +58,8 @@ def read_plan(path: str | Path) -> Plan:
         raise PlanError(f"the file cannot be read: {error.strerror}", str(path)) from error
     except UnicodeDecodeError as error:
         raise PlanError(f"a plan is UTF-8 text; the byte at offset {error.start} is not", str(path)) from None
+    except ValueError:
+        raise PlanError("a path cannot have the character NUL in it", repr(path)) from None
     try:
         return parse_plan(text)
     except PlanError as error:
@@ -98,7 +100,9 @@ def parse_plan(text: str) -> Plan:
     """
     try:
         tree = tomllib.loads(text)
-    except tomllib.TOMLDecodeError as error:
+    except RecursionError:
+        raise PlanError("its tables or lists lie in one another too deep") from None
+    except ValueError as error:
         raise PlanError(f"this is not TOML: {error}") from None
     version = tree.pop("integrum", None)
     known = ["integrum", *(each.name for each in PARTS)]

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import csv
 import io
 import shutil
 from collections.abc import Sequence
@@ -10,6 +9,7 @@ from itertools import groupby
 from pathlib import Path
 
 from integrum.reading.aside import Aside
+from integrum.recording.lines import lines_of
 from integrum.recording.tables import SET_ASIDE, Named, aside_cells
 
 
@@ -24,12 +24,14 @@ class AsideFile:
         Where the record is being written.
     names
         The sources, by their numbers.
+    guarded
+        Whether cells that a spreadsheet program would take for formulas are made harmless.
     """
 
-    def __init__(self, folder: Path, names: Sequence[Named]) -> None:
-        self._place, self._names = folder / SET_ASIDE.file, names
+    def __init__(self, folder: Path, names: Sequence[Named], guarded: bool = False) -> None:
+        self._place, self._names, self._guarded = folder / SET_ASIDE.file, names, guarded
         self._file = open(self._place, "wb")  # noqa: SIM115
-        self._file.write(_lines([SET_ASIDE.columns]))
+        self._file.writelines(lines_of([SET_ASIDE.columns]))
         # number of the source, first byte, end
         self._parts: list[tuple[int, int, int]] = []
 
@@ -37,7 +39,10 @@ class AsideFile:
         """Keep some, those of one source one behind the other."""
         for source, some in groupby(entries, key=lambda one: one.source):
             start = self._file.tell()
-            end = start + self._file.write(_lines(aside_cells(one, self._names[source]) for one in some))
+            self._file.writelines(
+                lines_of((aside_cells(one, self._names[source]) for one in some), self._guarded)
+            )
+            end = self._file.tell()
             if self._parts and self._parts[-1][0] == source:
                 start = self._parts.pop()[1]
             self._parts.append((source, start, end))
@@ -51,17 +56,11 @@ class AsideFile:
         mixed = self._place.with_suffix(".mixed")
         self._place.rename(mixed)
         with open(mixed, "rb") as before, open(self._place, "wb") as after:
-            after.write(_lines([SET_ASIDE.columns]))
+            after.writelines(lines_of([SET_ASIDE.columns]))
             for _, start, end in in_order:
                 before.seek(start)
                 shutil.copyfileobj(io.BytesIO(before.read(end - start)), after)
         mixed.unlink()
-
-
-def _lines(rows: object) -> bytes:
-    text = io.StringIO()
-    csv.writer(text, lineterminator="\n").writerows(rows)  # type: ignore[arg-type]
-    return text.getvalue().encode("utf-8", "surrogatepass")
 
 
 class AsideList:

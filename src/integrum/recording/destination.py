@@ -14,7 +14,7 @@ from typing import Self
 
 from integrum.assembling.run import Assembled
 from integrum.errors import OutputError
-from integrum.problems import Problem, near
+from integrum.problems import Problem, clipped, near
 from integrum.reading.aside import Aside
 from integrum.recording.aside import AsideFile, AsideList
 from integrum.recording.swap import Move, settle, settle_in, swap
@@ -27,6 +27,8 @@ from integrum.writing.memory import MemoryOutput
 from integrum.writing.output import FileOutput, Output
 
 _NAME = re.compile(r"[{}]")
+# systems take names of 255 bytes; the hidden ones of a run have some more letters than the name itself
+_LONGEST_NAME = 220
 
 
 class Destination:
@@ -41,7 +43,7 @@ class Destination:
     names
         The sources, by their numbers.
     guarded
-        Whether CSV is guarded against formulas.
+        Whether CSV, and the record's tables with it, is guarded against formulas.
     to_standard_output
         Whether the table goes there, where there is no file.
 
@@ -77,8 +79,10 @@ class Destination:
     def __enter__(self) -> Self:
         """Open everything, with names that are hidden and never taken as sources."""
         places = [*self._places.values(), *((self._record,) if self._record else ())]
+        for place in places:
+            _check_length(place)
         for place in self._places.values():
-            if place.is_dir():
+            if os.path.isdir(place):
                 raise OutputError(f"{place} is a folder; give the name of a file in it")
         for folder in {place.parent for place in places}:
             settle_in(folder)
@@ -94,7 +98,7 @@ class Destination:
                 _sweep(place)
             if self._record_move:
                 self._record_move.new.mkdir()
-                self.keep_aside = AsideFile(self._record_move.new, self._names)
+                self.keep_aside = AsideFile(self._record_move.new, self._names, self.guarded)
             for name, move in self._moves.items():
                 self._files[name] = format_of(move.place).at(move.new, self.guarded)
                 self.outputs[name] = self._files[name]
@@ -232,13 +236,24 @@ def about_name(output: Path, record: Path) -> list[Problem]:
     ]
 
 
+def _check_length(place: Path) -> None:
+    """Refuse a name that leaves no room for the hidden ones beside it while it is written."""
+    if "\0" in str(place):
+        raise OutputError(f"{str(place)!r}: a path cannot have the character NUL in it")
+    too_long = len(os.fsencode(place.name)) - _LONGEST_NAME
+    if too_long > 0:
+        raise OutputError(
+            f"{clipped(place.name)}: the name is {too_long} bytes too long; {_LONGEST_NAME} is the most"
+        )
+
+
 def _hidden(place: Path, tag: str) -> Path:
     return place.with_name(f".{place.name}{tag}")
 
 
 def _refuse_foreign(record: Path) -> None:
-    empty = record.is_dir() and not any(record.iterdir())
-    if record.exists() and record_run(record) is None and not empty:
+    empty = os.path.isdir(record) and not any(record.iterdir())
+    if os.path.exists(record) and record_run(record) is None and not empty:
         raise OutputError(
             f"the record belongs in {record}, but that is there already and is no record of Integrum; "
             "move it away, or name another place for the record"

@@ -90,7 +90,7 @@ def read_record(place: str | os.PathLike[str]) -> Record:
     [('2021.csv', 3, 'deep')]
     """
     path = Path(os.path.abspath(place))
-    folder = path if path.is_dir() else record_of(path)
+    folder = path if os.path.isdir(path) else record_of(path)
     settle(folder)
     run = record_run(folder)
     if run is None:
@@ -100,15 +100,17 @@ def read_record(place: str | os.PathLike[str]) -> Record:
             f"{folder} is a record of schema {run.get('schema', 1)}; this version of Integrum reads {SCHEMA}"
         )
     try:
-        base = folder / str(run["common_folder"])
+        base, guarded = folder / str(run["common_folder"]), bool(run["guard_formulas"])
         return Record(
             folder,
             read_plan(folder / PLAN),
-            tuple(replace(one, path=os.path.normpath(base / one.file)) for one in SOURCES.read(folder)),
-            tuple(PROBLEMS.read(folder)),
-            tuple(SET_ASIDE.read(folder)),
-            tuple(COLUMNS.read(folder)),
-            tuple(PREAMBLE.read(folder)),
+            tuple(
+                replace(one, path=os.path.normpath(base / one.file)) for one in SOURCES.read(folder, guarded)
+            ),
+            tuple(PROBLEMS.read(folder, guarded)),
+            tuple(SET_ASIDE.read(folder, guarded)),
+            tuple(COLUMNS.read(folder, guarded)),
+            tuple(PREAMBLE.read(folder, guarded)),
             tuple(
                 Written(
                     Path(os.path.normpath(folder / one["path"])), one["rows"], one["bytes"], one["blake3"]

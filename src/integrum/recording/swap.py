@@ -128,7 +128,7 @@ def settle(place: Path) -> None:
     """
     journal = journal_of(place)
     waited = 0.0
-    while journal.exists():
+    while os.path.exists(journal):
         with _locked(journal) as ours:
             if ours:
                 moves = _read_journal(journal)
@@ -221,7 +221,7 @@ def _keep(move: Move) -> None:
 
 def _move_foreign(start: Path, to: Path) -> None:
     """Move what is not Integrum's from one record to another."""
-    if not start.is_dir():
+    if not os.path.isdir(start):
         return
     for name in os.listdir(start):
         if name not in FILES and not os.path.lexists(to / name):

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import csv
 import json
 from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, fields
@@ -14,6 +13,7 @@ from integrum.engine.ledger import PARTS, Ledger, SourceSummary, spelled
 from integrum.plan.layout import Layout
 from integrum.problems import Problem
 from integrum.reading.aside import Aside
+from integrum.recording.lines import lines_of, rows_of
 
 Item = TypeVar("Item")
 
@@ -66,18 +66,15 @@ class RecordTable(Generic[Item]):
     cells: Callable[[Item, Names], Sequence[object]]
     item: Callable[[Mapping[str, str]], Item]
 
-    def write(self, folder: Path, items: Iterable[Item], names: Names) -> None:
-        """Write the file."""
-        with open(folder / self.file, "w", encoding="utf-8", newline="") as file:
-            writer = csv.writer(file, lineterminator="\n")
-            writer.writerow(self.columns)
-            writer.writerows(self.cells(item, names) for item in items)
+    def write(self, folder: Path, items: Iterable[Item], names: Names, guarded: bool = False) -> None:
+        """Write the file, perhaps guarded against formulas."""
+        with open(folder / self.file, "wb") as file:
+            file.writelines(lines_of([self.columns]))
+            file.writelines(lines_of((self.cells(item, names) for item in items), guarded))
 
-    def read(self, folder: Path) -> Iterator[Item]:
+    def read(self, folder: Path, guarded: bool = False) -> Iterator[Item]:
         """Read the objects back, one by one."""
-        with open(folder / self.file, encoding="utf-8", newline="") as file:
-            for row in csv.DictReader(file):
-                yield self.item(row)
+        return map(self.item, rows_of(folder / self.file, guarded))
 
 
 def _named(name: str, names: Names) -> Named:

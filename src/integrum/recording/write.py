@@ -58,7 +58,7 @@ class About:
     started
         When the run began.
     guarded
-        Whether the output was guarded against formulas.
+        Whether the output and the record are guarded against formulas.
     """
 
     plan: Plan
@@ -94,15 +94,15 @@ def write_record(
     names = names_of(made)
     places = {name: _relative(one.path, final) for name, one in outputs.items()}
     sources = [replace(one, output=places.get(one.output, "")) for one in made.sources]
-    SOURCES.write(folder, sources, names)
-    PROBLEMS.write(folder, made.problems, names)
-    COLUMNS.write(folder, made.columns, names)
+    SOURCES.write(folder, sources, names, about.guarded)
+    PROBLEMS.write(folder, made.problems, names, about.guarded)
+    COLUMNS.write(folder, made.columns, names, about.guarded)
     preamble = (
         PreambleEntry(source.source, one.row, one.key, one.value)
         for source, entries in zip(made.sources, made.preambles, strict=True)
         for one in entries
     )
-    PREAMBLE.write(folder, preamble, names)
+    PREAMBLE.write(folder, preamble, names, about.guarded)
     run = _run(made, about.started) | {
         "outputs": [
             {"path": places[name], "rows": one.rows, "bytes": one.bytes, "blake3": one.content}

@@ -320,12 +320,12 @@ def _nothing(place: _Place, own: OwnWork) -> tuple[str, str]:
         said = f'name "{book}", and say which sheet: sheets = ["{sheet}"], or --sheets "{sheet}"'
         return f'"{place.said}" is no file', said
     there = Path(place.folder)
-    if there.is_dir() and place.pattern is None and place.file is None:
+    if os.path.isdir(there) and place.pattern is None and place.file is None:
         return (
             f'the folder "{place.said}" holds no file with one of the suffixes {", ".join(DATA)}',
             _what_is_in(there),
         )
-    while not there.is_dir():
+    while not os.path.isdir(there):
         there = there.parent
     kind, gave = ("pattern", "matches no file") if place.pattern else ("path", "does not exist")
     return f'the {kind} "{place.said}" {gave}', _what_is_in(there)

@@ -6,21 +6,14 @@ from collections.abc import Sequence
 from pathlib import Path
 from typing import Any, BinaryIO
 
-import numpy as np
 import pyarrow as pa
-import pyarrow.compute as pc
 import pyarrow.csv as pacsv
 from blake3 import blake3
 
-from integrum.arrow.arrays import flags, text, texts
+from integrum.arrow.arrays import texts
 from integrum.arrow.csvlines import csv_lines, line_sizes
-from integrum.values.pipeline import not_canonical
-from integrum.values.types import TYPES
+from integrum.writing.guarding import guard, unguard
 from integrum.writing.output import Pack, Tables
-
-_MARK = "'"
-_RISKY = r"^[=+@\t\r'-]"
-
 
 Lines = Any  # bytes or an Arrow buffer
 
@@ -28,34 +21,15 @@ Lines = Any  # bytes or an Arrow buffer
 def pack_guarded(batch: pa.RecordBatch, counts: Sequence[int]) -> tuple[Lines, Sequence[int]]:
     r"""Write a batch as CSV lines that no spreadsheet program takes for formulas.
 
-    A cell that begins with ``=``, ``+``, ``-``, ``@``, a tab or a carriage return gets an apostrophe before it,
-    unless it is a plain number; so does one that begins with an apostrophe, so that all can be taken back.
-
     Examples
     --------
-    >>> lines, _ = pack_guarded(pa.record_batch({"a": ["=1+1", "-7.2", "-x", "'x"]}), [4])
+    >>> lines, _ = pack_guarded(pa.record_batch({"a": ["=1+1", "-7.2"]}), [2])
     >>> bytes(lines)
-    b"'=1+1\n-7.2\n'-x\n''x\n"
+    b"'=1+1\n-7.2\n"
     """
-    columns = [_guarded(column) if pa.types.is_string(column.type) else column for column in batch.columns]
+    columns = [guard(column) if pa.types.is_string(column.type) else column for column in batch.columns]
     lines = csv_lines(columns)
     return lines, line_sizes(lines, counts)
-
-
-def _guarded(column: pa.Array) -> pa.Array:
-    risky = pc.match_substring_regex(column, _RISKY)
-    if not pc.any(risky).as_py():
-        return column
-    number = np.ones(len(column), bool)
-    number[not_canonical(column, TYPES["number"])] = False
-    marked = pc.binary_join_element_wise(text(_MARK), column, text(""))
-    return pc.if_else(pc.and_not(risky, flags(number)), marked, column)
-
-
-def _unguarded(column: pa.ChunkedArray) -> pa.ChunkedArray:
-    if not pa.types.is_string(column.type):
-        return column
-    return pc.if_else(pc.starts_with(column, _MARK), pc.utf8_slice_codeunits(column, 1), column)
 
 
 def pack_csv(batch: pa.RecordBatch, counts: Sequence[int]) -> tuple[Lines, Sequence[int]]:
@@ -126,7 +100,9 @@ class CsvOutput:
     def load(path: Path, schema: pa.Schema, guarded: bool = False) -> pa.Table:
         """Read the table back, with its types."""
         table = _parsed(str(path), schema)
-        return pa.table([_unguarded(column) for column in table.columns], schema=schema) if guarded else table
+        if not guarded:
+            return table
+        return pa.table([unguard(column) for column in table.columns], schema=schema)
 
 
 def parse_csv(data: bytes, schema: pa.Schema) -> pa.Table:

@@ -1,0 +1,76 @@
+"""The files of a record as text: rows of anything to lines of CSV, and back to texts."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Iterator, Mapping, Sequence
+from itertools import islice
+from pathlib import Path
+
+import pyarrow as pa
+import pyarrow.csv as pacsv
+
+from integrum.arrow.arrays import texts
+from integrum.arrow.csvlines import csv_lines
+from integrum.writing.guarding import guard, unguard
+
+_TOGETHER = 10_000
+
+
+def lines_of(rows: Iterable[Sequence[object]], guarded: bool = False) -> Iterator[bytes]:
+    r"""Write rows of one length as CSV; nothing is an empty cell.
+
+    Parameters
+    ----------
+    rows
+        The cells of each row.
+    guarded
+        Whether cells that a spreadsheet program would take for formulas are made harmless.
+
+    Yields
+    ------
+    bytes
+        Some lines.
+
+    Examples
+    --------
+    >>> b"".join(lines_of([("a.csv", 3, None), ("b.csv", 4, "=x\ry")], guarded=True))
+    b'a.csv,3,\nb.csv,4,"\'=x\ry"\n'
+    """
+    waiting = iter(rows)
+    while some := list(islice(waiting, _TOGETHER)):
+        columns = [_column(cells) for cells in zip(*some, strict=True)]
+        yield bytes(csv_lines([guard(column) for column in columns] if guarded else columns))
+
+
+def rows_of(path: Path, guarded: bool = False) -> Iterator[Mapping[str, str]]:
+    """Read such a file back: for each row its cells by the names of the columns.
+
+    Raises
+    ------
+    ValueError
+        When it is not such a file.
+    """
+    data = path.read_bytes()
+    table = pacsv.read_csv(
+        pa.BufferReader(data),
+        read_options=pacsv.ReadOptions(block_size=len(data) + 1),
+        parse_options=pacsv.ParseOptions(newlines_in_values=True, ignore_empty_lines=False),
+        convert_options=pacsv.ConvertOptions(
+            column_types=dict.fromkeys(_header(data), pa.string()), strings_can_be_null=False
+        ),
+    )
+    columns = [unguard(column) if guarded else column for column in table.columns]
+    for cells in zip(*(column.to_pylist() for column in columns), strict=True):
+        yield dict(zip(table.column_names, cells, strict=True))
+
+
+def _header(data: bytes) -> list[str]:
+    return data.split(b"\n", 1)[0].decode().split(",")
+
+
+def _column(cells: Sequence[object]) -> pa.Array:
+    said = [None if cell is None else str(cell) for cell in cells]
+    try:
+        return texts(said)
+    except UnicodeEncodeError:  # half a letter that a system has let into a name
+        return texts([one and one.encode("utf-8", "backslashreplace").decode() for one in said])
