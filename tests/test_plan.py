@@ -7,7 +7,9 @@ from hypothesis import strategies as st
 import integrum as ig
 from integrum.plan.model import BAD_VALUES, CASES, DUPLICATES, MISNAMED, TYPES, UNLISTED
 
-words = st.text(st.characters(exclude_categories=["Cs"], exclude_characters="\0"), min_size=1, max_size=12).filter(str.strip)
+words = st.text(
+    st.characters(exclude_categories=["Cs"], exclude_characters="\0"), min_size=1, max_size=12
+).filter(str.strip)
 LAYOUTS = [
     ig.Layout(),
     ig.Layout(

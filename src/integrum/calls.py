@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import os
 from collections.abc import Collection, Iterator, Mapping, Sequence
-from concurrent.futures import Executor, ThreadPoolExecutor
+from concurrent.futures import Executor
 from contextlib import contextmanager
 from dataclasses import replace
 from datetime import UTC, datetime
@@ -21,7 +21,7 @@ from integrum.sources.own import OwnWork
 from integrum.sources.scratch import Scratch
 from integrum.sources.source import Source
 from integrum.sources.suffixes import is_delimited
-from integrum.workers import WORKERS, Watch
+from integrum.workers import Watch, threads
 
 # a run with a plan needs neither the survey nor the draft; what is only needed sometimes is loaded then
 if TYPE_CHECKING:
@@ -411,5 +411,5 @@ def _workers(executor: Executor | None) -> Iterator[Executor]:
     if executor is not None:
         yield executor
         return
-    with ThreadPoolExecutor(WORKERS) as pool:
+    with threads() as pool:
         yield pool

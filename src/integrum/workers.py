@@ -3,9 +3,11 @@
 from __future__ import annotations
 
 import os
+import threading
 from collections import deque
 from collections.abc import Callable, Iterable, Iterator
-from concurrent.futures import Executor, Future
+from concurrent.futures import Executor, Future, ThreadPoolExecutor
+from contextlib import contextmanager
 from typing import TypeVar
 
 Given = TypeVar("Given")
@@ -14,6 +16,46 @@ Result = TypeVar("Result")
 # the name of the source at hand, the bytes done, the bytes in all
 Watch = Callable[[str, int, int], None]
 WORKERS = max(2, os.cpu_count() or 1)
+
+
+_here = threading.local()
+
+
+class Stopped(BaseException):
+    """Ends the work of a thread whose run has ended early."""
+
+
+@contextmanager
+def threads() -> Iterator[Executor]:
+    """Threads for one call; when it ends early, nobody waits for what they are at.
+
+    Examples
+    --------
+    >>> with threads() as pool:
+    ...     list(ahead(pool, abs, [-1, 2]))
+    [1, 2]
+    """
+    stop = threading.Event()
+    pool = ThreadPoolExecutor(WORKERS, initializer=_here.__setattr__, initargs=("stop", stop))
+    try:
+        yield pool
+    except BaseException:
+        stop.set()
+        pool.shutdown(wait=False, cancel_futures=True)
+        raise
+    pool.shutdown()
+
+
+def still_wanted() -> None:
+    """Go on, unless the run that this thread works for has ended early; asked wherever much is read.
+
+    Raises
+    ------
+    Stopped
+    """
+    stop: threading.Event | None = getattr(_here, "stop", None)
+    if stop is not None and stop.is_set():
+        raise Stopped
 
 
 def workers_of(executor: Executor) -> int:

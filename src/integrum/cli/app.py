@@ -243,7 +243,7 @@ def run() -> None:
             os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())
         raise SystemExit(1) from None
     except _Interrupted:
-        _stop(_INTERRUPTED, INTERRUPTED)
+        _leave()
     raise SystemExit(status)
 
 
@@ -265,5 +265,10 @@ def _interrupt(number: int, frame: FrameType | None) -> NoReturn:  # noqa: ARG00
 
 def _give_up(number: int, frame: FrameType | None) -> NoReturn:  # noqa: ARG001
     """End at once; what was being written has hidden names, and the next run sweeps it away."""
+    _leave()
+
+
+def _leave() -> NoReturn:
+    """End without waiting for what threads are still at."""
     os.write(2, f"integrum: {_INTERRUPTED}\n".encode())
     os._exit(INTERRUPTED)

@@ -11,12 +11,13 @@ from integrum.columns.binding import Binding
 from integrum.plan.layout import Layout
 from integrum.problems import SourceFault
 from integrum.reading.cutting import PIECE, cut
-from integrum.reading.head import Head
+from integrum.reading.head import NO_LINE_END, Head
 from integrum.reading.parsing import parse
 from integrum.reading.pieces import Piece, load
 from integrum.reading.stream import reads_ranges
 from integrum.sources.source import Source
 from integrum.values.pipeline import convert
+from integrum.workers import still_wanted
 
 
 @dataclass(frozen=True)
@@ -58,7 +59,7 @@ class Inspection:
     size
         Bytes read.
     content
-        The content hash: BLAKE3, 256 bits, in hexadecimal.
+        The content hash: BLAKE3, 256 bits, in hexadecimal; empty when the source was not read to its end.
     comment, footer
         Rows below the header that are comments, and rows of the footer.
     pieces
@@ -87,8 +88,7 @@ def inspect(one: Candidate) -> Inspection:
     hasher = blake3()
     seen = _Counted(hasher.update)
     if isinstance(one.head, SourceFault):
-        rows = _hash_and_count(one.source, seen)
-        return Inspection(one.number, rows, seen.size, hasher.hexdigest(), fault=one.head)
+        return _set_aside(one, one.head, hasher, seen)
     rows, comment, footer = one.head.first_row - 1, 0, 0
     pieces: list[Piece] = []
     try:
@@ -98,8 +98,7 @@ def inspect(one: Candidate) -> Inspection:
             footer += piece.footer
             pieces.append(piece)
     except SourceFault as fault:
-        rows = _hash_and_count(one.source, seen)
-        return Inspection(one.number, rows, seen.size, hasher.hexdigest(), fault=fault)
+        return _set_aside(one, fault, hasher, seen)
     if one.source.has_changed():
         changed = SourceFault("source-changed", "the file changed while it was being read", "run it again")
         return Inspection(one.number, rows, seen.size, hasher.hexdigest(), fault=changed)
@@ -113,6 +112,14 @@ def inspect(one: Candidate) -> Inspection:
         footer,
         None if again else tuple(piece for piece in pieces if piece.rows),
     )
+
+
+def _set_aside(one: Candidate, fault: SourceFault, hasher: blake3, seen: _Counted) -> Inspection:
+    """What is known of a source that cannot come in; one without line ends is no text, and is not read to its end."""
+    if fault.code == NO_LINE_END:
+        return Inspection(one.number, 0, one.source.size, "", fault=fault)
+    rows = _hash_and_count(one.source, seen)
+    return Inspection(one.number, rows, seen.size, hasher.hexdigest(), fault=fault)
 
 
 def pieces_of(one: Candidate, seen: Inspection) -> Iterable[Piece]:
@@ -132,6 +139,7 @@ class _Counted:
 
     def __call__(self, data: bytes) -> None:
         """Take the next bytes."""
+        still_wanted()
         self.size += len(data)
         self._hand_on(data)
 
@@ -142,6 +150,7 @@ def _hash_and_count(source: Source, seen: _Counted) -> int:
     try:
         with source.open() as file:
             while data := file.read(PIECE):
+                still_wanted()
                 beyond = seen.size - size
                 size += len(data)
                 if beyond < len(data):
@@ -160,6 +169,7 @@ def _prove(one: Candidate, seen: Inspection) -> Inspection:
     count = 0
     first: tuple[int, str, str] | None = None
     for piece in pieces_of(one, seen):
+        still_wanted()
         rows = parse([load(piece, one.source, one.layout)], one.head.header, one.head.format)
         found: list[tuple[int, str, str]] = []
         for binding in one.prove:

@@ -16,6 +16,7 @@ from integrum.reading.aside import Aside
 from integrum.reading.parsing import Rows, parse
 from integrum.reading.pieces import Loaded, Piece, load
 from integrum.sources.source import Source
+from integrum.workers import still_wanted
 
 
 @dataclass(frozen=True)
@@ -95,6 +96,7 @@ def parts_of(job: Job) -> list[Part]:
     """Read and parse the pieces of a job, those of one family together."""
     by_family: dict[int, list[Loaded]] = {}
     for piece in job.pieces:
+        still_wanted()
         loaded = load(piece, job.sources[piece.source], job.layouts[piece.source])
         by_family.setdefault(piece.family, []).append(loaded)
     parts = []

@@ -6,6 +6,9 @@ import csv
 from collections.abc import Sequence
 from dataclasses import dataclass, field
 
+import pyarrow as pa
+import pyarrow.csv as pacsv
+
 from integrum.columns.header import Header, tidy_names
 from integrum.columns.names import loosened
 from integrum.plan.layout import Layout
@@ -22,6 +25,7 @@ LONGEST_RECORD = 64 << 20
 _FIRST_LOOK, _LATER_LOOK = 16 << 10, 1 << 20
 _SEARCHED_ROWS = 2_000
 _MOST_ENTRIES = 10_000
+NO_LINE_END = "no-line-end"
 
 
 @dataclass(frozen=True)
@@ -334,8 +338,25 @@ def split_cells(text: str, dialect: Dialect) -> list[str]:
     lines = csv.reader([text], delimiter=separator(dialect), quotechar=dialect.quote)
     try:
         return next(lines, [])
-    except csv.Error:  # a line break that is none for the module, or a cell that is longer than it takes
-        return text.split(separator(dialect))
+    except csv.Error:  # a cell that is longer than the module takes
+        return _long_cells(text.encode("utf-8", "replace"), dialect)
+
+
+def _long_cells(record: bytes, dialect: Dialect) -> list[str]:
+    most = record.count(separator(dialect).encode()) + 1
+    table = pacsv.read_csv(
+        pa.BufferReader(record),
+        read_options=pacsv.ReadOptions(
+            use_threads=False, block_size=len(record) + 1, autogenerate_column_names=True
+        ),
+        parse_options=pacsv.ParseOptions(
+            delimiter=separator(dialect), quote_char=dialect.quote, newlines_in_values=True
+        ),
+        convert_options=pacsv.ConvertOptions(
+            column_types={f"f{at}": pa.string() for at in range(most)}, strings_can_be_null=False
+        ),
+    )
+    return [column[0].as_py() for column in table.columns]
 
 
 def _names(
@@ -365,7 +386,7 @@ def _longest(names: Sequence[str], units: Sequence[str]) -> list[tuple[str, str]
 def no_line_end(row: int) -> SourceFault:
     """The fault of a row that does not end."""
     return SourceFault(
-        "no-line-end", f"row {row:,} is longer than {LONGEST_RECORD >> 20} MB", "is this file a text?", row
+        NO_LINE_END, f"row {row:,} is longer than {LONGEST_RECORD >> 20} MB", "is this file a text?", row
     )
 
 

@@ -10,6 +10,7 @@ from types import TracebackType
 from integrum.plan.layout import Layout
 from integrum.problems import SourceFault
 from integrum.sources.source import Source, read_full
+from integrum.workers import still_wanted
 
 _BOMS = ((codecs.BOM_UTF8, "utf-8"), (codecs.BOM_UTF16_LE, "utf-16-le"), (codecs.BOM_UTF16_BE, "utf-16-be"))
 _UTF_8 = ("utf-8", "utf-8-sig")
@@ -70,6 +71,7 @@ class TextStream(AbstractContextManager["TextStream"]):
         return parts[0] if len(parts) == 1 else b"".join(parts)
 
     def _raw(self, size: int) -> bytes:
+        still_wanted()
         data = read_full(self._file.read, size)
         if self._seen:
             self._seen(data)

@@ -3,11 +3,10 @@
 from __future__ import annotations
 
 import csv
-import gc
 import os
 from collections.abc import Collection, Iterator, Mapping, Sequence
 from concurrent.futures import Executor
-from contextlib import contextmanager, suppress
+from contextlib import suppress
 from dataclasses import dataclass, field, replace
 from io import StringIO
 from pathlib import Path
@@ -78,9 +77,8 @@ def unfold(
     ]
     if not tasks:
         return found
-    with _no_garbage_sought():
-        results = _watched(ahead(executor, _unfold_one, tasks), [task.source for task in tasks], watch)
-        return _put_in_place(found, groups, results)
+    results = _watched(ahead(executor, _unfold_one, tasks), [task.source for task in tasks], watch)
+    return _put_in_place(found, groups, results)
 
 
 def _watched(
@@ -92,18 +90,6 @@ def _watched(
             watch(source.name, done, total)
         yield next(results)
         done += source.size
-
-
-@contextmanager
-def _no_garbage_sought() -> Iterator[None]:
-    """Cells come and go by the million and never in cycles; looking for these takes a fifth of the time."""
-    was_enabled = gc.isenabled()
-    gc.disable()
-    try:
-        yield
-    finally:
-        if was_enabled:
-            gc.enable()
 
 
 def _put_in_place(found: Found, groups: Sequence[Sources], results: Iterator[_Unfolded]) -> Found:

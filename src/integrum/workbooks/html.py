@@ -3,10 +3,15 @@
 from __future__ import annotations
 
 import re
-from html.parser import HTMLParser
+from collections.abc import Mapping
+
+from integrum.problems import SourceFault
+from integrum.workbooks.faults import damaged
+from integrum.workbooks.scanned import MOST_CELLS
 
 _CHARSET = re.compile(rb"charset=[\"']?([\w-]+)", re.I)
-_MOST_SPAN = 1_000
+_MOST_SPAN, _MOST_DIGITS = 1_000, 5
+_MOST_COLUMNS, _DEEPEST = 16_384, 50
 
 
 def html_tables(data: bytes) -> list[list[list[str]]]:
@@ -14,16 +19,25 @@ def html_tables(data: bytes) -> list[list[list[str]]]:
 
     A cell over several rows stands in each of them, one over several columns in the first, as in a workbook.
 
+    Raises
+    ------
+    SourceFault
+        When there are more cells than a workbook can have, or tables too deep inside tables.
+
     Examples
     --------
     >>> html_tables(b"<table><tr><th>lake<th>depth<tr><td rowspan=2>Ambermere<td>3.1<tr><td>3.2</table>")
     [[['lake', 'depth'], ['Ambermere', '3.1'], ['Ambermere', '3.2']]]
     """
+    from lxml import etree
+
     said = _CHARSET.search(data[:4096])
-    parser = _Tables()
-    parser.feed(_decoded(data, said[1].decode() if said else "utf-8"))
+    text = _decoded(data, said[1].decode() if said else "utf-8")
+    tables = _Tables()
+    parser = etree.HTMLParser(target=tables, encoding="utf-8", huge_tree=True)
+    parser.feed(text.encode("utf-8", "replace"))
     parser.close()
-    return [rows for rows in parser.tables if rows]
+    return [rows for rows in tables.found if rows]
 
 
 def _decoded(data: bytes, encoding: str) -> str:
@@ -37,20 +51,25 @@ def _decoded(data: bytes, encoding: str) -> str:
     return data.decode("cp1252", "replace")
 
 
-class _Tables(HTMLParser):
+class _Tables:
+    """Takes what a parser meets, piece by piece."""
+
     def __init__(self) -> None:
-        super().__init__()
-        self.tables: list[list[list[str]]] = []
+        self.found: list[list[list[str]]] = []
         self._open: list[list[list[str]]] = []
         self._cell: list[str] | None = None
         self._spans = (1, 1)
         self._down: dict[int, tuple[int, str]] = {}
+        self._cells = 0
 
-    def handle_starttag(self, tag: str, attrs: list[tuple[str, str | None]]) -> None:
+    def start(self, tag: str, attributes: Mapping[str, str]) -> None:
+        """An element begins."""
         if tag == "table":
             self._end_cell()
             self._open.append([])
-            self.tables.append(self._open[-1])
+            if len(self._open) > _DEEPEST:
+                raise damaged(f"its tables lie in one another more than {_DEEPEST} deep")
+            self.found.append(self._open[-1])
             self._down = {}
         elif not self._open:
             return
@@ -61,23 +80,28 @@ class _Tables(HTMLParser):
             self._end_cell()
             if not self._open[-1]:
                 self._open[-1].append([])
-            given = dict(attrs)
-            self._spans = _span(given.get("rowspan")), _span(given.get("colspan"))
+            self._spans = _span(attributes.get("rowspan")), _span(attributes.get("colspan"))
             self._cell = []
         elif tag == "br" and self._cell is not None:
             self._cell.append(" ")
 
-    def handle_endtag(self, tag: str) -> None:
+    def end(self, tag: str) -> None:
+        """An element ends."""
         if tag in ("td", "th", "tr", "table"):
             self._end_cell()
-            if tag != "table" and self._open and self._open[-1] and tag == "tr":
+            if tag == "tr" and self._open and self._open[-1]:
                 self._from_above(self._open[-1][-1])
         if tag == "table" and self._open:
             self._open.pop()
 
-    def handle_data(self, data: str) -> None:
+    def data(self, data: str) -> None:
+        """Some text."""
         if self._cell is not None:
             self._cell.append(data)
+
+    def close(self) -> None:
+        """The page ends."""
+        self._end_cell()
 
     def _end_cell(self) -> None:
         if self._cell is None or not self._open:
@@ -90,6 +114,13 @@ class _Tables(HTMLParser):
             self._down[len(row)] = (down - 1, text)
         row += [text, *[""] * (across - 1)]
         self._cell = None
+        self._cells += across
+        if self._cells > MOST_CELLS or len(row) > _MOST_COLUMNS:
+            raise SourceFault(
+                "unpacks-too-large",
+                f"its tables say that they have more than {_MOST_COLUMNS:,} columns, or {MOST_CELLS:,} cells together",
+                "save the table that you want as .csv",
+            )
 
     def _from_above(self, row: list[str]) -> None:
         """Cells that began in a row above and reach into this one."""
@@ -101,4 +132,5 @@ class _Tables(HTMLParser):
 
 
 def _span(said: str | None) -> int:
-    return min(int(said), _MOST_SPAN) if said and said.strip().isdecimal() and int(said) else 1
+    digits = (said or "").strip().lstrip("0")
+    return min(int(digits[:_MOST_DIGITS]), _MOST_SPAN) if digits.isdecimal() else 1

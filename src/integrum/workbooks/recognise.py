@@ -70,7 +70,7 @@ def recognise(data: bytes) -> str:
     >>> recognise(b"day,depth\\n"), recognise(b"<html><body><table>")
     ('text', 'html')
     """
-    if not data.strip(b"\\0 \\r\\n\\t"):
+    if not data.strip(b"\0 \r\n\t"):
         raise SourceFault("empty-source", "the file is empty", "ask where it came from for a whole copy")
     if data.startswith(_ZIP):
         return _in_zip(data)

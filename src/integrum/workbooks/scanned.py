@@ -13,6 +13,8 @@ from integrum.workbooks.places import letters
 # a library that opens workbooks sets aside memory for every cell up to the outermost ones
 MOST_CELLS = 10_000_000
 _FULL = 0.05
+# and for every letter of a text, as often as it stands in the sheet
+MOST_LETTERS = 1 << 29
 
 
 @dataclass
@@ -31,6 +33,8 @@ class Scanned:
         Formulas without a saved value, by row and column.
     in_order
         Whether its rows come one after the other, as they have to.
+    letters
+        How long the texts are together that a few bytes can blow up: repeated ones, shared ones, runs of blanks.
     """
 
     rows: int = 0
@@ -39,6 +43,7 @@ class Scanned:
     errors: dict[tuple[int, int], str] = field(default_factory=dict)
     unsaved: dict[tuple[int, int], str] = field(default_factory=dict)
     in_order: bool = True
+    letters: int = 0
 
     def reach(self, row: int, column: int) -> None:
         """Take another cell into account."""
@@ -59,14 +64,20 @@ def _itself(scanned: Scanned) -> Scanned:
     return scanned
 
 
-def refuse_strays(sheet: Scanned) -> None:
-    """Refuse a sheet with a few cells very far out, or with rows that go back.
+def refuse_excess(sheet: Scanned) -> None:
+    """Refuse a sheet with a few cells very far out, with rows that go back, or with texts that fill the memory.
 
     Raises
     ------
     SourceFault
         Naming how far they reach.
     """
+    if sheet.letters > MOST_LETTERS:
+        raise SourceFault(
+            "unpacks-too-large",
+            f"a sheet of it says that its texts have {sheet.letters:,} letters together; it may be a bomb",
+            "open it in a spreadsheet program, if you trust it, and save the sheet as .csv",
+        )
     if not sheet.in_order:
         raise damaged("its rows are not in order")
     size = sheet.rows * sheet.columns

@@ -24,7 +24,7 @@ from integrum.workbooks.html import html_tables
 from integrum.workbooks.ods import scan_ods
 from integrum.workbooks.places import Sheet
 from integrum.workbooks.recognise import HTML, ODS, TEXT, XLS, XLSB, XLSX, recognise
-from integrum.workbooks.scanned import Scanned, Scans, known, refuse_strays
+from integrum.workbooks.scanned import Scanned, Scans, known, refuse_excess
 from integrum.workbooks.text import SheetText, as_text
 from integrum.workbooks.xls import scan_xls
 from integrum.workbooks.xlsb import scan_xlsb
@@ -65,7 +65,7 @@ class Workbook:
             )
         self._kind, self.is_html = kind, kind == HTML
         if self.is_html:
-            tables = html_tables(data)
+            tables: list[list[list[str]]] = _guarded(lambda: html_tables(data))
             self._tables = {f"table {number}": rows for number, rows in enumerate(tables, 1)}
             self.sheets = [Listed(name) for name in self._tables]
             return
@@ -77,7 +77,7 @@ class Workbook:
                 lambda: {name: scan() for name, scan in self._scans.items()}
             )
             for one in scanned.values():
-                refuse_strays(one)
+                refuse_excess(one)
             self._scans = known(scanned)
         self._opened: CalamineWorkbook = _guarded(lambda: CalamineWorkbook.from_filelike(BytesIO(data)))
         self.sheets = [
@@ -106,7 +106,7 @@ class Workbook:
         if scan is None and self._kind != XLS:  # nobody knows how far its cells reach
             raise damaged("it lists a sheet that it does not have")
         scanned = _guarded(scan) if scan else Scanned()
-        refuse_strays(scanned)
+        refuse_excess(scanned)
         opened: CalamineSheet = _guarded(lambda: self._opened.get_sheet_by_name(sheet.name))
         grid = _guarded(lambda: _grid(opened, sheet.decimal_mark))
         return as_text(grid, opened.merged_cell_ranges or (), sheet, scanned)

@@ -13,7 +13,7 @@ import numpy as np
 import numpy.typing as npt
 
 from integrum.workbooks.places import place
-from integrum.workbooks.scanned import Scanned, Scans
+from integrum.workbooks.scanned import MOST_LETTERS, Scanned, Scans
 
 _MAIN = "xl/workbook.xml"
 _CHUNK, _LONGEST = 16 << 20, 16
@@ -25,6 +25,9 @@ _UNSAVED = re.compile(
     rb"""<(?:\w+:)?c\b([^>]*)>\s*<(?:\w+:)?f\b[^>]*?(?:/>|>([^<]*)</(?:\w+:)?f>)"""
     rb"""\s*(?:<(?:\w+:)?v\s*/>|<(?:\w+:)?v>\s*</(?:\w+:)?v>)?\s*</(?:\w+:)?c>"""
 )
+_ITEM = re.compile(rb"<(?:\w+:)?si\b")
+_SHARED = re.compile(rb"""<(?:\w+:)?c\b[^>]*\bt=["']s["'][^>]*>\s*<(?:\w+:)?v>\s*(\d+)""")
+_SHORTEST_CELL = len('<c t="s"><v>0</v></c>')
 _ROW = re.compile(rb"""\sr\s*=\s*["'][A-Z]*(\d+)""")
 _FAR_ROW, _LAST_BYTES = 100_000, 4_096
 _R, _IS, _QUOTE, _APOSTROPHE, _A, _Z, _ZERO, _NINE = map(np.uint8, b"r=\"'AZ09")
@@ -36,14 +39,22 @@ _AS_TEXT = re.compile(rb"""\bt=["'](?:str|inlineStr)["']""")
 def scan_xlsx(archive: ZipFile) -> Scans:
     """What scans the sheets of a workbook."""
     targets = relations(archive, _MAIN)
+    shared = next((part for part in targets.values() if part.endswith("sharedStrings.xml")), "")
+    sizes = _sizes(archive.read(shared)) if shared in archive.NameToInfo else np.zeros(0, np.int64)
     found = {}
     for element in ElementTree.fromstring(archive.read(_MAIN)).iter():
         if element.tag.endswith("}sheet") or element.tag == "sheet":
             key = next((value for name, value in element.attrib.items() if name.endswith("}id")), "")
             part = targets.get(key, "")
             if part in archive.NameToInfo:
-                found[element.get("name", "")] = partial(_scan_part, archive, part)
+                found[element.get("name", "")] = partial(_scan_part, archive, part, sizes)
     return found
+
+
+def _sizes(data: bytes) -> npt.NDArray[np.int64]:
+    """How long the shared texts are, about, in their order."""
+    at = np.array([found.start() for found in _ITEM.finditer(data)], np.int64)
+    return np.diff(np.append(at, len(data)))
 
 
 def relations(archive: ZipFile, main: str) -> dict[str, str]:
@@ -59,8 +70,13 @@ def relations(archive: ZipFile, main: str) -> dict[str, str]:
     return targets
 
 
-def _scan_part(archive: ZipFile, part: str) -> Scanned:
-    return _scan(archive.read(part))
+def _scan_part(archive: ZipFile, part: str, sizes: npt.NDArray[np.int64]) -> Scanned:
+    data = archive.read(part)
+    found = _scan(data)
+    if len(sizes) and int(sizes.max()) * len(data) // _SHORTEST_CELL > MOST_LETTERS:
+        used = np.fromiter((int(said[-9:]) for said in _SHARED.findall(data)), np.int64)
+        found.letters = int(sizes[used[used < len(sizes)]].sum())
+    return found
 
 
 def _scan(data: bytes) -> Scanned:
