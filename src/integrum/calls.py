@@ -275,7 +275,7 @@ def assemble(
         headers = [header for column in plan.columns for header in column.headers]
         found = _found(plan, ready.folder, own, pool, scratch, watch, headers, known=ready.books)
         plan, remarks = moved(plan, ready.remarks, lambda place: os.path.abspath(ready.folder / place))
-        layouts = [source.written(plan.sources[source.group].layout) for source in found.sources]
+        layouts = [source.written(plan.group(source.group).layout) for source in found.sources]
         learned = ready.learned_of(found, layouts)
         unread = [number for number in range(len(layouts)) if number not in learned]
         read = read_heads([found.sources[at] for at in unread], [layouts[at] for at in unread], pool)

@@ -7,6 +7,7 @@ All of them are caused by something that the caller can see and change, except `
     ├── NothingFound               no source was found; says which place gave nothing and what is there
     ├── OutputError                the output or the record cannot be written where it was asked for
     ├── SourceChanged              a large source changed while it was read; nothing was written, run again
+    ├── SourceFault                one source cannot be read; a run sets it aside (see `integrum.problems`)
     └── LedgerError                rows in are not rows out: a fault of Integrum, nothing was written
 """
 

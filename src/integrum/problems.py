@@ -6,6 +6,8 @@ from collections.abc import Iterable
 from dataclasses import dataclass
 from pathlib import Path
 
+from integrum.errors import IntegrumError
+
 SEVERITIES = ("error", "warning", "note")
 
 # every kind of finding, and what it means
@@ -122,7 +124,7 @@ class Problem:
         return f"{self.severity}: {place + ': ' if place else ''}{said} [{self.code}]"
 
 
-class SourceFault(Exception):
+class SourceFault(IntegrumError):
     """Raised while a source is read when it has to be set aside as a whole; caught by the run."""
 
     def __init__(
@@ -137,6 +139,9 @@ class SourceFault(Exception):
         super().__init__(code, message, hint, row, raw, severity)
         self.code, self.message, self.hint = code, message, hint
         self.row, self.raw, self.severity = row, raw, severity
+
+    def __str__(self) -> str:
+        return f"{self.message}; {self.hint}"
 
     def problem(self, source: str) -> Problem:
         """The finding that this fault is, for the named source."""

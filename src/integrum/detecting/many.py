@@ -43,13 +43,16 @@ def detect_layouts(
     list of tuple
         Each source with its guess. Of a sheet only the columns of its table are left in the source.
     """
-    said = [group.layout for group in plan.sources]
-    guessed = [at for at, source in enumerate(sources) if not plan.columns and said[source.group] == Layout()]
+    said = [plan.group(source.group).layout for source in sources]
+    guessed = [at for at, source in enumerate(sources) if not plan.columns and said[at] == Layout()]
     groups = [
         [sources[at] for at in guessed[start : start + _TOGETHER]]
         for start in range(0, len(guessed), _TOGETHER)
     ]
-    found = [(source, Detected(said[source.group], evidence=("the plan says so",))) for source in sources]
+    found = [
+        (source, Detected(layout, evidence=("the plan says so",)))
+        for source, layout in zip(sources, said, strict=True)
+    ]
     results = (one for some in ahead(executor, partial(detect_some, scratch=scratch), groups) for one in some)
     for at, one in zip(guessed, results, strict=True):
         found[at] = one

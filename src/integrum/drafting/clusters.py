@@ -33,7 +33,7 @@ class Cluster:
     Attributes
     ----------
     group
-        The number of the group in the survey, from 0.
+        The number of the group in the survey, from 1.
     members
         The numbers of the sources.
     known
@@ -95,7 +95,7 @@ def _clusters(survey: Survey, group: int) -> list[Cluster]:
     at_hand = [
         at
         for at, one in enumerate(survey.sources)
-        if one.group == group + 1 and isinstance(survey.heads[at], Head)
+        if one.group == group and isinstance(survey.heads[at], Head)
     ]
     for at in sorted(at_hand, key=lambda at: len(survey.layouts[at].free)):
         found = survey.layouts[at]

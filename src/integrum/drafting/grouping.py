@@ -44,11 +44,11 @@ def layout_groups(survey: Survey, folder: Path) -> list[LayoutGroup]:
         In the order of the groups, the largest part of each first.
     """
     made: list[LayoutGroup] = []
-    for number, group in enumerate(survey.groups):
+    for number, group in enumerate(survey.groups, 1):
         clusters = clusters_of(survey, number)
         if group.layout != Layout() or not clusters:
-            names = tuple(dict.fromkeys(one.file for one in survey.sources if one.group == number + 1))
-            every = frozenset(one.source for one in survey.sources if one.group == number + 1)
+            names = tuple(dict.fromkeys(one.file for one in survey.sources if one.group == number))
+            every = frozenset(one.source for one in survey.sources if one.group == number)
             made.append(LayoutGroup(group, (), names, every))
             continue
         for order, cluster in enumerate(clusters):
@@ -133,7 +133,7 @@ def _as_name(key: str) -> str:
 def _places(survey: Survey, cluster: Cluster) -> list[str]:
     """Folders that hold nothing else, and else the files themselves."""
     own = files_of(survey, cluster)
-    every = [one.file for one in survey.sources if one.group == cluster.group + 1]
+    every = [one.file for one in survey.sources if one.group == cluster.group]
     places: dict[str, None] = {}
     for name in sorted(own):
         file = name.partition(".zip/")[0] + ".zip" if ".zip/" in name else name
@@ -158,7 +158,7 @@ def _sheets(
 ) -> list[str]:
     """Which sheets the plan takes: those of this cluster where others are in the same workbooks, and no covers."""
     files = files_of(survey, cluster)
-    passed = [f"!{name}" for number, name in survey.passed if number == cluster.group + 1]
+    passed = [f"!{name}" for number, name in survey.passed if number == cluster.group]
     if whole or others:
         foreign = [
             f"!{name}"
@@ -170,7 +170,7 @@ def _sheets(
     elsewhere = {
         one.file
         for at, one in enumerate(survey.sources)
-        if one.group == cluster.group + 1 and at not in cluster.members
+        if one.group == cluster.group and at not in cluster.members
     }
     if not files & elsewhere:
         return list(dict.fromkeys([*group.sheets, *passed]))

@@ -211,11 +211,11 @@ class Engine:
 
     def _summary(self, number: int) -> SourceSummary:
         source, head = self.intake.sources[number], self.intake.heads[number]
-        labels = self.intake.plan.sources[source.group].labels
+        labels = self.intake.plan.group(source.group).labels
         summary = SourceSummary(
             source.name,
             source.path,
-            source.group + 1,
+            source.group,
             source.size,
             variant=self.variants.of_source[number],
             label=labels.get(source.name, labels.get(source.file, source.file)),

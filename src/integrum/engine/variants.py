@@ -62,7 +62,7 @@ def families_of(
         key = (head.header, head.format, source.group)
         number = numbers.setdefault(key, len(numbers) + 1)
         if number not in families:
-            filled = plan.sources[source.group].identifiers
+            filled = plan.group(source.group).identifiers
             marks = (head.format.decimal_mark, head.format.thousands_mark)
             families[number] = Family(head.header, head.format, bind(head.header, plan, filled, marks))
         of_source.append(number)

@@ -31,7 +31,7 @@ def against_expectation(
         An error for each that is absent, a warning for each that was not expected.
     """
     problems: list[Problem] = []
-    for number, group in enumerate(plan.sources):
+    for number, group in enumerate(plan.sources, 1):
         here = [at for at, source in enumerate(sources) if source.group == number]
         names = [sources[at].name for at in here]
         files = [sources[at].file for at in here]

@@ -61,7 +61,8 @@ def identify(
     columns = {column.name: column for column in plan.table_columns}
     readers = [_Reader(group, columns, plan.rules.misnamed) for group in plan.sources]
     raw = [
-        readers[source.group].read(source, heads[at] if heads else None) for at, source in enumerate(sources)
+        readers[source.group - 1].read(source, heads[at] if heads else None)
+        for at, source in enumerate(sources)
     ]
     problems: list[list[Problem]] = [list(found) for _, found, _ in raw]
     values: list[dict[str, str | None]] = [{} for _ in sources]

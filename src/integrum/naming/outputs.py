@@ -58,7 +58,7 @@ def output_names(
     given: dict[str, tuple[str, ...]] = {}
     outputs: list[str] = []
     for source, one in zip(sources, identified, strict=True):
-        group = plan.sources[source.group].group or str(source.group + 1)
+        group = plan.group(source.group).group or str(source.group)
         values = tuple(_value(name, one.values, group) for name in names)
         filled = iter(values)
         output = _NAME.sub(lambda _, filled=filled: _UNSAFE.sub("-", next(filled)), to)  # type: ignore[misc]

@@ -396,6 +396,10 @@ class Plan:
                     raise PlanError(f'header "{header}" is claimed by {claims[header]} too', place)
                 claims[header] = place
 
+    def group(self, number: int) -> Sources:
+        """A group of sources by its number, from 1."""
+        return self.sources[number - 1]
+
     @property
     def identifiers(self) -> tuple[str, ...]:
         """The identifiers of all groups, in order."""

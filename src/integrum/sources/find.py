@@ -104,7 +104,7 @@ def find_sources(groups: Sequence[Sources], folder: Path, own: OwnWork) -> Found
     for each in folders:
         search.learn_records(each)
     sources: list[Source] = []
-    for number, (group, places) in enumerate(zip(groups, placed, strict=True)):
+    for number, (group, places) in enumerate(zip(groups, placed, strict=True), 1):
         here: list[Source] = []
         for place in places:
             gave = search.look(place, number, tuple(group.exclude))

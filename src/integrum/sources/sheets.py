@@ -71,7 +71,9 @@ def unfold(
     """
     wanted = frozenset(loosened(header) or header for header in headers)
     tasks = [
-        _Task(source, groups[source.group], contents, wanted, scratch, (known or {}).get(file_place(source)))
+        _Task(
+            source, groups[source.group - 1], contents, wanted, scratch, (known or {}).get(file_place(source))
+        )
         for source in found.sources
         if may_be_workbook(source)
     ]
@@ -116,7 +118,7 @@ def _put_in_place(found: Found, groups: Sequence[Sources], results: Iterator[_Un
             taken.add(place)
             sources.append(one)
     for at, seen in used.items():
-        problems += _unused(groups[at], seen, list(names[at]))
+        problems += _unused(groups[at - 1], seen, list(names[at]))
     return replace(found, sources=tuple(sources), problems=tuple(dict.fromkeys(problems)), books=books)
 
 

@@ -51,7 +51,7 @@ class Source:
     path
         Where the file lies, as the system knows it.
     group
-        The number of its group in the plan, from 0.
+        The number of its group in the plan, from 1.
     size
         Bytes to be read, as far as is known when it is found.
     state

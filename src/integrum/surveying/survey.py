@@ -104,7 +104,7 @@ def survey_found(
         _by_name(plan, identified),
         detected,
         tuple(heads),
-        tuple((source.group + 1, source.sheet.name) for source in passed if source.sheet),
+        tuple((source.group, source.sheet.name) for source in passed if source.sheet),
         sources,
         learned,
         _books(found, sources),
@@ -150,7 +150,7 @@ def names_found(plan: Plan, found: Found, executor: Executor) -> Survey:
 
 def _summary(source: Source) -> SourceSummary:
     sheet = source.sheet.name if source.sheet else ""
-    return SourceSummary(source.name, source.path, source.group + 1, source.size, sheet=sheet)
+    return SourceSummary(source.name, source.path, source.group, source.size, sheet=sheet)
 
 
 def _tables(
