@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Iterable
 from dataclasses import dataclass
 from pathlib import Path
@@ -36,6 +37,7 @@ CODES = {
     "quote-not-closed": "a quote that is open where the source ends",
     "no-line-end": "a row so long that the file is hardly a text",
     "source-changed": "a file that changed while it was read",
+    "same-name": "a member of an archive of which a later one has the same name",
     "same-content": "a source with the same content as an earlier one",
     "second-table": "a source in which a second table seems to stand",
     "record-elsewhere": "the record of an output does not have the name that it usually has",
@@ -121,7 +123,8 @@ class Problem:
             said += f': "{clipped(self.raw)}"'
         if self.count > 1:
             said += f" (and {self.count - 1:,} more)"
-        return f"{self.severity}: {place + ': ' if place else ''}{said} [{self.code}]"
+        whole = f"{self.severity}: {place + ': ' if place else ''}{said} [{self.code}]"
+        return visible(whole).replace("\n", "␊")
 
 
 class SourceFault(IntegrumError):
@@ -162,11 +165,36 @@ def clipped(text: str, most: int = 60) -> str:
 
     Examples
     --------
-    >>> clipped("a" * 10, most=5)
-    'aaaa…'
+    >>> clipped("a" * 10, most=5), clipped("a\\nb")
+    ('aaaa…', 'a␊b')
     """
-    text = text.replace("\r", "␍").replace("\n", "␊").replace("\x00", "␀")
+    text = visible(text[: most + 1]).replace("\n", "␊").replace("\t", " ")
     return text if len(text) <= most else text[: most - 1] + "…"
+
+
+def visible(text: str) -> str:
+    """A text with signs in the place of letters that would command a terminal, or turn the direction of writing.
+
+    Line feeds and tabs stay.
+
+    Examples
+    --------
+    >>> visible("\\x1b[31mred\\x9b"), visible("a\\u202eb")
+    ('␛[31mred\\\\u009b', 'a\\\\u202eb')
+    """
+    return COMMANDS.sub(_as_sign, text)
+
+
+COMMANDS = re.compile(
+    r"[\x00-\x08\x0b-\x1f\x7f-\x9f\u200b-\u200f\u2028-\u202e\u2060-\u2069\ufeff\ufff9-\ufffb]"
+)
+
+
+def _as_sign(found: re.Match[str]) -> str:
+    code = ord(found[0])
+    if code < 0x20:
+        return chr(0x2400 + code)
+    return "␡" if code == 0x7F else f"\\u{code:04x}"
 
 
 def near(path: Path | None) -> str:

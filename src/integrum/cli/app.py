@@ -13,6 +13,7 @@ from typing import TYPE_CHECKING, NoReturn
 
 from integrum import __version__
 from integrum.errors import IntegrumError
+from integrum.problems import visible
 
 # what the commands need is loaded when they run, so that help comes at once
 if TYPE_CHECKING:
@@ -36,7 +37,7 @@ _STATUS = (
 
 def parser() -> argparse.ArgumentParser:
     """The commands and their options."""
-    top = argparse.ArgumentParser(
+    top = _Parser(
         "integrum", description=_ABOUT, epilog=_STATUS, allow_abbrev=False, formatter_class=_Formatter
     )
     top.add_argument("--version", action="version", version=f"integrum {__version__}")
@@ -105,6 +106,13 @@ def parser() -> argparse.ArgumentParser:
         help="a new or empty folder",
     )
     return top
+
+
+class _Parser(argparse.ArgumentParser):
+    """Says what is wrong on one line; what was typed may be the name of a file that somebody else has chosen."""
+
+    def error(self, message: str) -> NoReturn:
+        super().error(visible(message))
 
 
 class _Formatter(argparse.HelpFormatter):
@@ -180,10 +188,10 @@ def assemble(given: argparse.Namespace) -> int:
         _stop("--json and --to - both want standard output; give a file as --to")
     import integrum as ig
     from integrum.cli import show
-    from integrum.cli.screen import progress
+    from integrum.cli.screen import plain_table, progress
     from integrum.problems import number_of
 
-    with progress("assembling") as watch:
+    with plain_table(given.to == "-"), progress("assembling") as watch:
         outcome = ig.assemble(
             _places(given), given.to, record=given.record, guard_formulas=given.guard_formulas, watch=watch
         )
@@ -248,7 +256,7 @@ def run() -> None:
 
 
 def _stop(message: str, status: int = NOTHING) -> NoReturn:
-    sys.stderr.write(f"integrum: {message}\n")
+    sys.stderr.write(visible(f"integrum: {message}\n"))
     raise SystemExit(status)
 
 

@@ -8,7 +8,9 @@ from __future__ import annotations
 import sys
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
-from typing import TYPE_CHECKING, TextIO
+from typing import TYPE_CHECKING, Any, TextIO
+
+from integrum.problems import visible
 
 if TYPE_CHECKING:
     from rich.console import Console
@@ -54,6 +56,9 @@ class Screen:
 
     def line(self, *parts: Part, indent: int = 0) -> None:
         """Write a line; on a terminal an indented one is wrapped with its indent."""
+        parts = tuple(
+            visible(part) if isinstance(part, str) else (visible(part[0]), part[1]) for part in parts
+        )
         if not self.is_terminal:
             said = "".join(part if isinstance(part, str) else part[0] for part in parts)
             self.stream.write(f"{' ' * indent}{said}\n")
@@ -68,11 +73,38 @@ class Screen:
             self.console.print(text)
 
     def text(self, text: str) -> None:
-        """Write some text as it is."""
-        self.stream.write(text)
+        """Write some text as it is, but for what would command a terminal."""
+        self.stream.write(visible(text))
 
 
 out, err = Screen("stdout"), Screen("stderr")
+
+
+class _Plain:
+    """Standard output that is a terminal, for a table: cells do not command it."""
+
+    def __init__(self, stream: TextIO) -> None:
+        self._stream, self.buffer = stream, self
+
+    def write(self, data: Any) -> int:
+        """Write some whole lines of CSV."""
+        return self._stream.write(visible(bytes(data).decode("utf-8", "replace")))
+
+    def flush(self) -> None:
+        """Hand on what was written."""
+        self._stream.flush()
+
+
+@contextmanager
+def plain_table(is_on_screen: bool) -> Iterator[None]:
+    """While a table goes to standard output: nothing in its cells commands the terminal, where it is one."""
+    before = sys.stdout
+    if is_on_screen and out.is_terminal:
+        sys.stdout = _Plain(before)
+    try:
+        yield
+    finally:
+        sys.stdout = before
 
 
 @contextmanager
@@ -96,6 +128,6 @@ def progress(doing: str) -> Iterator[Callable[[str, int, int], None] | None]:
         task = bar.add_task(doing, total=None, source="")
 
         def watch(source: str, done: int, total: int) -> None:
-            bar.update(task, completed=done, total=total or None, source=source)
+            bar.update(task, completed=done, total=total or None, source=visible(source))
 
         yield watch

@@ -9,6 +9,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
 from integrum.cli.screen import STYLES, Screen, err, out
+from integrum.problems import COMMANDS
 
 # only the command that shows a thing has loaded what it is
 if TYPE_CHECKING:
@@ -101,7 +102,8 @@ def _problems(problems: Sequence[Problem], where: Screen) -> None:
 
 
 def _json(data: Any) -> str:
-    return json.dumps(data, indent=2, ensure_ascii=False) + "\n"
+    said = json.dumps(data, indent=2, ensure_ascii=False)
+    return COMMANDS.sub(lambda found: f"\\u{ord(found[0]):04x}", said) + "\n"
 
 
 def _survey_data(seen: Survey) -> dict[str, Any]:

@@ -10,10 +10,15 @@ from rich.text import Text
 
 from integrum.cli.screen import STYLES, out
 from integrum.naming.coverage import MOST_ACROSS, MOST_DOWN, Coverage
-from integrum.problems import clipped
+from integrum.problems import clipped, visible
 from integrum.surveying.findings import Survey
 from integrum.surveying.look import OneSource
 from integrum.surveying.words import difference, headline, layout_words, shown_sources
+
+
+def _shown(text: str) -> str:
+    """A text as it stands in a cell: neither marks of style in it nor commands to the terminal."""
+    return escape(visible(text))
 
 
 def one_source(seen: OneSource) -> None:
@@ -31,13 +36,13 @@ def one_source(seen: OneSource) -> None:
             )
             table.add_row(f"{row.row:,}", Text(row.part, style=style), Text(clipped(row.text, 110)))
     counts = ", ".join(f"{count:,} {part}" for part, count in seen.counts().items())
-    out.console.print(f"\n{escape(seen.source)}: {counts}", style="bold")
+    out.console.print(f"\n{_shown(seen.source)}: {counts}", style="bold")
     out.console.print(table, soft_wrap=False)
 
 
 def survey(seen: Survey) -> None:
     """The variants, layouts, coverage and columns of a survey."""
-    out.console.print(Text(f"{headline(seen)}\n", style="bold"))
+    out.console.print(Text(visible(f"{headline(seen)}\n"), style="bold"))
     if seen.variants:
         variants = _table("Header variants")
         variants.add_column("variant", justify="right")
@@ -45,14 +50,14 @@ def survey(seen: Survey) -> None:
         variants.add_column("which")
         variants.add_column("columns")
         for variant in seen.variants:
-            which, columns = escape(shown_sources(variant)), escape(difference(variant, seen))
+            which, columns = _shown(shown_sources(variant)), _shown(difference(variant, seen))
             variants.add_row(str(variant.number), f"{len(variant.sources):,}", which, columns)
         out.console.print(variants, soft_wrap=False)
     words = layout_words(seen)
     if words:
         out.console.print("Layouts\n", style="bold")
         for line in words:
-            out.console.print(Padding(Text(line), (0, 0, 0, 2)), soft_wrap=False)
+            out.console.print(Padding(Text(visible(line)), (0, 0, 0, 2)), soft_wrap=False)
         out.console.print()
     if seen.coverage:
         _coverage(seen.coverage)
@@ -69,28 +74,28 @@ def _columns(seen: Survey) -> None:
     table.add_column("evidence")
     for column in seen.columns:
         table.add_row(
-            escape(column.name),
+            _shown(column.name),
             Text(column.type, style=STYLES["warning"] if column.against else ""),
             f"{column.filled:,}",
             f"{column.sources:,}",
-            escape("\n".join(column.remarks)),
+            _shown("\n".join(column.remarks)),
         )
     out.console.print(table, soft_wrap=False)
 
 
 def _table(title: str) -> Table:
-    return Table(box=box.SIMPLE_HEAD, title=escape(title), title_justify="left", title_style="bold")
+    return Table(box=box.SIMPLE_HEAD, title=_shown(title), title_justify="left", title_style="bold")
 
 
 def _coverage(grid: Coverage) -> None:
     table = _table(f"Sources by {grid.down} (down) and {grid.across} (across)")
-    table.add_column(escape(grid.down), style="bold")
+    table.add_column(_shown(grid.down), style="bold")
     for column in grid.columns[:MOST_ACROSS]:
-        table.add_column(escape(column) or "(none)", justify="right")
+        table.add_column(_shown(column) or "(none)", justify="right")
     for row in grid.rows[:MOST_DOWN]:
         shown = [grid.cell(row, column) for column in grid.columns[:MOST_ACROSS]]
         styled = [Text(cell, style=STYLES["error"] if cell == "absent" else "") for cell in shown]
-        table.add_row(escape(row) or "(none)", *styled)
+        table.add_row(_shown(row) or "(none)", *styled)
     out.console.print(table, soft_wrap=False)
     if grid.cut:
         out.console.print(f"  {grid.cut}\n")

@@ -118,8 +118,8 @@ def _set_aside(one: Candidate, fault: SourceFault, hasher: blake3, seen: _Counte
     """What is known of a source that cannot come in; one without line ends is no text, and is not read to its end."""
     if fault.code == NO_LINE_END:
         return Inspection(one.number, 0, one.source.size, "", fault=fault)
-    rows = _hash_and_count(one.source, seen)
-    return Inspection(one.number, rows, seen.size, hasher.hexdigest(), fault=fault)
+    rows, whole = _hash_and_count(one.source, seen)
+    return Inspection(one.number, rows, seen.size, hasher.hexdigest() if whole else "", fault=fault)
 
 
 def pieces_of(one: Candidate, seen: Inspection) -> Iterable[Piece]:
@@ -144,8 +144,8 @@ class _Counted:
         self._hand_on(data)
 
 
-def _hash_and_count(source: Source, seen: _Counted) -> int:
-    """Take what was not read yet into the hash, and count the lines of the whole source."""
+def _hash_and_count(source: Source, seen: _Counted) -> tuple[int, bool]:
+    """Take what was not read yet into the hash, and count the lines; whether all of it could be read."""
     rows, size, end = 0, 0, b""
     try:
         with source.open() as file:
@@ -158,8 +158,8 @@ def _hash_and_count(source: Source, seen: _Counted) -> int:
                 rows += data.count(b"\n")
                 end = data[-1:]
     except (OSError, SourceFault):
-        pass
-    return rows + (end not in (b"\n", b""))
+        return rows, False
+    return rows + (end not in (b"\n", b"")), True
 
 
 def _prove(one: Candidate, seen: Inspection) -> Inspection:

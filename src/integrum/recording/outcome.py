@@ -13,7 +13,7 @@ from integrum.assembling.run import Assembled
 from integrum.engine.ledger import PARTS, SourceSummary
 from integrum.errors import OutputError
 from integrum.plan.model import Plan
-from integrum.problems import SEVERITIES, Problem, near, number_of
+from integrum.problems import SEVERITIES, Problem, near, number_of, visible
 from integrum.reading.aside import Aside
 from integrum.recording.destination import Destination
 from integrum.writing.formats import format_of
@@ -129,7 +129,7 @@ class Outcome:
         return f"<Outcome: {summary(self)[0]}>"
 
     def __str__(self) -> str:
-        return "\n".join(summary(self))
+        return visible("\n".join(summary(self)))
 
 
 def outcome_of(

@@ -14,7 +14,7 @@ from typing import Any
 
 from integrum.errors import NothingFound, OutputError
 from integrum.plan.model import Sources
-from integrum.problems import Problem
+from integrum.problems import Problem, SourceFault
 from integrum.sources.order import natural_key
 from integrum.sources.own import JOURNAL, OwnWork
 from integrum.sources.packing import DAMAGED
@@ -28,6 +28,12 @@ from integrum.sources.suffixes import (
     is_workbook,
     never_data,
     packing_of,
+)
+
+_REPLACED = SourceFault(
+    "same-name",
+    "its archive has a later member with the same name, which is taken, as it would be when unpacked",
+    "unpack the archive, and give them names of their own, to have both",
 )
 
 
@@ -254,6 +260,7 @@ class _Search:
         except (*DAMAGED, OSError):
             yield archive
             return
+        last = {info.filename: member for member, info in enumerate(infos)}
         for member, info in enumerate(infos):
             if info.is_dir() or info.filename.startswith("__MACOSX/"):
                 continue
@@ -272,7 +279,8 @@ class _Search:
                     f"{never or 'neither a delimited file nor a workbook'}, so it is no source",
                 )
             elif not is_excluded(name, exclude):
-                yield replace(archive, name=name, size=info.file_size, member=member)
+                fault = None if last[info.filename] == member else _REPLACED
+                yield replace(archive, name=name, size=info.file_size, member=member, fault=fault)
 
     def _note(self, code: str, name: str, message: str, severity: str = "note") -> None:
         if name not in self._told:

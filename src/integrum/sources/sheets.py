@@ -124,7 +124,7 @@ def _put_in_place(found: Found, groups: Sequence[Sources], results: Iterator[_Un
 
 def may_be_workbook(source: Source) -> bool:
     """Whether a file has to be looked into: any but those whose suffix says that they are delimited."""
-    return source.sheet is None and not is_delimited(source.name)
+    return source.sheet is None and source.fault is None and not is_delimited(source.name)
 
 
 def reread(source: Source, sheet: Sheet, scratch: Path | None) -> Source:

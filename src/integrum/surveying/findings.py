@@ -12,7 +12,7 @@ from integrum.engine.engine import Learned
 from integrum.engine.ledger import SourceSummary
 from integrum.naming.coverage import Coverage
 from integrum.plan.model import Sources
-from integrum.problems import Problem, SourceFault, clipped
+from integrum.problems import Problem, SourceFault, clipped, visible
 from integrum.reading.head import Head
 from integrum.sources.source import Source
 
@@ -172,7 +172,7 @@ class Survey:
     def __str__(self) -> str:
         from integrum.surveying.words import survey_lines
 
-        return "\n".join(survey_lines(self))
+        return visible("\n".join(survey_lines(self)))
 
 
 def _sources(count: int) -> str:

@@ -9,7 +9,7 @@ from html import escape
 from integrum.detecting.detect import Detected
 from integrum.engine.ledger import spelled
 from integrum.plan.layout import Layout
-from integrum.problems import clipped
+from integrum.problems import clipped, visible
 from integrum.reading.cutting import cut
 from integrum.reading.head import Head, read_head
 from integrum.reading.parsing import parse
@@ -93,7 +93,7 @@ class OneSource:
                 lines.append(f"  {'':>8}  {'':<15}  … {row:,} more rows of data")
             else:
                 lines.append(f"  {row.row:>8}  {row.part:<15}  {clipped(row.text, 100)}")
-        return "\n".join(lines)
+        return visible("\n".join(lines))
 
     def _repr_html_(self) -> str:
         cells = []
