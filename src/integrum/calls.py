@@ -257,6 +257,9 @@ def assemble(
 
     started = datetime.now(UTC)
     to = None if to is None else os.fspath(to)
+    for place in (to, record):
+        if place is not None and "\0" in os.fspath(place):
+            raise OutputError(f"{os.fspath(place)!r}: a path cannot have the character NUL in it")
     many = to is not None and has_names(to)
     target = Path(os.path.abspath(to)) if to not in (None, STANDARD_OUTPUT) else None
     if target:

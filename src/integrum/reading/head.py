@@ -345,9 +345,9 @@ def split_cells(text: str, dialect: Dialect) -> list[str]:
 def _long_cells(record: bytes, dialect: Dialect) -> list[str]:
     most = record.count(separator(dialect).encode()) + 1
     table = pacsv.read_csv(
-        pa.BufferReader(record),
+        pa.BufferReader(record + b"\n"),
         read_options=pacsv.ReadOptions(
-            use_threads=False, block_size=len(record) + 1, autogenerate_column_names=True
+            use_threads=False, block_size=len(record) + 2, autogenerate_column_names=True
         ),
         parse_options=pacsv.ParseOptions(
             delimiter=separator(dialect), quote_char=dialect.quote, newlines_in_values=True

@@ -238,8 +238,6 @@ def about_name(output: Path, record: Path) -> list[Problem]:
 
 def _check_length(place: Path) -> None:
     """Refuse a name that leaves no room for the hidden ones beside it while it is written."""
-    if "\0" in str(place):
-        raise OutputError(f"{str(place)!r}: a path cannot have the character NUL in it")
     too_long = len(os.fsencode(place.name)) - _LONGEST_NAME
     if too_long > 0:
         raise OutputError(
