@@ -311,7 +311,7 @@ def test_a_damaged_part_is_a_fault_and_not_a_traceback(folder) -> None:
 
 
 def test_record_tables_are_guarded_and_read_back(folder, tmp_path) -> None:
-    folder.write("a.csv", "=lake,n\n=1+1,@x\n'q,-5\n-x,"+1\r2"\n1,2,=3\n")
+    folder.write("a.csv", '=lake,n\n=1+1,@x\n\'q,-5\n-x,"+1\r2"\n1,2,=3\n')
     plan = ig.Plan([ig.Sources(str(folder.path))], [ig.Column("n", "number")])
     outcome = ig.assemble(plan, to=tmp_path / "o.csv", guard_formulas=True)
     plain = ig.assemble(plan, to=tmp_path / "p.csv")

@@ -142,7 +142,7 @@ class _Opening:
 
     def head(self) -> Head:
         layout = self._layout
-        if not self._data.strip():
+        if self._last and not self._data.strip():
             what = "sheet" if self._source.sheet else "file"
             raise SourceFault(
                 "empty-source", f"the {what} is empty", "ask where it came from for a whole copy"
@@ -221,18 +221,12 @@ class _Opening:
 
     def _count(self, number: int) -> None:
         """Count a record that stands above the header, or between it and the data."""
-        raw = self.record(number)
-        is_comment = self._is_comment(raw)
-        if is_comment:
-            self._parts["comment"] += 1
-        elif not raw.strip(b" \t\r\n" + self._dialect.delimiter.encode()):
-            self._parts["blank"] += 1
-            return
-        else:
-            self._parts["preamble"] += 1
-        if len(self._preamble) < _MOST_ENTRIES:
-            mark = self._layout.comment_mark if is_comment else ""
-            self._preamble += entries(number + 1, self.cells(number, mark))
+        is_comment = self._is_comment(self.record(number))
+        cells = self.cells(number, self._layout.comment_mark if is_comment else "")
+        is_blank = not is_comment and not any(cell.strip() for cell in cells)
+        self._parts["comment" if is_comment else "blank" if is_blank else "preamble"] += 1
+        if not is_blank and len(self._preamble) < _MOST_ENTRIES:
+            self._preamble += entries(number + 1, cells)
 
     def _forget(self, number: int) -> None:
         """Let go of the records before this one."""
@@ -340,6 +334,11 @@ def split_cells(text: str, dialect: Dialect) -> list[str]:
         return next(lines, [])
     except csv.Error:  # a cell that is longer than the module takes
         return _long_cells(text.encode("utf-8", "replace"), dialect)
+
+
+def is_blank(record: str, dialect: Dialect) -> bool:
+    """Whether a record has no cell with more than white space."""
+    return not any(map(str.strip, split_cells(record, dialect)))
 
 
 def _long_cells(record: bytes, dialect: Dialect) -> list[str]:

@@ -16,7 +16,7 @@ from integrum.arrow.arrays import flags, ints, positions, text, texts, truths
 from integrum.columns.header import Header
 from integrum.errors import LedgerError
 from integrum.reading.aside import Aside
-from integrum.reading.head import Format
+from integrum.reading.head import Format, is_blank
 from integrum.reading.pieces import Loaded
 from integrum.reading.plain import is_plain, plain, separator
 from integrum.reading.records import Dialect, bounds
@@ -81,7 +81,11 @@ def parse(pieces: Sequence[Loaded], header: Header, form: Format) -> Rows:
     ]
     if rejected and not is_plain(form.dialect):
         rejected = _as_written(rejected, pieces, source, row, form.dialect)
+    empty = {at for at, _, raw in rejected if is_blank(raw, form.dialect)}
+    blank_in = source[np.array(sorted(empty), np.int64)]
     for at, cells, raw in rejected:
+        if at in empty:
+            continue
         code = "row-too-long" if cells > len(header.names) else "row-too-short"
         aside.append(Aside(int(source[at]), int(row[at]), "", code, raw))
     if len(kept) != len(row):
@@ -101,12 +105,13 @@ def parse(pieces: Sequence[Loaded], header: Header, form: Format) -> Rows:
         aside += [Aside(*place, "", "row-too-long", raw_of[place]) for place in places]
     drop = np.concatenate([blank, repeated, spare])
     if not len(drop):
-        return Rows(columns, source, row, aside, source[:0], source[:0])
+        return Rows(columns, source, row, aside, blank_in, source[:0])
     keep = np.ones(len(row), bool)
     keep[drop] = False
     mask = flags(keep)
     columns = [column.filter(mask) for column in columns]
-    return Rows(columns, source[keep], row[keep], aside, source[blank], source[repeated])
+    blank_in = np.concatenate([source[blank], blank_in])
+    return Rows(columns, source[keep], row[keep], aside, blank_in, source[repeated])
 
 
 def _places(pieces: Sequence[Loaded]) -> tuple[Ints, Ints]:

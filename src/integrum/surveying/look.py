@@ -11,7 +11,7 @@ from integrum.engine.ledger import spelled
 from integrum.plan.layout import Layout
 from integrum.problems import clipped, visible
 from integrum.reading.cutting import cut
-from integrum.reading.head import Head, read_head
+from integrum.reading.head import Head, is_blank, read_head
 from integrum.reading.parsing import parse
 from integrum.reading.pieces import Piece, load
 from integrum.reading.records import spans
@@ -138,7 +138,6 @@ def look_at(source: Source, detected: Detected) -> OneSource:
 
 
 def _above(source: Source, head: Head, layout: Layout) -> Iterator[SeenRow]:
-    preamble = {entry.row for entry in head.preamble}
     for row, text in _texts(source, head, layout, head.first_row - 1):
         below = row - head.header_row
         if head.header_row and 0 <= below < layout.header_rows:
@@ -148,11 +147,7 @@ def _above(source: Source, head: Head, layout: Layout) -> Iterator[SeenRow]:
         elif layout.comment_mark and text.startswith(layout.comment_mark):
             part = "comment"
         else:
-            part = (
-                "preamble"
-                if row in preamble or text.strip(f" \t{head.format.dialect.delimiter}")
-                else "blank"
-            )
+            part = "blank" if is_blank(text, head.format.dialect) else "preamble"
         yield SeenRow(row, part, text)
 
 
@@ -181,8 +176,7 @@ def _below(piece: Piece, source: Source, head: Head, layout: Layout) -> Iterator
         elif row in comments:
             yield SeenRow(row, "comment", text)
         else:
-            empty = not text.strip(f" \t{dialect.delimiter}{dialect.quote}")
-            yield SeenRow(row, "blank" if empty else spelled("repeated_header"), text)
+            yield SeenRow(row, "blank" if is_blank(text, dialect) else spelled("repeated_header"), text)
 
 
 def _footer(source: Source, head: Head, layout: Layout, before: int) -> list[SeenRow]:
