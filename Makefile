@@ -3,7 +3,7 @@ PYTHON ?= python3
 VENV := .venv
 BIN := $(VENV)/bin
 
-.PHONY: demo test bench clean
+.PHONY: demo test fuzz bench clean
 
 demo: $(VENV)/installed
 	$(BIN)/integrum demo demo-lakes
@@ -14,6 +14,9 @@ test: $(VENV)/installed-test
 	$(BIN)/mypy
 	$(BIN)/lint-imports
 	$(BIN)/pytest
+
+fuzz: $(VENV)/installed-test
+	$(BIN)/python tests/fuzz.py 300 $(or $(LAST),5000)
 
 bench: $(VENV)/installed-test
 	$(BIN)/python benchmarks/run.py

@@ -16,9 +16,9 @@ from typing import Any
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
-from tests.books import ods, sheets, with_part, xlsb
 
 import integrum as ig
+from books import ods, sheets, with_part, xlsb
 from integrum.plan.scheme import Scheme
 from integrum.sources.patterns import matches
 from integrum.sources.source import Source

@@ -93,9 +93,11 @@ def parse(pieces: Sequence[Loaded], header: Header, form: Format) -> Rows:
     blank = _blank_rows(columns)
     rows = [*header.rows, *(_behind_mark(header.rows) if BOM_UTF8 in data else ())]
     repeated = np.concatenate([blank[:0], *(_repeated(columns, cells) for cells in rows)])
+    if len(repeated):  # header rows may be alike, or have only spaces
+        repeated = np.setdiff1d(repeated, blank)
     spare = _in_spare(columns, header.spare)
     if len(spare):
-        spare = np.setdiff1d(spare, repeated)
+        spare = np.setdiff1d(spare, np.concatenate([repeated, blank]))
     if len(spare) and form.is_sheet:
         aside += _beside(columns, spare, header, source, row)
         spare = spare[:0]

@@ -240,7 +240,9 @@ def with_point(
     point, group = re.escape(decimal_mark), re.escape(thousands_mark)
     whole = f"(?:[0-9]+|[0-9]{{1,3}}(?:{group}[0-9]{{3}})+)" if thousands_mark else "[0-9]+"
     number = rf"(?:{whole}(?:{point}[0-9]*)?|{point}[0-9]+)"
-    fits = truths(pc.match_substring_regex(values, rf"^\s*[+-]?{number}(?:[eE][+-]?[0-9]+)?\s*$"))
+    if padded(values).any():
+        values = pc.utf8_trim_whitespace(values)
+    fits = truths(pc.match_substring_regex(values, rf"^[+-]?{number}(?:[eE][+-]?[0-9]+)?$"))
     plain = pc.replace_substring(values, thousands_mark, "") if thousands_mark else values
     plain = pc.replace_substring(plain, decimal_mark, ".") if decimal_mark != "." else plain
     return (plain, fits) if fits.all() else (pc.if_else(flags(fits), plain, values), fits)
