@@ -63,7 +63,7 @@ class Reader:
 
     def __init__(self, text: str, layout: ig.Layout) -> None:
         self.text, self.layout, self.at = text, layout, 0
-        self.blanks = layout.delimiter == " "
+        self.blanks, self.may_end_open = layout.delimiter == " ", False
 
     def records(self) -> list[Record]:
         found = []
@@ -86,11 +86,9 @@ class Reader:
         return Record(self.text[start : self.at].rstrip("\r\n"), cells, broken)
 
     def loose(self) -> list[str]:
-        """The cells of a line in which quotes may be open."""
-        try:
-            return self.cells()[0]
-        except Fault:
-            return [self.text]
+        """The cells of a comment, in which a quote may be open to its end."""
+        self.may_end_open = True
+        return self.cells()[0]
 
     def is_border(self) -> bool:
         here = self.text[self.at : self.at + 1]
@@ -139,6 +137,8 @@ class Reader:
         quote, escape, said = self.layout.quote, self.layout.escape, ""
         while True:
             here = self.text[self.at : self.at + 1]
+            if not here and self.may_end_open:
+                return said
             if not here:
                 raise Fault("quote-not-closed")
             if escape and here == escape:
