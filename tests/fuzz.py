@@ -97,6 +97,23 @@ def _about_record(outcome: ig.Outcome, expected: dict[str, independent.Expected]
     want.update((name, "", "", reasons[name], "") for name, one in expected.items() if one.reasons)
     said = [f"set-aside.csv has {entry}" for entry in (got - want)]
     said += [f"set-aside.csv lacks {entry}" for entry in (want - got)]
+    with open(outcome.record / "left-out.csv", encoding="utf-8", newline="") as file:
+        left = [(row["source"], row["row"], row["part"], row["raw"]) for row in csv.DictReader(file)]
+    wanted = [
+        entry
+        for name, one in expected.items()
+        for entry in (
+            [(name, "", "set-aside", "")]
+            if one.reasons
+            else [(name, str(row), part, raw) for row, part, raw in sorted(one.left)]
+        )
+    ]
+    if sorted(left) != sorted(wanted):
+        said += [
+            f"left-out.csv has {sorted(set(left) - set(wanted))[:3]}, lacks {sorted(set(wanted) - set(left))[:3]}"
+        ]
+    if [name for name, *_ in left] != sorted((name for name, *_ in left), key=list(expected).index):
+        said.append("left-out.csv is not in the order of the sources")
     back = Counter(
         (name, one.row or "", one.column, one.code, one.raw)
         for name, one in ig.read_record(outcome.record).set_aside

@@ -33,6 +33,13 @@ class Expected:
     rows: list[dict[str, str]] = field(default_factory=list)
     aside: list[tuple[int, str, str, str]] = field(default_factory=list)
     unlisted: list[str] = field(default_factory=list)
+    left: list[tuple[int, str, str]] = field(default_factory=list)
+
+    def count(self, row: int, part: str, raw: str) -> None:
+        """A row that is not in the table."""
+        self.ledger[part] += 1
+        if part != "blank":
+            self.left.append((row, part, raw))
 
 
 @dataclass
@@ -45,6 +52,8 @@ class Record:
 
 def decoded(data: bytes, encoding: str) -> str:
     """The text of a file, without a byte order mark at its start."""
+    if encoding == "utf-8-sig":
+        encoding = "utf-8"
     if encoding == "utf-16":
         encoding = "utf-16-be" if data.startswith(b"\xfe\xff") else "utf-16-le"
     try:
@@ -342,9 +351,10 @@ def _read(text: str, plan: ig.Plan, layout: ig.Layout, expected: Expected) -> No
     ledger = expected.ledger
     ledger["rows"] = len(records)
 
-    def above(record: Record) -> None:
-        part = "comment" if record.is_comment else "blank" if is_empty(record.cells) else "preamble"
-        ledger[part] += 1
+    def above(first: int, rows: list[Record]) -> None:
+        for row, record in enumerate(rows, first):
+            part = "comment" if record.is_comment else "blank" if is_empty(record.cells) else "preamble"
+            expected.count(row, part, record.raw)
 
     heads: list[list[str]] = []
     spare: set[int] = set()
@@ -352,8 +362,7 @@ def _read(text: str, plan: ig.Plan, layout: ig.Layout, expected: Expected) -> No
         start = min((layout.first_row or 1) - 1, len(records))
         while start < len(records) and records[start].is_comment:
             start += 1
-        for record in records[:start]:
-            above(record)
+        above(1, records[:start])
         first = records[start].cells if start < len(records) else []
         if start >= len(records) and open_quote:
             raise Fault("quote-not-closed")
@@ -384,10 +393,11 @@ def _read(text: str, plan: ig.Plan, layout: ig.Layout, expected: Expected) -> No
         names = tidy(joined)
         last = max((place for place, cell in enumerate(filled[-1]) if cell.strip()), default=width - 1)
         spare = set(range(last + 1, width))
-        ledger["header"], ledger["units"] = layout.header_rows, int(layout.units_row)
         start = max(below, (layout.first_row or 0) - 1)
-        for record in [*records[:at], *records[below:start]]:
-            above(record)
+        above(1, records[:at])
+        for row, record in enumerate(records[at:below], at + 1):
+            expected.count(row, "header" if row <= at + layout.header_rows else "units", record.raw)
+        above(below + 1, records[below:start])
     if open_quote:
         raise Fault("quote-not-closed")
     places, expected.unlisted = bound([name for at, name in enumerate(names) if at not in spare], plan)
@@ -416,9 +426,9 @@ def _rows(
         ended |= bool(layout.last_row and row > layout.last_row)
         ended |= any(begins.startswith(word) for word in layout.footer_from)
         if ended:
-            ledger["footer"] += 1
+            expected.count(row, "footer", record.raw)
         elif record.is_comment:
-            ledger["comment"] += 1
+            expected.count(row, "comment", record.raw)
         elif record.broken:
             _aside(expected, row, "", "text-after-quote", record.raw)
         elif is_empty(record.cells):
@@ -430,7 +440,7 @@ def _rows(
         else:
             cells = (record.cells + [""] * width)[:width]
             if any(_repeats(cells, head, width) for head in heads):
-                ledger["repeated-header"] += 1
+                expected.count(row, "repeated-header", record.raw)
             elif any(cells[at] for at in spare):
                 _aside(expected, row, "", "row-too-long", record.raw)
             else:
@@ -445,7 +455,7 @@ def _repeats(cells: list[str], head: list[str], width: int) -> bool:
 
 
 def _aside(expected: Expected, row: int, column: str, code: str, raw: str) -> None:
-    expected.ledger["set-aside"] += 1
+    expected.count(row, "set-aside", raw)
     expected.aside.append((row, column, code, raw))
 
 

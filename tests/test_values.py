@@ -260,3 +260,13 @@ def test_only_a_row_with_all_cells_of_the_header_repeats_it(folder) -> None:
     made = ig.assemble(plan)
     assert made.table["source_row"].to_pylist() == [3, 5]
     assert made.sources[0].ledger.repeated_header == 2
+
+
+@pytest.mark.parametrize("places", [[0], [1], [63, 64], [999], [0, 500, 998], list(range(0, 1000, 37))])
+def test_dates_that_only_look_right_are_found_wherever_they_stand(places: list[int]) -> None:
+    days = ["2024-02-28"] * 1000
+    for at in places:
+        days[at] = "2024-02-30"
+    done = checked(texts(days), TYPES["date"])
+    assert done.bad.tolist() == places
+    assert [at for at, value in enumerate(done.text.to_pylist()) if value is None] == places

@@ -298,7 +298,15 @@ def assemble(
         sources = [Named(one.file, one.sheet.name if one.sheet else "") for one in found.sources]
         destination = Destination(places, records, sources, guard_formulas, to == STANDARD_OUTPUT)
         with destination:
-            made = run(intake, destination.outputs, destination.keep_aside, pool, watch, in_flight)
+            made = run(
+                intake,
+                destination.outputs,
+                destination.keep_aside,
+                destination.keep_left_out,
+                pool,
+                watch,
+                in_flight,
+            )
             destination.publish(made, About(plan, remarks, found.base, started, guard_formulas))
     return outcome_of(plan, made, destination, records, to is None, many)
 

@@ -16,6 +16,7 @@ from integrum.assembling.schema import Schema
 from integrum.engine.job import Counts, Job, Part, counted, in_order, parts_of
 from integrum.plan.model import Column
 from integrum.reading.aside import Aside
+from integrum.reading.left_out import SET_ASIDE, LeftOut, in_place
 from integrum.reading.parsing import raw_rows
 from integrum.values.pipeline import Converted, convert
 
@@ -38,6 +39,8 @@ class Batch:
         Cells and rows kept out, in the order of their places.
     filled
         Cells with a value, by column.
+    left_out, like_data
+        Rows that are not in the table, and those of them that read like the data.
     """
 
     output: str
@@ -46,6 +49,8 @@ class Batch:
     counts: Counts
     aside: Sequence[Aside]
     filled: tuple[int, ...]
+    left_out: Sequence[LeftOut] = ()
+    like_data: Sequence[LeftOut] = ()
 
     @property
     def rows(self) -> int:
@@ -70,6 +75,11 @@ def assemble_batch(job: Job, schema: Schema) -> Batch:
             columns = [column.filter(flags(keep)) for column in columns]
             source, row = source[keep], row[keep]
         pieces_of_table.append((columns, source, row))
+    by_rule = schema.bad_values == "set-row-aside"
+
+    def is_row(one: Aside) -> bool:
+        return one.is_row or (by_rule and one.code == "bad-value")
+
     columns, source, row = _stacked(pieces_of_table, len(schema.columns))
     columns = _with_identifiers(columns, schema.columns, job, source)
     counts.data = counted(source)
@@ -83,7 +93,10 @@ def assemble_batch(job: Job, schema: Schema) -> Batch:
     payload, sizes = schema.pack(batch, rows)
     filled = tuple(len(column) - column.null_count for column in columns)
     spans = tuple(zip(numbers, rows, sizes, strict=True))
-    return Batch(job.output, payload, spans, counts, in_order(aside), filled)
+    left_out = [one for part in parts for one in part.rows.left_out]
+    left_out += [LeftOut(one.source, one.row, SET_ASIDE, one.raw) for one in aside if is_row(one)]
+    like = [one for part in parts for one in part.like_data]
+    return Batch(job.output, payload, spans, counts, in_order(aside), filled, in_place(left_out), like)
 
 
 def _converted(part: Part, schema: Schema) -> tuple[list[pa.Array], list[tuple[int, Ints]]]:

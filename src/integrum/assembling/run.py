@@ -6,6 +6,7 @@ from collections.abc import Callable, Mapping, Sequence
 from concurrent.futures import Executor
 from dataclasses import dataclass, replace
 from functools import partial
+from itertools import groupby
 
 import pyarrow as pa
 
@@ -14,14 +15,19 @@ from integrum.assembling.job import Batch, assemble_batch
 from integrum.assembling.schema import Schema
 from integrum.engine.engine import Engine, Intake
 from integrum.engine.ledger import SourceSummary
-from integrum.problems import Problem
+from integrum.problems import Problem, SourceFault
 from integrum.reading.aside import Aside
-from integrum.reading.head import Head
+from integrum.reading.head import Head, read_above
+from integrum.reading.left_out import SET_ASIDE, LeftOut
+from integrum.reading.pieces import changed
 from integrum.reading.preamble import Entry
 from integrum.workers import Watch
 from integrum.writing.output import Output
 
 KeepAside = Callable[[Sequence[Aside]], None]
+KeepLeftOut = Callable[[Sequence[LeftOut]], None]
+# so many rows above the data of one source are handed on at once
+_TOGETHER = 5_000
 
 
 @dataclass(frozen=True)
@@ -56,6 +62,7 @@ def run(
     intake: Intake,
     outputs: Mapping[str, Output],
     keep_aside: KeepAside,
+    keep_left_out: KeepLeftOut,
     executor: Executor,
     watch: Watch | None = None,
     in_flight: int = 0,
@@ -70,6 +77,8 @@ def run(
         By name; all take text, or all take Arrow types. Each is finished at the end, not closed.
     keep_aside
         Takes cells, rows and sources that are kept out of the table, source by source for each output.
+    keep_left_out
+        Takes the rows that are not in the table, source by source for each output; blank ones are only counted.
     executor
         Where the work is done; batches leave in order whichever it is.
     watch
@@ -92,12 +101,21 @@ def run(
     schema = Schema(engine.columns, plan.provenance, plan.rules.bad_values, first.as_text, first.pack)
     totals = {name: _Total(output.begin(schema.arrow)) for name, output in outputs.items()}
     filled = [0] * len(schema.columns)
+    above = _Above(intake, keep_left_out)
     for batch in engine.results(partial(assemble_batch, schema=schema)):
+        for number, some in groupby(batch.left_out, key=lambda one: one.source):
+            above.hand_on(number)
+            keep_left_out(list(some))
         if batch.aside:
             keep_aside(batch.aside)
         outputs[batch.output].append(batch.payload, batch.rows)
         totals[batch.output].enter(batch, engine.summaries)
         filled = [before + count for before, count in zip(filled, batch.filled, strict=True)]
+    for number, summary in enumerate(engine.summaries):
+        if summary.is_assembled:
+            above.hand_on(number)
+        else:
+            keep_left_out([LeftOut(number, None, SET_ASIDE, "")])
     keep_aside(
         [
             Aside(number, None, "", summary.reason, "")
@@ -116,6 +134,39 @@ def run(
         tuple(codebook(engine, schema.columns, filled)),
         tuple(head.preamble if isinstance(head, Head) else () for head in intake.heads),
     )
+
+
+class _Above:
+    """Hands on the rows above the data of each source, once, before what stands among and below its data."""
+
+    def __init__(self, intake: Intake, keep: KeepLeftOut) -> None:
+        self._intake, self._keep = intake, keep
+        self._done: set[int] = set()
+
+    def hand_on(self, number: int) -> None:
+        """Hand on those of a source."""
+        head = self._intake.heads[number]
+        if number in self._done or not isinstance(head, Head):
+            return
+        self._done.add(number)
+        if head.above is not None:
+            self._keep([LeftOut(number, *row) for row in head.above if row[1] != "blank"])
+            return
+        waiting: list[LeftOut] = []
+
+        def take(row: int, part: str, text: str) -> None:
+            if part != "blank":
+                waiting.append(LeftOut(number, row, part, text))
+            if len(waiting) >= _TOGETHER:
+                self._keep(list(waiting))
+                waiting.clear()
+
+        source = self._intake.sources[number]
+        try:
+            read_above(source, self._intake.layouts[number], take)
+        except SourceFault as fault:
+            raise changed(source) from fault
+        self._keep(waiting)
 
 
 class _Total:

@@ -5,9 +5,9 @@ from __future__ import annotations
 from collections.abc import Callable, Sequence
 from typing import TypeVar
 
-from integrum.detecting.cells import is_value
 from integrum.detecting.detect import Detected
 from integrum.detecting.sample import Sample
+from integrum.values.cells import is_value
 
 _LINES = 4
 Guess = TypeVar("Guess", bound=Detected)

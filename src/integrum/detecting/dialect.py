@@ -8,8 +8,8 @@ from collections import Counter
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from integrum.detecting.cells import is_value
 from integrum.plan.layout import SPACES
+from integrum.values.cells import is_value
 
 DELIMITERS = (",", ";", "\t", "|")
 _SEP = re.compile(r'"?sep=(.)"?\s*')

@@ -8,7 +8,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from itertools import pairwise
 
-from integrum.detecting.cells import is_absent, is_value
+from integrum.values.cells import is_absent, is_value
 from integrum.values.units import is_unit
 
 _SUMMARY = re.compile(

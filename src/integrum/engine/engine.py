@@ -23,9 +23,13 @@ from integrum.plan.model import Column, Plan
 from integrum.problems import Problem, SourceFault
 from integrum.reading.cutting import PIECE
 from integrum.reading.head import Head
+from integrum.reading.left_out import HEADER, UNITS, LeftOut
 from integrum.reading.pieces import Piece
 from integrum.sources.source import Source
 from integrum.workers import Watch, ahead, workers_of
+
+# so many lines right above a header may be data that a guess has cut off
+_LINES_ABOVE = 2
 
 Result = TypeVar("Result", bound=Worked)
 
@@ -133,6 +137,7 @@ class Engine:
             canonical = {number: one.canonical for number, one in still.items()}
             self.families = with_seen(self.families, self.family_of, canonical)
         self._learned = still
+        self._begun: set[int] = set()
         self.summaries = [self._summary(number) for number in range(len(intake.sources))]
         self.inspections: dict[int, Inspection] = {}
         self._problems: list[list[Problem]] = [[] for _ in intake.sources]
@@ -172,6 +177,7 @@ class Engine:
                     ledger = self.summaries[number].ledger
                     setattr(ledger, part, getattr(ledger, part) + count)
             self._tally.add(done.aside)
+            self._tally.add_like_data(done.like_data)
             yield done
 
     def close(self, table_rows: int) -> list[Problem]:
@@ -284,11 +290,22 @@ class Engine:
             {number: self.summaries[number].label for number in numbers},
             {number: self.intake.identified[number].values for number in numbers},
             output,
+            tuple(one for number in numbers for one in self._right_above(number)),
         )
+
+    def _right_above(self, number: int) -> Iterator[LeftOut]:
+        """The header, the units and the last lines above them, once for each source."""
+        head = self.intake.heads[number]
+        if number in self._begun or not isinstance(head, Head):
+            return
+        self._begun.add(number)
+        rows = [LeftOut(number, *row) for row in head.above or () if row[1] != "blank"]
+        named = sum(one.part in (HEADER, UNITS) for one in rows)
+        yield from rows[max(0, len(rows) - named - _LINES_ABOVE) :]
 
 
 def _weight(job: Job) -> int:
-    return sum(piece.size for piece in job.pieces)
+    return sum(piece.bytes for piece in job.pieces)
 
 
 def _kept(engine: Engine, plan: Plan) -> list[tuple[str, Column]]:

@@ -57,7 +57,7 @@ def feed(
         if enter(one, seen):
             for piece in _sound(one, seen):
                 yield from waiting.add(output_of(one.number), piece)
-                into += piece.size
+                into += piece.bytes
                 if watch:
                     watch(one.source.name, min(done + into, total), total)
         done += one.source.size
@@ -93,10 +93,10 @@ class _Waiting:
 
     def add(self, output: str, piece: Piece) -> Iterator[tuple[str, list[Piece]]]:
         size = self._sizes.get(output, 0)
-        if size and size + piece.size > PIECE:
+        if size and size + piece.bytes > PIECE:
             yield output, self._take(output)
         self._pieces.setdefault(output, []).append(piece)
-        self._sizes[output] = self._sizes.get(output, 0) + piece.size
+        self._sizes[output] = self._sizes.get(output, 0) + piece.bytes
         if sum(self._sizes.values()) > 4 * PIECE:
             largest = max(self._sizes, key=lambda each: self._sizes[each])
             yield largest, self._take(largest)

@@ -110,7 +110,7 @@ def inspect(one: Candidate) -> Inspection:
         hasher.hexdigest(),
         comment,
         footer,
-        None if again else tuple(piece for piece in pieces if piece.rows),
+        None if again else tuple(piece for piece in pieces if piece.rows or piece.footer),
     )
 
 
@@ -127,7 +127,7 @@ def pieces_of(one: Candidate, seen: Inspection) -> Iterable[Piece]:
     if seen.pieces is not None or isinstance(one.head, SourceFault):
         return seen.pieces or ()
     pieces = cut(one.source, one.number, one.family, one.head, one.layout, keep=True)
-    return (piece for piece in pieces if piece.rows)
+    return (piece for piece in pieces if piece.rows or piece.footer)
 
 
 class _Counted:

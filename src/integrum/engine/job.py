@@ -10,9 +10,11 @@ from typing import Protocol
 import numpy as np
 import numpy.typing as npt
 
+from integrum.engine.judging import like_data
 from integrum.engine.variants import Family
 from integrum.plan.layout import Layout
 from integrum.reading.aside import Aside
+from integrum.reading.left_out import LeftOut
 from integrum.reading.parsing import Rows, parse
 from integrum.reading.pieces import Loaded, Piece, load
 from integrum.sources.source import Source
@@ -35,6 +37,8 @@ class Job:
         By number, what stands in the provenance column, and the identifiers that a source has.
     output
         Which of the run's outputs the rows go to.
+    above
+        Of the sources whose first piece this is: rows that stand right above the data.
     """
 
     pieces: tuple[Piece, ...]
@@ -44,15 +48,17 @@ class Job:
     labels: Mapping[int, str]
     identifiers: Mapping[int, Mapping[str, str | None]]
     output: str = ""
+    above: tuple[LeftOut, ...] = ()
 
 
 @dataclass(frozen=True)
 class Part:
-    """The rows of one family in a job."""
+    """The rows of one family in a job, and those that are left out but read like them."""
 
     family: Family
     rows: Rows
     pieces: Sequence[Loaded]
+    like_data: Sequence[LeftOut] = ()
 
 
 @dataclass
@@ -88,6 +94,14 @@ class Worked(Protocol):
         """Cells and rows kept out, in the order of their places."""
 
     @property
+    def left_out(self) -> Sequence[LeftOut]:
+        """Rows that are not in the table, in the order of their places."""
+
+    @property
+    def like_data(self) -> Sequence[LeftOut]:
+        """Those of them that read like the data."""
+
+    @property
     def output(self) -> str:
         """The output that it is for."""
 
@@ -102,7 +116,10 @@ def parts_of(job: Job) -> list[Part]:
     parts = []
     for number, pieces in by_family.items():
         family = job.families[number]
-        parts.append(Part(family, parse(pieces, family.header, family.format), pieces))
+        rows = parse(pieces, family.header, family.format)
+        numbers = {piece.source for piece in pieces}
+        above = [one for one in job.above if one.source in numbers]
+        parts.append(Part(family, rows, pieces, like_data(rows, above, family.format)))
     return parts
 
 

@@ -155,10 +155,17 @@ def about_rows(summary: SourceSummary) -> Iterator[Problem]:
             "repeated-header",
             summary.source,
             count=ledger.repeated_header,
-            message="the header stands among the data again; such rows are left out",
+            message="row skipped: repeated header",
         )
-    if summary.is_assembled and ledger.rows == ledger.header:
-        yield Problem("note", "no-data-rows", summary.source, message="a header and nothing below it")
+    if summary.is_assembled and not ledger.data:
+        parts = [f"{getattr(ledger, part):,} {spelled(part)}" for part in PARTS if getattr(ledger, part)]
+        yield Problem(
+            "warning",
+            "no-data-rows",
+            summary.source,
+            message=f"no row of data; its rows: {', '.join(parts)}",
+            hint="integrum survey FILE shows what each row was taken for",
+        )
 
 
 def check_law(summaries: Iterable[SourceSummary], table_rows: int) -> None:

@@ -1,12 +1,13 @@
-"""Count like findings together: one problem per source, column and kind, with its first place."""
+"""Count like findings together: one problem for each source, column and kind, with its first place."""
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Iterable, Iterator, Mapping, Sequence
 
 from integrum.plan.model import Column
 from integrum.problems import Problem
 from integrum.reading.aside import Aside
+from integrum.reading.left_out import LeftOut
 
 _ROWS = {
     "row-too-long": (
@@ -17,6 +18,32 @@ _ROWS = {
     "text-after-quote": (
         "text stands behind a closing quote",
         "a quote inside a quoted cell has to be doubled",
+    ),
+}
+_READS_LIKE_DATA = {
+    "preamble": (
+        "left out as a line of the preamble, but it reads like the data",
+        "check header_row in the layout",
+    ),
+    "header": (
+        "taken for the header, but it reads like the data",
+        'set header_row = "none" if the source has no header',
+    ),
+    "units": (
+        "left out as a row of units, but it reads like the data",
+        "remove units_row from the layout if it is data",
+    ),
+    "repeated-header": (
+        "left out as a repeated header, but it reads like the data",
+        "check header_row in the layout",
+    ),
+    "comment": (
+        "left out as a comment, but it reads like the data",
+        "remove comment_mark from the layout if it is data",
+    ),
+    "footer": (
+        "left out as part of the footer, but it reads like the data",
+        "check footer_from and last_row in the layout",
     ),
 }
 _DONE = {
@@ -41,6 +68,7 @@ class Tally:
         self._columns = columns
         self._rule = bad_values
         self._found: dict[tuple[int, str, str], tuple[int, Aside]] = {}
+        self._like: dict[tuple[int, str], tuple[int, LeftOut]] = {}
 
     def add(self, entries: Iterable[Aside]) -> None:
         """Count these."""
@@ -49,8 +77,35 @@ class Tally:
             count, first = self._found.get(key, (0, one))
             self._found[key] = (count + 1, first)
 
+    def add_like_data(self, entries: Iterable[LeftOut]) -> None:
+        """Count these rows that are left out but read like the data."""
+        for one in entries:
+            count, first = self._like.get((one.source, one.part), (0, one))
+            self._like[one.source, one.part] = (count + 1, first)
+
     def problems(self, names: Sequence[str]) -> list[tuple[int, Problem]]:
         """The findings with the number of their source, in order."""
+        return [*self._about_left_out(names), *self._about_aside(names)]
+
+    def _about_left_out(self, names: Sequence[str]) -> Iterator[tuple[int, Problem]]:
+        for (source, part), (count, first) in self._like.items():
+            message, hint = _READS_LIKE_DATA[part]
+            yield (
+                source,
+                Problem(
+                    "warning",
+                    "left-out-like-data",
+                    names[source],
+                    first.row,
+                    "",
+                    first.raw,
+                    count,
+                    message,
+                    hint,
+                ),
+            )
+
+    def _about_aside(self, names: Sequence[str]) -> list[tuple[int, Problem]]:
         keys = sorted(self._found, key=lambda key: (key[0], self._found[key][1].row or 0))
         return [(key[0], self._problem(names, key)) for key in keys]
 

@@ -85,22 +85,13 @@ class _Cutter:
         raise NotImplementedError
 
     def pieces(self) -> Iterator[Piece]:
-        """Whole records, in order; a footer behind the last rows is told with them."""
-        held: Piece | None = None
+        """Whole records, in order; a footer stands in pieces, too."""
         for data, records in self.stretches():
             if not self._is_ascii:
                 self._check_text(data, records.end)
-            piece = self._footed(data, records)
-            if held and piece.footer and not piece.rows:
-                held = replace(held, footer=held.footer + piece.footer)
-            else:
-                if held:
-                    yield held
-                held = piece
+            yield self._footed(data, records)
             self._row += records.count
             self._offset += records.end
-        if held:
-            yield held
 
     def _records(self, data: Text, last: bool) -> Records:
         """The records in a stretch.
@@ -129,11 +120,12 @@ class _Cutter:
             return self._piece(body, records)
         number, start = footer_at
         self._in_footer = True
-        footer = records.count - number
-        if not number:
-            return replace(self._blank, first_row=self._row, footer=footer, text=b"" if self._keep else None)
+        above = find_records(body[:start], self._dialect, True) if number else Records(0, 0)
         return replace(
-            self._piece(body[:start], find_records(body[:start], self._dialect, True)), footer=footer
+            self._piece(body[:start], above),
+            footer=records.count - number,
+            footer_size=len(body) - start,
+            text=body if self._keep else None,
         )
 
     _in_footer = _is_ascii = False

@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 import csv
-from collections.abc import Sequence
-from dataclasses import dataclass, field
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass, field, replace
 
 import pyarrow as pa
 import pyarrow.csv as pacsv
@@ -13,6 +13,7 @@ from integrum.columns.header import Header, tidy_names
 from integrum.columns.names import loosened
 from integrum.plan.layout import Layout
 from integrum.problems import SourceFault, clipped, unreadable
+from integrum.reading.left_out import COMMENT, HEADER, PREAMBLE, UNITS, raw_text
 from integrum.reading.plain import is_plain, plain, separator
 from integrum.reading.preamble import Entry, entries
 from integrum.reading.records import Dialect, find_records, spans
@@ -25,6 +26,7 @@ LONGEST_RECORD = 64 << 20
 _FIRST_LOOK, _LATER_LOOK = 16 << 10, 1 << 20
 _SEARCHED_ROWS = 2_000
 _MOST_ENTRIES = 10_000
+_SHORT = 16 << 10
 NO_LINE_END = "no-line-end"
 
 
@@ -86,6 +88,9 @@ class Head:
         What stands above the header.
     parts
         The rows above the data, by part of the ledger.
+    above
+        The same rows with their texts: number, part and text of each; None where they are long, and are read
+        again with `read_above` when they are wanted.
     """
 
     header: Header
@@ -95,6 +100,7 @@ class Head:
     data_at: int
     preamble: tuple[Entry, ...] = ()
     parts: dict[str, int] = field(default_factory=dict, hash=False, compare=False)
+    above: tuple[tuple[int, str, str], ...] | None = field(default=(), hash=False, compare=False)
 
 
 def read_head(source: Source, layout: Layout) -> Head:
@@ -117,18 +123,50 @@ def read_head(source: Source, layout: Layout) -> Head:
         When the file cannot be read, is empty, is not text in its encoding, or its header is not where the
         layout says; the message says what was found there.
     """
+    rows = _RowsAbove()
+    head = _opened(source, layout, rows)
+    return replace(head, above=rows.rows)
+
+
+def read_above(source: Source, layout: Layout, take: Callable[[int, str, str], object]) -> None:
+    """Read the rows above the data, and hand on the number, the part and the text of each.
+
+    Raises
+    ------
+    SourceFault
+        As `read_head`.
+    """
+    _opened(source, layout, take)
+
+
+def _opened(source: Source, layout: Layout, take: Callable[[int, str, str], object]) -> Head:
     try:
         with TextStream(source, layout) as stream:
-            return _Opening(stream, source, layout).head()
+            return _Opening(stream, source, layout, take).head()
     except OSError as error:
         raise unreadable(error) from error
+
+
+class _RowsAbove:
+    """Keeps the rows above the data while they are short."""
+
+    def __init__(self) -> None:
+        self.rows: tuple[tuple[int, str, str], ...] | None = ()
+        self._room = _SHORT
+
+    def __call__(self, row: int, part: str, text: str) -> None:
+        self._room -= len(text) + 32
+        if self.rows is not None:
+            self.rows = (*self.rows, (row, part, text)) if self._room > 0 else None
 
 
 class _Opening:
     """The first records of a source, read on only as far as is needed; those that were passed are forgotten."""
 
-    def __init__(self, stream: TextStream, source: Source, layout: Layout) -> None:
-        self._stream, self._layout, self._source = stream, layout, source
+    def __init__(
+        self, stream: TextStream, source: Source, layout: Layout, take: Callable[[int, str, str], object]
+    ) -> None:
+        self._stream, self._layout, self._source, self._take = stream, layout, source, take
         self._format = format_of(source, layout)
         self._dialect = self._format.dialect
         self._marks = tuple(mark.encode() for mark in self._format.comments)
@@ -168,6 +206,9 @@ class _Opening:
         if not any(cell.strip() for row in rows[: layout.header_rows] for cell in row):
             raise self._not_there(at, "no cell with text")
         self._parts |= {"header": layout.header_rows, "units": int(layout.units_row)}
+        for number in range(at, below):
+            part = HEADER if number < at + layout.header_rows else UNITS
+            self._take(number + 1, part, raw_text(self.record(number)))
         self._forget(below)
         start = self._pass(max(below, (layout.first_row or 0) - 1))
         across = [self._across(at + number, row) for number, row in enumerate(rows[: layout.header_rows])]
@@ -224,7 +265,9 @@ class _Opening:
         is_comment = self._is_comment(self.record(number))
         cells = self.cells(number, self._layout.comment_mark if is_comment else "")
         is_blank = not is_comment and not any(cell.strip() for cell in cells)
-        self._parts["comment" if is_comment else "blank" if is_blank else "preamble"] += 1
+        part = COMMENT if is_comment else "blank" if is_blank else PREAMBLE
+        self._parts[part] += 1
+        self._take(number + 1, part, raw_text(self.record(number)))
         if not is_blank and len(self._preamble) < _MOST_ENTRIES:
             self._preamble += entries(number + 1, cells)
 

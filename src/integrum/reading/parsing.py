@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from codecs import BOM_UTF8
 from collections.abc import Iterable, Iterator, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 
 import numpy as np
 import numpy.typing as npt
@@ -17,6 +17,7 @@ from integrum.columns.header import Header
 from integrum.errors import LedgerError
 from integrum.reading.aside import Aside
 from integrum.reading.head import Format, is_blank
+from integrum.reading.left_out import BESIDE, REPEATED, LeftOut
 from integrum.reading.pieces import Loaded
 from integrum.reading.plain import is_plain, plain, separator
 from integrum.reading.records import Dialect, bounds
@@ -38,6 +39,8 @@ class Rows:
         Rows that did not fit, and cells of sheets that stand beside the table.
     blank, repeated
         The sources of the rows that were dropped, one entry per row.
+    left_out
+        Comments, footers and repeated headers with their texts, and what stands beside the table of a sheet.
     """
 
     columns: list[pa.Array]
@@ -46,6 +49,7 @@ class Rows:
     aside: list[Aside]
     blank: Ints
     repeated: Ints
+    left_out: list[LeftOut] = field(default_factory=list)
 
 
 def parse(pieces: Sequence[Loaded], header: Header, form: Format) -> Rows:
@@ -105,15 +109,22 @@ def parse(pieces: Sequence[Loaded], header: Header, form: Format) -> Rows:
         places = list(zip(source[spare].tolist(), row[spare].tolist(), strict=True))
         raw_of = raw_rows(pieces, places, form.dialect)
         aside += [Aside(*place, "", "row-too-long", raw_of[place]) for place in places]
+    left_out = [one for piece in pieces for one in piece.left_out]
+    left_out += [LeftOut(one.source, one.row, BESIDE, one.raw) for one in aside if one.code == BESIDE]
     drop = np.concatenate([blank, repeated, spare])
     if not len(drop):
-        return Rows(columns, source, row, aside, blank_in, source[:0])
+        return Rows(columns, source, row, aside, blank_in, source[:0], left_out)
+    if len(repeated):
+        again = list(zip(source[repeated].tolist(), row[repeated].tolist(), strict=True))
+        left_out += [
+            LeftOut(*place, REPEATED, raw) for place, raw in raw_rows(pieces, again, form.dialect).items()
+        ]
     keep = np.ones(len(row), bool)
     keep[drop] = False
     mask = flags(keep)
     columns = [column.filter(mask) for column in columns]
     blank_in = np.concatenate([source[blank], blank_in])
-    return Rows(columns, source[keep], row[keep], aside, blank_in, source[repeated])
+    return Rows(columns, source[keep], row[keep], aside, blank_in, source[repeated], left_out)
 
 
 def _places(pieces: Sequence[Loaded]) -> tuple[Ints, Ints]:

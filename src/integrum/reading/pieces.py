@@ -10,6 +10,8 @@ import numpy.typing as npt
 from integrum.errors import SourceChanged
 from integrum.plan.layout import Layout
 from integrum.problems import SourceFault
+from integrum.reading.head import format_of
+from integrum.reading.left_out import COMMENT, FOOTER, LeftOut, raw_text, rows_in
 from integrum.reading.records import CR, LF
 from integrum.reading.stream import TextStream, reads_ranges
 from integrum.sources.source import Source, read_full
@@ -37,10 +39,10 @@ class Piece:
         Rows with text behind a closing quote: the number of each, and where it lies in the piece.
     comments
         The same of rows that are comments.
-    footer
-        How many rows of the footer follow.
+    footer, footer_size
+        How many rows of the footer follow right behind, and their bytes.
     text
-        The records themselves, where they cannot be read again on their own.
+        The records themselves and the footer, where they cannot be read again on their own.
     """
 
     source: int
@@ -52,7 +54,13 @@ class Piece:
     broken: tuple[Hole, ...] = ()
     comments: tuple[Hole, ...] = ()
     footer: int = 0
+    footer_size: int = 0
     text: bytes | None = None
+
+    @property
+    def bytes(self) -> int:
+        """What is read of it."""
+        return self.size + self.footer_size
 
 
 @dataclass(frozen=True)
@@ -69,6 +77,8 @@ class Loaded:
         The rows that are cut out, in order.
     broken
         Those of them that are no comments, with their texts.
+    left_out
+        The comments, and the footer that follows, with their texts.
     """
 
     source: int
@@ -77,6 +87,7 @@ class Loaded:
     data: bytes
     gone: npt.NDArray[np.int64]
     broken: tuple[tuple[int, str], ...] = ()
+    left_out: tuple[LeftOut, ...] = ()
 
 
 def load(piece: Piece, source: Source, layout: Layout) -> Loaded:
@@ -101,6 +112,14 @@ def load(piece: Piece, source: Source, layout: Layout) -> Loaded:
         When the file is not what it was when it was cut.
     """
     data = _read(piece, source, layout) if piece.text is None else piece.text
+    left_out = [
+        LeftOut(piece.source, row, COMMENT, raw_text(data[start:end])) for row, start, end in piece.comments
+    ]
+    if piece.footer:
+        dialect = format_of(source, layout).dialect
+        below = piece.first_row + piece.rows
+        left_out += rows_in(data[piece.size :], dialect, piece.source, below, FOOTER)
+        data = data[: piece.size]
     holes = sorted({*piece.broken, *piece.comments}, key=lambda hole: hole[1])
     broken = tuple((row, data[start:end].decode("utf-8").rstrip("\r\n")) for row, start, end in piece.broken)
     if holes:
@@ -109,23 +128,23 @@ def load(piece: Piece, source: Source, layout: Layout) -> Loaded:
     if data and data[-1] not in (LF, CR):
         data += b"\n"
     gone = np.array([row for row, _, _ in holes], np.int64)
-    return Loaded(piece.source, piece.first_row, piece.rows, data, gone, broken)
+    return Loaded(piece.source, piece.first_row, piece.rows, data, gone, broken, tuple(left_out))
 
 
 def _read(piece: Piece, source: Source, layout: Layout) -> bytes:
-    if not piece.size:
+    if not piece.bytes:
         return b""
     try:
         if reads_ranges(source, layout):
             with source.open() as file:
                 file.seek(piece.start)
-                data = read_full(file.read, piece.size)
+                data = read_full(file.read, piece.bytes)
         else:
             with TextStream(source, layout) as stream:
-                data = stream.read(piece.start + piece.size)[piece.start :][: piece.size]
+                data = stream.read(piece.start + piece.bytes)[piece.start :][: piece.bytes]
     except (OSError, SourceFault) as error:
         raise changed(source) from error
-    if len(data) != piece.size or source.has_changed():
+    if len(data) != piece.bytes or source.has_changed():
         raise changed(source)
     return data
 

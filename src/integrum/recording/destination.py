@@ -16,9 +16,10 @@ from integrum.assembling.run import Assembled
 from integrum.errors import OutputError
 from integrum.problems import Problem, clipped, near
 from integrum.reading.aside import Aside
-from integrum.recording.aside import AsideFile, AsideList
+from integrum.reading.left_out import LeftOut
+from integrum.recording.streamed import StreamedFile, StreamedList
 from integrum.recording.swap import Move, settle, settle_in, swap
-from integrum.recording.tables import Named
+from integrum.recording.tables import LEFT_OUT, SET_ASIDE, Named, aside_cells, left_out_cells
 from integrum.recording.write import About, Written, tables_about, write_record
 from integrum.sources.own import UNFINISHED, record_run, recorded_outputs
 from integrum.writing.csv import CsvOutput
@@ -51,8 +52,8 @@ class Destination:
     ----------
     outputs
         What the run writes to, by name.
-    keep_aside
-        What takes cells, rows and sources that are kept out of the table.
+    keep_aside, keep_left_out
+        What takes cells, rows and sources that are kept out of the table, and all rows that are not in it.
     written
         The outputs that were written, by name.
     guarded
@@ -73,7 +74,8 @@ class Destination:
         if not outputs:
             self.outputs[""] = CsvOutput(sys.stdout.buffer, guarded) if to_standard_output else self.memory
         self._files: dict[str, FileOutput] = {}
-        self.keep_aside: AsideFile | AsideList = AsideList(names)
+        self.keep_aside: StreamedFile[Aside] | StreamedList[Aside] = StreamedList(names)
+        self.keep_left_out: StreamedFile[LeftOut] | StreamedList[LeftOut] = StreamedList(names)
         self.written: dict[str, Written] = {}
 
     def __enter__(self) -> Self:
@@ -98,7 +100,9 @@ class Destination:
                 _sweep(place)
             if self._record_move:
                 self._record_move.new.mkdir()
-                self.keep_aside = AsideFile(self._record_move.new, self._names, self.guarded)
+                folder = self._record_move.new
+                self.keep_aside = StreamedFile(folder, SET_ASIDE, aside_cells, self._names, self.guarded)
+                self.keep_left_out = StreamedFile(folder, LEFT_OUT, left_out_cells, self._names, self.guarded)
             for name, move in self._moves.items():
                 self._files[name] = format_of(move.place).at(move.new, self.guarded)
                 self.outputs[name] = self._files[name]
@@ -124,6 +128,7 @@ class Destination:
             that has no rows is not written.
         """
         self.keep_aside.close()
+        self.keep_left_out.close()
         if not any(one.is_assembled for one in made.sources):
             return False
         moves = []
@@ -144,7 +149,12 @@ class Destination:
     @property
     def set_aside(self) -> tuple[tuple[str, Aside], ...]:
         """What was kept out of the table, where there is no record to keep it."""
-        return self.keep_aside.entries if isinstance(self.keep_aside, AsideList) else ()
+        return self.keep_aside.entries if isinstance(self.keep_aside, StreamedList) else ()
+
+    @property
+    def left_out(self) -> tuple[tuple[str, LeftOut], ...]:
+        """The rows that are not in the table, where there is no record to keep them."""
+        return self.keep_left_out.entries if isinstance(self.keep_left_out, StreamedList) else ()
 
     def __exit__(
         self, kind: type[BaseException] | None, error: BaseException | None, trace: TracebackType | None
@@ -159,8 +169,9 @@ class Destination:
         for file in self._files.values():
             with suppress(Exception):
                 file.discard()
-        with suppress(Exception):
-            self.keep_aside.close()
+        for kept in (self.keep_aside, self.keep_left_out):
+            with suppress(Exception):
+                kept.close()
         for move in self._moves.values():
             with suppress(OSError):
                 move.new.unlink(missing_ok=True)

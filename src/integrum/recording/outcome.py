@@ -15,6 +15,7 @@ from integrum.errors import OutputError
 from integrum.plan.model import Plan
 from integrum.problems import SEVERITIES, Problem, near, number_of, visible
 from integrum.reading.aside import Aside
+from integrum.reading.left_out import LeftOut
 from integrum.recording.destination import Destination
 from integrum.writing.formats import format_of
 
@@ -46,6 +47,9 @@ class Outcome:
     set_aside
         Cells and rows kept out of the table with their raw text; in the record's ``set-aside.csv``
         instead, when there is a record.
+    left_out
+        Every row that is not in the table, with the part that it is and its raw text; in the record's
+        ``left-out.csv`` instead, when there is a record.
     parts
         When the output is named after identifiers: the outcome of each that has rows; this one is their sum.
 
@@ -70,6 +74,7 @@ class Outcome:
     output: Path | None = None
     record: Path | None = None
     set_aside: tuple[tuple[str, Aside], ...] = ()
+    left_out: tuple[tuple[str, LeftOut], ...] = ()
     parts: tuple[Outcome, ...] = ()
     _load: Callable[[], pa.Table] | None = field(default=None, repr=False)
 
@@ -161,6 +166,7 @@ def outcome_of(
         sum(made.rows.values()),
         record=record if any(one.is_assembled for one in made.sources) else None,
         set_aside=destination.set_aside,
+        left_out=destination.left_out,
     )
     loads = {name: _loader(one.path, made.schema, destination.guarded) for name, one in written.items()}
     if many:
@@ -188,7 +194,10 @@ def _part(whole: Outcome, name: str, path: Path, rows: int, load: Callable[[], p
     names = {one.source for one in sources}
     problems = tuple(one for one in whole.problems if not one.source or one.source in names)
     aside = tuple(one for one in whole.set_aside if one[0] in names)
-    return Outcome(whole.plan, sources, problems, whole.schema, rows, path, whole.record, aside, _load=load)
+    left = tuple(one for one in whole.left_out if one[0] in names)
+    return Outcome(
+        whole.plan, sources, problems, whole.schema, rows, path, whole.record, aside, left, _load=load
+    )
 
 
 def summary(outcome: Outcome) -> list[str]:

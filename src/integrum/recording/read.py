@@ -14,9 +14,19 @@ from integrum.plan.model import Plan
 from integrum.plan.toml import read_plan
 from integrum.problems import Problem
 from integrum.reading.aside import Aside
+from integrum.reading.left_out import LeftOut
 from integrum.recording.destination import record_of
 from integrum.recording.swap import settle
-from integrum.recording.tables import COLUMNS, PLAN, PREAMBLE, PROBLEMS, SET_ASIDE, SOURCES, PreambleEntry
+from integrum.recording.tables import (
+    COLUMNS,
+    LEFT_OUT,
+    PLAN,
+    PREAMBLE,
+    PROBLEMS,
+    SET_ASIDE,
+    SOURCES,
+    PreambleEntry,
+)
 from integrum.recording.write import SCHEMA, Written
 from integrum.sources.own import record_run
 
@@ -38,6 +48,8 @@ class Record:
     set_aside
         Cells, rows and sources kept out of the table, each with the name of its source. The numbers of sources are
         not kept in a record; they are -1.
+    left_out
+        Every row that is not in the table, in the same way.
     columns
         The codebook.
     preamble
@@ -53,6 +65,7 @@ class Record:
     sources: tuple[SourceSummary, ...]
     problems: tuple[Problem, ...]
     set_aside: tuple[tuple[str, Aside], ...]
+    left_out: tuple[tuple[str, LeftOut], ...]
     columns: tuple[ColumnEntry, ...]
     preamble: tuple[PreambleEntry, ...]
     outputs: tuple[Written, ...]
@@ -109,6 +122,7 @@ def read_record(place: str | os.PathLike[str]) -> Record:
             ),
             tuple(PROBLEMS.read(folder, guarded)),
             tuple(SET_ASIDE.read(folder, guarded)),
+            tuple(LEFT_OUT.read(folder, guarded)),
             tuple(COLUMNS.read(folder, guarded)),
             tuple(PREAMBLE.read(folder, guarded)),
             tuple(

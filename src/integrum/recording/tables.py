@@ -13,6 +13,7 @@ from integrum.engine.ledger import PARTS, Ledger, SourceSummary, spelled
 from integrum.plan.layout import Layout
 from integrum.problems import Problem
 from integrum.reading.aside import Aside
+from integrum.reading.left_out import LeftOut
 from integrum.recording.lines import lines_of, rows_of
 
 Item = TypeVar("Item")
@@ -203,6 +204,16 @@ def _aside(row: Mapping[str, str]) -> tuple[str, Aside]:
     return name, Aside(-1, place, row["column"], row["code"], row["raw"])
 
 
+def left_out_cells(one: LeftOut, source: Named) -> Sequence[object]:
+    """The cells of a row that is not in the table."""
+    return (*source, one.row, one.part, one.raw)
+
+
+def _left_out(row: Mapping[str, str]) -> tuple[str, LeftOut]:
+    place = int(row["row"]) if row["row"] else None
+    return Named(row["source"], row["sheet"]).name, LeftOut(-1, place, row["part"], row["raw"])
+
+
 def _column_cells(one: ColumnEntry, names: Names) -> Sequence[object]:  # noqa: ARG001
     headers = json.dumps(one.headers, ensure_ascii=False) if one.headers else ""
     return (one.column, one.type, one.unit, one.filled, one.sources, headers)
@@ -236,4 +247,10 @@ SET_ASIDE: RecordTable[tuple[str, Aside]] = RecordTable(
     lambda one, names: aside_cells(one[1], _named(one[0], names)),
     _aside,
 )
-FILES = (PLAN, RUN, *(one.file for one in (SOURCES, PROBLEMS, COLUMNS, PREAMBLE, SET_ASIDE)))
+LEFT_OUT: RecordTable[tuple[str, LeftOut]] = RecordTable(
+    "left-out.csv",
+    ("source", "sheet", "row", "part", "raw"),
+    lambda one, names: left_out_cells(one[1], _named(one[0], names)),
+    _left_out,
+)
+FILES = (PLAN, RUN, *(one.file for one in (SOURCES, PROBLEMS, COLUMNS, PREAMBLE, SET_ASIDE, LEFT_OUT)))

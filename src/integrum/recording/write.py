@@ -32,7 +32,7 @@ from integrum.sources.own import MARK
 from integrum.version import __version__
 
 # raised when the files of a record change in a way that matters to who reads them
-SCHEMA = 2
+SCHEMA = 3
 
 
 @dataclass(frozen=True)
@@ -71,7 +71,7 @@ class About:
 def write_record(
     folder: Path, final: Path, about: About, made: Assembled, outputs: Mapping[str, Written]
 ) -> None:
-    """Write all of a record but what was set aside, which is written during the run.
+    """Write all of a record but what was set aside and left out, which is written during the run.
 
     All but ``run.json`` is the same from run to run and from machine to machine.
 

@@ -7,15 +7,14 @@ from dataclasses import dataclass
 from html import escape
 
 from integrum.detecting.detect import Detected
-from integrum.engine.ledger import spelled
 from integrum.plan.layout import Layout
 from integrum.problems import clipped, visible
 from integrum.reading.cutting import cut
-from integrum.reading.head import Head, is_blank, read_head
+from integrum.reading.head import Head, read_above, read_head
+from integrum.reading.left_out import BESIDE, SET_ASIDE, raw_text
 from integrum.reading.parsing import parse
 from integrum.reading.pieces import Piece, load
 from integrum.reading.records import spans
-from integrum.reading.stream import TextStream
 from integrum.sources.source import Source
 
 _MOST_ROWS = 200_000
@@ -126,71 +125,22 @@ def look_at(source: Source, detected: Detected) -> OneSource:
         When the source would be set aside as a whole.
     """
     head = read_head(source, detected.layout)
-    rows = list(_above(source, head, detected.layout))
+    rows: list[SeenRow] = []
+    read_above(source, detected.layout, lambda *row: rows.append(SeenRow(*row)))
     for piece in cut(source, 0, 1, head, detected.layout, keep=True):
         rows += _below(piece, source, head, detected.layout)
         if len(rows) >= _MOST_ROWS:
             break
-    rows += _footer(source, head, detected.layout, len(rows))
     return OneSource(
         source.name, detected.layout, detected.confidence, detected.evidence, tuple(rows[:_MOST_ROWS])
     )
 
 
-def _above(source: Source, head: Head, layout: Layout) -> Iterator[SeenRow]:
-    for row, text in _texts(source, head, layout, head.first_row - 1):
-        below = row - head.header_row
-        if head.header_row and 0 <= below < layout.header_rows:
-            part = "header"
-        elif head.header_row and layout.units_row and below == layout.header_rows:
-            part = "units"
-        elif layout.comment_mark and text.startswith(layout.comment_mark):
-            part = "comment"
-        else:
-            part = "blank" if is_blank(text, head.format.dialect) else "preamble"
-        yield SeenRow(row, part, text)
-
-
-def _texts(source: Source, head: Head, layout: Layout, count: int) -> Iterator[tuple[int, str]]:
-    with TextStream(source, layout) as stream:
-        data = stream.read(max(head.data_at, 1))[: head.data_at]
-    for row, (start, end) in enumerate(spans(data, head.format.dialect, last=True)[:count], 1):
-        yield row, data[start:end].decode("utf-8", "replace").rstrip("\r\n")
-
-
 def _below(piece: Piece, source: Source, head: Head, layout: Layout) -> Iterator[SeenRow]:
-    if not piece.rows:
-        return
     dialect = head.format.dialect
     parsed = parse([load(piece, source, layout)], head.header, head.format)
-    data = set(parsed.row.tolist())
-    aside = {one.row for one in parsed.aside if one.is_row}
-    comments = {row for row, _, _ in piece.comments}
-    for number, (start, end) in enumerate(spans(piece.text or b"", dialect, last=True)):
-        row = piece.first_row + number
-        text = (piece.text or b"")[start:end].decode("utf-8").rstrip("\r\n")
-        if row in data:
-            yield SeenRow(row, "data", text)
-        elif row in aside:
-            yield SeenRow(row, spelled("set_aside"), text)
-        elif row in comments:
-            yield SeenRow(row, "comment", text)
-        else:
-            yield SeenRow(row, "blank" if is_blank(text, dialect) else spelled("repeated_header"), text)
-
-
-def _footer(source: Source, head: Head, layout: Layout, before: int) -> list[SeenRow]:
-    """Rows of the footer; they are few, so they are found again from the end of the text."""
-    if not layout.footer_from and layout.last_row is None:
-        return []
-    with TextStream(source, layout) as stream:
-        data = b""
-        while more := stream.read(1 << 20):
-            data += more
-            if len(data) > 64 << 20:
-                return []
-    found = spans(data, head.format.dialect, last=True)
-    return [
-        SeenRow(row, "footer", data[start:end].decode("utf-8", "replace").rstrip("\r\n"))
-        for row, (start, end) in enumerate(found[before:], before + 1)
-    ]
+    part_of = dict.fromkeys(parsed.row.tolist(), "data")
+    part_of |= {one.row: one.part for one in parsed.left_out if one.part != BESIDE}
+    part_of |= {one.row: SET_ASIDE for one in parsed.aside if one.is_row}
+    for row, (start, end) in enumerate(spans(piece.text or b"", dialect, last=True), piece.first_row):
+        yield SeenRow(row, part_of.get(row, "blank"), raw_text((piece.text or b"")[start:end]))

@@ -13,6 +13,7 @@ from integrum.arrow.arrays import ints, truths
 from integrum.engine.job import Counts, Job, in_order, parts_of
 from integrum.reading.aside import Aside
 from integrum.reading.head import Format
+from integrum.reading.left_out import LeftOut
 from integrum.reading.parsing import Rows
 from integrum.values.evidence import EMPTY, ERROR, KINDS, NUMBER, TEXT, kinds, lone_kind
 from integrum.values.pipeline import with_point
@@ -64,6 +65,8 @@ class Profile:
         Rows by what they are.
     aside
         Rows that would be set aside, and cells beside the table.
+    like_data, left_out
+        Rows that are left out but read like the data; a survey keeps no others.
     seen
         The values by source, column and kind; empty cells are not counted.
     canonical
@@ -73,6 +76,8 @@ class Profile:
     output: str
     counts: Counts
     aside: Sequence[Aside]
+    like_data: Sequence[LeftOut] = ()
+    left_out: Sequence[LeftOut] = ()
     seen: list[Seen] = field(default_factory=list)
     canonical: dict[tuple[int, int], frozenset[str]] = field(default_factory=dict)
 
@@ -80,7 +85,9 @@ class Profile:
 def profile(job: Job) -> Profile:
     """Look at the values of some pieces."""
     parts = parts_of(job)
-    result = Profile("", Counts.of(parts), in_order(one for part in parts for one in part.rows.aside))
+    aside = in_order(one for part in parts for one in part.rows.aside)
+    like = [one for part in parts for one in part.like_data]
+    result = Profile("", Counts.of(parts), aside, like, like)
     for part in parts:
         runs = _Runs(part.rows)
         for position in part.family.header.named:

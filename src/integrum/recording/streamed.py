@@ -1,46 +1,69 @@
-"""The record's file of what was kept out of the table: written as it comes, and in the order of the sources in the end."""
+"""Files of the record that are written while a run goes on, and are in the order of the sources in the end."""
 
 from __future__ import annotations
 
 import io
 import shutil
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from itertools import groupby
 from pathlib import Path
+from typing import Generic, Protocol, TypeVar
 
-from integrum.reading.aside import Aside
 from integrum.recording.lines import lines_of
-from integrum.recording.tables import SET_ASIDE, Named, aside_cells
+from integrum.recording.tables import Named, RecordTable
 
 
-class AsideFile:
-    """Takes what is kept out of the table.
+class OfSource(Protocol):
+    """What concerns one source."""
 
-    Outputs named after identifiers get their batches in turn, so what is kept out may come out of order.
+    @property
+    def source(self) -> int:
+        """Its number in the run."""
+
+
+Entry = TypeVar("Entry", bound=OfSource)
+
+
+class StreamedFile(Generic[Entry]):
+    """Takes entries source by source.
+
+    Outputs named after identifiers get their batches in turn, so the entries of different sources may come out of order.
 
     Parameters
     ----------
     folder
         Where the record is being written.
+    table
+        The file.
+    cells
+        The cells of an entry, and of the source that it is of.
     names
         The sources, by their numbers.
     guarded
         Whether cells that a spreadsheet program would take for formulas are made harmless.
     """
 
-    def __init__(self, folder: Path, names: Sequence[Named], guarded: bool = False) -> None:
-        self._place, self._names, self._guarded = folder / SET_ASIDE.file, names, guarded
+    def __init__(
+        self,
+        folder: Path,
+        table: RecordTable[tuple[str, Entry]],
+        cells: Callable[[Entry, Named], Sequence[object]],
+        names: Sequence[Named],
+        guarded: bool = False,
+    ) -> None:
+        self._place, self._columns, self._cells = folder / table.file, table.columns, cells
+        self._names, self._guarded = names, guarded
         self._file = open(self._place, "wb")  # noqa: SIM115
-        self._file.writelines(lines_of([SET_ASIDE.columns]))
+        self._file.writelines(lines_of([self._columns]))
         # number of the source, first byte, end
         self._parts: list[tuple[int, int, int]] = []
 
-    def __call__(self, entries: Sequence[Aside]) -> None:
+    def __call__(self, entries: Sequence[Entry]) -> None:
         """Keep some, those of one source one behind the other."""
         for source, some in groupby(entries, key=lambda one: one.source):
             start = self._file.tell()
             self._file.writelines(
-                lines_of((aside_cells(one, self._names[source]) for one in some), self._guarded)
+                lines_of((self._cells(one, self._names[source]) for one in some), self._guarded)
             )
             end = self._file.tell()
             if self._parts and self._parts[-1][0] == source:
@@ -56,14 +79,14 @@ class AsideFile:
         mixed = self._place.with_suffix(".mixed")
         self._place.rename(mixed)
         with open(mixed, "rb") as before, open(self._place, "wb") as after:
-            after.writelines(lines_of([SET_ASIDE.columns]))
+            after.writelines(lines_of([self._columns]))
             for _, start, end in in_order:
                 before.seek(start)
                 shutil.copyfileobj(io.BytesIO(before.read(end - start)), after)
         mixed.unlink()
 
 
-class AsideList:
+class StreamedList(Generic[Entry]):
     """Keeps the same in memory, for runs without a record.
 
     Parameters
@@ -74,9 +97,9 @@ class AsideList:
 
     def __init__(self, names: Sequence[Named]) -> None:
         self._names = names
-        self._entries: list[Aside] = []
+        self._entries: list[Entry] = []
 
-    def __call__(self, entries: Sequence[Aside]) -> None:
+    def __call__(self, entries: Sequence[Entry]) -> None:
         """Keep some."""
         self._entries += entries
 
@@ -85,6 +108,6 @@ class AsideList:
         self._entries.sort(key=lambda one: one.source)
 
     @property
-    def entries(self) -> tuple[tuple[str, Aside], ...]:
+    def entries(self) -> tuple[tuple[str, Entry], ...]:
         """Each with the name of its source."""
         return tuple((self._names[one.source].name, one) for one in self._entries)

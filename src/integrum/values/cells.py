@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import re
+from collections.abc import Sequence
+from itertools import pairwise
 
 from integrum.values.cell_errors import PATTERN
 
@@ -25,6 +27,9 @@ _ABSENT = {
     "?",
     ".",
 }
+_TIME = re.compile(
+    r"\d{1,4}[-/.]\d{1,2}[-/.]\d{1,4}(?:[T ].*)?|\d{1,2}:\d{2}(?::\d{2}(?:[.,]\d+)?)?(?: ?[AaPp]\.?[Mm]\.?)?"
+)
 _FIRST = set("0123456789+-.,<>≤≥~tTfFyYnN")
 _DIGIT = re.compile(r"\d")
 _ERROR = re.compile(PATTERN)
@@ -60,3 +65,40 @@ def is_absent(cell: str) -> bool:
     """
     plain = cell.strip()
     return plain.lower() in _ABSENT or (plain[:1] in ("#", "E") and _ERROR.match(plain) is not None)
+
+
+def kind_of(cell: str) -> str:
+    """What a cell looks like: ``"number"``, ``"time"`` (dates too), ``"boolean"``, ``"text"``; empty when it has no value.
+
+    Examples
+    --------
+    >>> [kind_of(cell) for cell in ("7,20", "2024-05-01 12:00", "yes", "Depth", "n/a", "12:30")]
+    ['number', 'time', 'boolean', 'text', '', 'time']
+    """
+    plain = cell.strip()
+    if is_absent(plain):
+        return ""
+    if not is_value(plain):
+        return "text"
+    if plain.lower() in _BOOLEAN:
+        return "boolean"
+    return "time" if _TIME.fullmatch(plain) or DATE.fullmatch(plain) else "number"
+
+
+def is_series(cells: Sequence[str]) -> bool:
+    """Whether cells are numbers that go up by equal steps, or years that go up: names of columns, and no values.
+
+    Examples
+    --------
+    >>> is_series(["1960", "1961"]), is_series(["0.5", "1", "1.5"]), is_series(["3.2", "3.1"]), is_series(["7"])
+    (True, True, False, False)
+    """
+    try:
+        numbers = [float(cell) for cell in cells]
+    except ValueError:
+        return False
+    steps = [after - before for before, after in pairwise(numbers)]
+    if not steps or min(steps) <= 0:
+        return False
+    years = all(1500 <= each <= 2200 and each == int(each) for each in numbers)
+    return years or (len(numbers) > 2 and max(steps) - min(steps) < 1e-9)

@@ -1,0 +1,147 @@
+"""Which of the rows that a layout leaves out read like the data of their source. Runs on any worker."""
+
+from __future__ import annotations
+
+from collections import Counter
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass
+
+import numpy as np
+
+from integrum.detecting.endings import is_summary
+from integrum.reading.head import Format, split_cells
+from integrum.reading.left_out import COMMENT, FOOTER, HEADER, PREAMBLE, REPEATED, UNITS, LeftOut
+from integrum.reading.parsing import Rows
+from integrum.values.cells import is_absent, is_series, kind_of
+from integrum.values.units import is_unit
+
+_JUDGED = frozenset({PREAMBLE, HEADER, UNITS, REPEATED, COMMENT, FOOTER})
+_HEADERS = frozenset({HEADER, REPEATED})
+# so many rows of data show what the columns of a source hold
+_ROWS = 60
+_TYPED, _FITTING, _FILLED, _FULL = 0.8, 0.5, 0.5, 0.8
+_WIDE = 3
+
+
+@dataclass(frozen=True)
+class Likeness:
+    """What the rows of data of a source are like.
+
+    Attributes
+    ----------
+    width
+        Cells in a row.
+    filled
+        How many of them have a value in most rows.
+    kinds
+        By position: what most values of a column look like, where they are alike and not texts.
+    """
+
+    width: int
+    filled: int
+    kinds: dict[int, str]
+
+    @classmethod
+    def of(cls, columns: Sequence[Sequence[str | None]]) -> Likeness:
+        """That of some rows, column by column."""
+        kinds: dict[int, str] = {}
+        full = 0
+        for at, cells in enumerate(columns):
+            counts = Counter(kind for cell in cells if cell is not None and (kind := kind_of(cell)))
+            full += sum(counts.values())
+            if counts:
+                kind, count = counts.most_common(1)[0]
+                if kind != "text" and count >= _TYPED * counts.total():
+                    kinds[at] = kind
+        return cls(len(columns), round(full / max(len(columns[0]), 1)) if columns else 0, kinds)
+
+    def fits(self, cells: Sequence[str], part: str) -> bool:
+        """Whether the cells of a row could be data.
+
+        Examples
+        --------
+        >>> rows = Likeness.of([["Amber", "Vessel"], ["3.1", "4.0"], ["7", "8"]])
+        >>> [rows.fits(cells, FOOTER) for cells in (["Hollow", "2.2", "9"], ["Total", "2.2", "9"], ["checked", "", ""])]
+        [True, False, False]
+        """
+        cells = list(cells)
+        while len(cells) > self.width and not cells[-1].strip():
+            cells.pop()
+        filled = [cell for cell in cells if not is_absent(cell)]
+        if len(cells) != self.width or len(filled) < max(1, _FILLED * self.filled):
+            return False
+        if part == FOOTER and is_summary(filled[0]):
+            return False
+        if not self.kinds:
+            return self._fits_texts(filled, part)
+        said = {at: kind for at in self.kinds if (kind := kind_of(cells[at]))}
+        good = [at for at, kind in said.items() if kind == self.kinds[at]]
+        if not good or len(good) < _FITTING * len(said):
+            return False
+        if part in _HEADERS:  # years and depths name columns; a header of values alone has no names
+            others = [kind_of(cell) for at, cell in enumerate(cells) if at not in self.kinds]
+            return len(good) == len(said) and not is_series([cells[at] for at in good]) and "" not in others
+        return part != UNITS or sum(map(is_unit, filled)) < _TYPED * len(filled)
+
+    def _fits_texts(self, filled: Sequence[str], part: str) -> bool:
+        """In a table of texts a full row is all that can be asked for; its header cannot be told."""
+        if part in _HEADERS or len(filled) < _FULL * self.filled or self.width < 2:
+            return False
+        if part == UNITS:
+            return not any(map(is_unit, filled))
+        return part != PREAMBLE or self.width >= _WIDE
+
+
+def like_data(rows: Rows, above: Iterable[LeftOut], form: Format) -> list[LeftOut]:
+    """The rows above, among and below some data that read like it.
+
+    Parameters
+    ----------
+    rows
+        The data, and what was left out among it.
+    above
+        What stands above it.
+    form
+        How it is written.
+
+    Returns
+    -------
+    list of LeftOut
+        In the order of their places.
+    """
+    by_source: dict[int, list[LeftOut]] = {}
+    for one in (*above, *rows.left_out):
+        if one.part in _JUDGED and one.raw:
+            by_source.setdefault(one.source, []).append(one)
+    found = []
+    for source, entries in by_source.items():
+        likeness: Likeness | None = None
+        for one in entries:
+            for cells in _readings(one, form):
+                if len(cells) < len(rows.columns) or not _is_worth_it(cells, one.part):
+                    continue
+                likeness = likeness or _likeness(rows, source)
+                if likeness and likeness.fits(cells, one.part):
+                    found.append(one)
+                    break
+    return found
+
+
+def _readings(one: LeftOut, form: Format) -> Iterable[list[str]]:
+    yield split_cells(one.raw, form.dialect)
+    if one.part == COMMENT:
+        yield split_cells(one.raw.lstrip('"').removeprefix(form.comment_mark).lstrip(), form.dialect)
+
+
+def _is_worth_it(cells: Sequence[str], part: str) -> bool:
+    """Whether a closer look can find anything; headers mostly have no values at all."""
+    return part not in _HEADERS or any(kind_of(cell) not in ("", "text") for cell in cells)
+
+
+def _likeness(rows: Rows, source: int) -> Likeness | None:
+    """What the first rows of a source are like; None where it has none here."""
+    start, end = np.searchsorted(rows.source, [source, source + 1])
+    if start == end:
+        return None
+    length = min(int(end - start), _ROWS)
+    return Likeness.of([column.slice(int(start), length).to_pylist() for column in rows.columns])
