@@ -420,11 +420,10 @@ def _rows(
     expected: Expected,
 ) -> bool:
     ledger, width, any_bad, ended = expected.ledger, len(names), False, False
-    quoted = " \t" + layout.quote + layout.delimiter
     for row, record in enumerate(records[start:], start + 1):
-        begins = record.raw.lstrip(quoted)
+        first = next((cell.strip() for cell in record.cells if cell.strip()), "")
         ended |= bool(layout.last_row and row > layout.last_row)
-        ended |= any(begins.startswith(word) for word in layout.footer_from)
+        ended |= bool({first, re.split("[:=]", first)[0].strip()} & set(layout.footer_from))
         if ended:
             expected.count(row, "footer", record.raw)
         elif record.is_comment:
@@ -435,7 +434,9 @@ def _rows(
             ledger["blank"] += 1
         elif any(record.cells[width:]):
             _aside(expected, row, "", "row-too-long", record.raw)
-        elif len(record.cells) < width and layout.short_rows != "pad":
+        elif record.cells in heads and len(record.cells) != width and any(record.cells):
+            expected.count(row, "repeated-header", record.raw)
+        elif len(record.cells) < width - len(spare) and layout.short_rows != "pad":
             _aside(expected, row, "", "row-too-short", record.raw)
         else:
             cells = (record.cells + [""] * width)[:width]

@@ -4,13 +4,16 @@ from __future__ import annotations
 
 import re
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any
 
+from integrum.detecting.body import Body
 from integrum.detecting.dialect import Written, detect_dialect
 from integrum.detecting.encoding import Encoding, detect_encoding
+from integrum.detecting.footers import footer_text
+from integrum.detecting.rows import Row
 from integrum.detecting.sample import Sample
-from integrum.detecting.shape import Reader, Row, Shape
+from integrum.detecting.shape import Reader, Shape
 from integrum.plan.layout import SPACES, Layout
 from integrum.reading.head import split_cells
 from integrum.reading.records import Dialect, spans
@@ -118,15 +121,16 @@ def _guess(
     tail: Sequence[str],
 ) -> Detected:
     dialect = Dialect(written.delimiter, written.quote, written.escape)
-    rows = _rows(head, written, dialect, whole)
-    others = [Row(0, _cells(line, written, dialect)) for part in inner for line in part]
-    last = [Row(0, _cells(line, written, dialect)) for line in tail]
-    comment = _comment(rows)
-    first = 1 if written.said else 0
-    plain = [row for row in rows[first:] if not (comment and row.cells and row.cells[0].startswith(comment))]
-    shape = Reader(plain, others, last).shape()
-    shape = _header_in_comment(shape, rows, comment)
-    return _detected(encoding, written, shape, comment, plain, [*others, *last])
+    rows = _rows(head, written, dialect, whole)[1 if written.said else 0 :]
+    others = [Row(0, _cells(line, written, dialect), line) for part in inner for line in part]
+    last = [Row(0, _cells(line, written, dialect), line) for line in tail]
+    shape = Reader(rows, others, last).shape()
+    every = [*rows, *others, *last]
+    comment = next((mark for mark in _marks(rows) if _are_comments(mark, shape, every)), "")
+    plain, more, end = (_without(comment, some) for some in (rows, others, last))
+    if comment:
+        shape = _header_in_comment(Reader(plain, more, end).shape(), rows, comment)
+    return _detected(encoding, written, shape, comment, plain, [*more, *end])
 
 
 _MARKS = (b"\xff\xfe", b"\xfe\xff")
@@ -149,13 +153,15 @@ def _inner_lines(text: str, is_tail: bool) -> list[str]:
 def _rows(head: str, written: Written, dialect: Dialect, whole: bool) -> list[Row]:
     if written.delimiter == SPACES:
         return [
-            Row(number, _cells(line, written, dialect)) for number, line in enumerate(head.splitlines(), 1)
+            Row(number, _cells(line, written, dialect), line)
+            for number, line in enumerate(head.splitlines(), 1)
         ]
     data = head.encode("utf-8", "replace")
     found = spans(data, dialect, last=whole)
     return [
-        Row(number, split_cells(data[start:end].decode("utf-8", "replace"), dialect))
+        Row(number, split_cells(text, dialect), text)
         for number, (start, end) in enumerate(found[:_MOST_ROWS], 1)
+        for text in (data[start:end].decode("utf-8", "replace"),)
     ]
 
 
@@ -170,9 +176,24 @@ def _cells(line: str, written: Written, dialect: Dialect) -> list[str]:
     return split_cells(line, dialect)
 
 
-def _comment(rows: Sequence[Row]) -> str:
-    firsts = [row.cells[0] for row in rows if row.cells]
-    return next((mark for mark in _COMMENTS if any(cell.startswith(mark) for cell in firsts)), "")
+def _marks(rows: Sequence[Row]) -> list[str]:
+    """What comments may begin with here; that of the first row first."""
+    found = dict.fromkeys(mark for row in rows for mark in _COMMENTS if row.start.startswith(mark))
+    return list(found)
+
+
+def _without(mark: str, rows: Sequence[Row]) -> list[Row]:
+    return [row for row in rows if not (mark and row.start.startswith(mark))]
+
+
+def _are_comments(mark: str, shape: Shape, rows: Sequence[Row]) -> bool:
+    """Whether rows with a mark are comments: none of them reads like the data or the units of the table that all rows make."""
+    body = Body([row for row in rows if not row.number or row.number >= max(shape.data_row, 1)], shape.width)
+    below = shape.header_row + shape.header_rows if shape.header_row else 1
+    marked = [row for row in rows if row.start.startswith(mark) and not 0 < row.number < below]
+    if shape.units_row and any(row.number == below for row in marked):
+        return False
+    return not any(body.reads_like_data(row) for row in marked)
 
 
 def _header_in_comment(shape: Shape, rows: Sequence[Row], comment: str) -> Shape:
@@ -181,9 +202,7 @@ def _header_in_comment(shape: Shape, rows: Sequence[Row], comment: str) -> Shape
         return shape
     above, data = rows[shape.data_row - 2], rows[shape.data_row - 1]
     if above.cells and above.cells[0].startswith(comment) and len(above.cells) == len(data.cells):
-        return Shape(
-            above.number, 1, False, shape.data_row, shape.footer, shape.second_table, shape.confidence
-        )
+        return replace(shape, header_row=above.number, header_rows=1, units_row=False)
     return shape
 
 
@@ -229,10 +248,11 @@ def _detected(
 
 def places(shape: Shape, data: Sequence[Row]) -> dict[str, Any]:
     """The keys of a layout that say where its parts lie."""
-    footer = _footer_text(shape.footer, data) if shape.footer else ""
+    footer = footer_text(shape.footer, data) if shape.footer else ""
     return {
         "header_row": shape.header_row or "none",
         "header_rows": shape.header_rows,
+        "header_from_column": shape.header_from,
         "units_row": shape.units_row,
         "first_row": shape.data_row if not shape.header_row and shape.data_row > 1 else None,
         "footer_from": [footer] if footer else [],
@@ -243,8 +263,7 @@ def about_header(shape: Shape) -> list[str]:
     """The evidence for a header, when there is one."""
     if not shape.header_row:
         return []
-    share = f"{shape.confidence:.0%} of the rows below look like one table"
-    return [f"header in row {shape.header_row}; {share}"]
+    return [f"header in row {shape.header_row}{f'; {shape.doubt}' if shape.doubt else ''}"]
 
 
 def decimal_sign(cells: Sequence[str], delimiter: str) -> tuple[str, str]:
@@ -263,13 +282,3 @@ def decimal_sign(cells: Sequence[str], delimiter: str) -> tuple[str, str]:
     if pointed and point:
         return ".", ","
     return ("." if point else ""), ""
-
-
-def _footer_text(footer: Row, data: Sequence[Row]) -> str:
-    """The words that begin the footer and none of the data."""
-    words = re.match(r"[^\d:=;,]{1,30}", footer.first)
-    text = (words[0] if words else footer.first[:30]).rstrip(" (-")
-    until = [row for row in data if not footer.number or row.number < footer.number]
-    if not text or any(row.first.startswith(text) for row in until):
-        text = footer.first
-    return text if not any(row.first.startswith(text) for row in until) else ""

@@ -61,11 +61,17 @@ def detect_dialect(lines: Sequence[str]) -> Written:
     best = max(DELIMITERS, key=lambda each: scores[each])
     if scores[best] < 0.6:
         spaced = _score([re.split(r" +", line.strip()) for line in some], SPACES)
-        if spaced > max(scores[best], 0.45):
+        if spaced > max(scores[best], 0.45) and not _end_alike(filled):
             return Written(SPACES, quote, escape, spaced)
     if scores[best] <= 0:
         best = ","
     return Written(best, quote, escape, scores[best])
+
+
+def _end_alike(lines: Sequence[str]) -> bool:
+    """Whether the last lines have as many of some delimiter, and so may be a table below a long preamble."""
+    last = lines[-2:]
+    return len(last) == 2 and any(last[0].count(each) == last[1].count(each) > 0 for each in DELIMITERS)
 
 
 def _quote(lines: Sequence[str]) -> str:

@@ -1,46 +1,27 @@
-"""Where in a table-like list of rows the header, the units, the data and the footer lie."""
+"""Where in some rows the header, the units, the data and the footer of a table lie: the guess that costs least if it is wrong."""
 
 from __future__ import annotations
 
-import re
 from collections import Counter
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
-from itertools import pairwise
+from math import exp
 
-from integrum.values.cells import is_absent, is_value
-from integrum.values.units import is_unit
+from integrum.detecting import costs
+from integrum.detecting.body import Body
+from integrum.detecting.endings import is_note, is_summary
+from integrum.detecting.footers import footer_of
+from integrum.detecting.headers import header_score, is_group_row
+from integrum.detecting.rows import Row
+from integrum.detecting.unit_rows import is_unit_row
+from integrum.values.cells import is_value
 
-_SUMMARY = re.compile(
-    r"\s*(total|sum|mean|average|avg|median|min|max|minimum|maximum|count|std|end\b|eof|note|remark|comment|checked|"
-    r"signed|signature|printed|generated|exported|source|legend|n\s*=|\*|—|--)",
-    re.IGNORECASE,
-)
-_SUM = re.compile(r"(?:grand |sub)?(?:totals?|sums?|means?|averages?)\s*:?", re.IGNORECASE)
-_CLOSE = 0.7
-_SPARSE_ROWS = 3
-
-
-class Row:
-    """A row of a sample.
-
-    Parameters
-    ----------
-    number
-        Its number in the source, from 1; 0 where it is not known.
-    cells
-        Its cells.
-    """
-
-    __slots__ = ("cells", "filled", "first", "number", "values")
-
-    def __init__(self, number: int, cells: Sequence[str]) -> None:
-        self.number, self.cells = number, tuple(cells)
-        plain = [cell.strip() for cell in cells]
-        # how many cells have text, the first that has, and which look like values
-        self.filled = len(plain) - plain.count("")
-        self.first = next(filter(None, plain), "")
-        self.values = [is_value(cell) for cell in plain]
+# so many rows of a head are looked at one by one, and so many of the rest
+_HEAD, _REST = 120, 120
+_WIDTHS, _HEADERS = 4, 40
+_MOST_HEADER_ROWS = 3
+# a header so far down that more rows like this are lost is not looked for
+_HOPELESS, _MANY_DROPPED = 12.0, 2
 
 
 @dataclass(frozen=True)
@@ -62,7 +43,13 @@ class Shape:
     second_table
         The row of another header further down; 0 when there is none.
     confidence
-        The share of the rows below the header that look like the data of one table, from 0 to 1.
+        How sure the guess is, from 0 to 1.
+    header_from
+        The column over which the header begins; 2 where the first column has no cell in the header.
+    width
+        The columns of the table.
+    doubt
+        What else it could be, in words; empty when nothing else comes near.
     """
 
     header_row: int
@@ -72,6 +59,27 @@ class Shape:
     footer: Row | None
     second_table: int
     confidence: float
+    header_from: int = 1
+    width: int = 1
+    doubt: str = ""
+
+
+@dataclass(frozen=True)
+class _Guess:
+    """One way to read some rows, and what it would cost if it were wrong."""
+
+    cost: float
+    header: int | None
+    header_rows: int
+    units: bool
+    start: int | None
+    width: int
+    header_from: int = 1
+
+    @property
+    def place(self) -> tuple[object, ...]:
+        """What matters to the table that comes of it."""
+        return (self.header, self.units, self.start, self.header_from)
 
 
 class Reader:
@@ -88,201 +96,148 @@ class Reader:
     """
 
     def __init__(self, head: Sequence[Row], others: Sequence[Row], tail: Sequence[Row]) -> None:
-        self.head, self.tail = list(head), list(tail) or list(head)
-        every = [row for row in [*head, *others, *tail] if row.filled]
-        # the further down a row stands, the more likely it is one of the table
-        votes: Counter[int] = Counter()
-        for place, row in enumerate(every):
-            if len(row.cells) > 1:
-                votes[len(row.cells)] += 1 + 3 * place // max(len(every), 1)
-        # of rows with equal votes, the wider ones are more likely the table
-        self.width = max(votes, key=lambda width: (votes[width] * width**0.5, width)) if votes else 1
-        table = [row for row in every if len(row.cells) == self.width]
-        lowest = [row for row in table if not _SUMMARY.match(row.first)][
-            -max(3, int(0.4 * len(table))) :
-        ] or table
-        fills = sorted(row.filled for row in lowest)
-        self.typical = fills[len(fills) // 2] if fills else 1
-        solid = [row for row in lowest if row.filled >= 0.5 * self.typical]
-        self.typed = [at for at in range(self.width) if _typed(solid, at)]
-        self.core = max(
-            (at + 1 for row in solid for at, cell in enumerate(row.cells) if cell.strip()), default=1
-        )
+        self._every, self._tail = list(head), list(tail) or list(head)
+        self._head = self._every[:_HEAD]
+        rest = [*self._every[_HEAD:], *others, *tail]
+        self._rest = rest[:: max(1, len(rest) // _REST)]
+        # notes and totals at the end say nothing about the columns
+        last = self._rest or self._head
+        while len(last) > 1 and _is_an_end(last[-1]):
+            last = last[:-1]
+        self._told = self._head if self._rest else last
+        self._rest = last if self._rest else []
 
     def shape(self) -> Shape:
         """Decide."""
-        start = self._first_data()
-        if start is None:
-            return self._without_data()
-        header, rows, units = self._above(start)
-        below = [row for row in self.head[start:] if row.filled]
-        good = sum(self.is_data(row) for row in below)
-        header_row = self.head[header].number if header is not None else 0
-        footer = self._footer(start)
-        if footer is not None:
-            good += sum(1 for row in below if row.number >= footer.number and not self.is_data(row))
-        second = self._second_table(start, header, footer)
+        guesses = sorted(self._guesses(), key=lambda one: one.cost)
+        if not guesses:
+            return Shape(1, 1, False, 0, None, 0, 0.5)
+        best = guesses[0]
+        other = next((one for one in guesses[1:] if one.place != best.place), None)
+        margin = other.cost - best.cost if other else 10.0
+        start = best.start
+        body = self._body(start if start is not None else len(self._head), best.width)
+        footer = self._footer(best, body)
+        header_row = self._head[best.header].number if best.header is not None else 0
+        second = self._second_table(best, footer) if start is not None else 0
         return Shape(
             header_row,
-            rows,
-            units,
-            self.head[start].number,
+            best.header_rows,
+            best.units,
+            self._head[start].number if start is not None else 0,
             footer,
             second,
-            good / len(below) if below else 0.0,
+            confidence_of(margin),
+            best.header_from,
+            best.width,
+            self._in_words(other) if other and confidence_of(margin) < 1 else "",
         )
 
-    def is_data(self, row: Row) -> bool:
-        """Whether a row looks like the rows of the table."""
-        cells = row.cells
-        while len(cells) > self.width and not cells[-1].strip():
-            cells = cells[:-1]
-        if len(cells) != self.width or row.filled < min(0.4 * self.typical, self.typical - 1):
-            return False
-        if not row.filled:
-            return False
-        if not self.typed:
-            return True
-        good = sum(row.values[at] for at in self.typed)
-        said = good + sum(not row.values[at] and not is_absent(cells[at]) for at in self.typed)
-        return good >= _CLOSE * said if said else self.width > 1
+    def _in_words(self, other: _Guess) -> str:
+        if other.header is None:
+            return "it may have no header"
+        units = " with units below" if other.units else ""
+        return f"the header may be row {self._head[other.header].number:,}{units}"
 
-    def _is_surely_data(self, row: Row) -> bool:
-        """Whether a row looks like data, and has a value where the table has values."""
-        return self.is_data(row) and any(row.values[at] for at in self.typed)
+    def _body(self, start: int, width: int) -> Body:
+        return Body([*self._told[start:], *self._rest], width)
 
-    def _first_data(self) -> int | None:
-        if not self.typed:
-            return self._first_text_data()
-        for at, row in enumerate(self.head):
-            alone = row.filled == 1 and self.width > 1 and not self._is_surely_data(row)
-            if self.is_data(row) and not alone and not _is_entry(row):
-                before = {each.cells for each in self.head[:at]}  # a repeated header says nothing
-                following = [
-                    each
-                    for each in self.head[at + 1 : at + 10]
-                    if each.filled and each.cells not in before and not _is_entry(each)
-                ]
-                sure = [self._is_surely_data(each) for each in following[:4]]
-                if (not sure and self._is_surely_data(row)) or (
-                    sure and sure[0] and sum(sure) >= 0.5 * len(sure)
+    def _widths(self) -> list[int]:
+        """The likeliest widths of the table; what stands further down counts more."""
+        every = [row for row in (*self._head, *self._rest) if row.filled]
+        votes: Counter[int] = Counter()
+        for place, row in enumerate(every):
+            votes[len(row.cells)] += 1 + 3 * place // max(len(every), 1)
+            if row.reach < len(row.cells):
+                votes[row.reach] += 0
+        cores = Counter(row.reach for row in every)
+        likely = sorted(votes, key=lambda width: (-votes[width] * width**0.5, -width))[:_WIDTHS]
+        full = [width for width in likely if votes[width]]
+        # cells behind the last delimiter of all rows are not a column
+        for width in list(full):
+            rows = [row for row in every if len(row.cells) == width]
+            reach = max((row.reach for row in rows), default=width)
+            if 0 < reach < width and cores[reach] and reach not in full:
+                full.append(reach)
+        return full or [1]
+
+    def _guesses(self) -> Iterator[_Guess]:
+        for width in self._widths():
+            yield from self._with_width(width)
+
+    def _with_width(self, width: int) -> Iterator[_Guess]:
+        filled = [at for at, row in enumerate(self._head) if row.filled]
+        first_fit = next((at for at in filled if self._head[at].fits(width)), None)
+        if first_fit is not None:
+            yield self._without_header(width, first_fit)
+        candidates = [at for at in filled if self._may_be_header(self._head[at], width)][:_HEADERS]
+        for at in candidates:
+            dropped = False
+            for guess in self._with_header(width, at, filled):
+                yield guess
+                dropped = dropped or guess.cost > _HOPELESS
+            if dropped and at > filled[0] + 1:
+                drops = self._body(at, width)
+                if (
+                    sum(drops.reads_like_data(self._head[each]) for each in filled if each < at)
+                    > _MANY_DROPPED
                 ):
-                    return at
-        return None
+                    return
 
-    def _first_text_data(self) -> int | None:
-        """In a table of texts alone the first full row is the header, unless its cells come again below."""
-        full = [
-            at
-            for at, row in enumerate(self.head)
-            if len(row.cells) == self.width and row.filled >= 0.6 * self.typical
-        ]
-        if not full:
+    def _may_be_header(self, row: Row, width: int) -> bool:
+        if row.filled == 0 or (row.filled == 1 and width > 1 and len(row.cells) != width - 1):
+            return False
+        return row.fits(width) or len(row.cells) == width - 1
+
+    def _without_header(self, width: int, start: int) -> _Guess:
+        body = self._body(start, width)
+        cost = sum(body.cost_to_drop(row) for row in self._head[:start] if row.filled)
+        cost += sum(body.cost_to_keep(row) for row in body.rows)
+        return _Guess(cost, None, 1, False, start, width)
+
+    def _with_header(self, width: int, at: int, filled: Sequence[int]) -> Iterator[_Guess]:
+        below = [each for each in filled if each > at]
+        for skipped in (0, 1):
+            if skipped > len(below):
+                return
+            start = below[skipped] if skipped < len(below) else None
+            body = self._body(start if start is not None else len(self._head), width)
+            row = self._head[at]
+            if skipped and not (below[0] == at + 1 and is_unit_row(self._head[below[0]], body)):
+                return
+            apart = start is not None and start != at + 1 + skipped
+            cells, header_from = list(row.cells[:width]), 1
+            if len(cells) == width - 1:
+                if len(cells) == 1 and (apart or not _is_shifted(body)):
+                    return
+                if _is_shifted(body) and not apart and not any(row.values):
+                    cells, header_from = ["", *cells], 2
+            cells += [""] * (width - len(cells))
+            again = [each for each in body.rows if each.cells == row.cells]
+            if again:
+                body = Body([each for each in body.rows if each.cells != row.cells], width)
+            score = header_score(cells, body) + 0.5 * bool(again and body.rows) + 1.0 * skipped - 0.5 * apart
+            top, rows = at, 1
+            while rows < _MOST_HEADER_ROWS and top and is_group_row(self._head[top - 1], body):
+                top, rows = top - 1, rows + 1
+            cost = sum(body.cost_to_drop(each) for each in self._head[:top] if each.filled)
+            cost += sum(body.cost_to_keep(each) for each in body.rows)
+            yield _Guess(cost - score, top, rows, bool(skipped), start, width, header_from)
+
+    def _footer(self, best: _Guess, body: Body) -> Row | None:
+        if best.start is None:
             return None
-        first = self.head[full[0]]
-        again = sum(
-            any(self.head[at].cells[column] == cell for at in full[1:])
-            for column, cell in enumerate(first.cells)
-            if cell.strip()
-        )
-        if again >= 0.5 * max(first.filled, 1) and len(full) > 2:
-            return full[0]
-        at = full[1] if len(full) > 1 else None
-        if at is not None and len(full) > 2 and _is_units(self.head[at], self.width):
-            at = full[2]
-        return at
+        rows = self._tail if self._tail[:1] != self._every[:1] else self._every[best.start :]
+        return footer_of(rows, body)
 
-    def _above(self, start: int) -> tuple[int | None, int, bool]:
-        """The header above the first data: its index, how many rows it has, and whether units stand below it."""
-        at = self._filled_above(start)
-        for _ in range(_SPARSE_ROWS):
-            if at is not None and self._is_sparse(self.head[at]):
-                at = self._filled_above(at)
-        if at is None:
-            return None, 1, False
-        units = False
-        higher = self._filled_above(at)
-        if higher is not None and _is_units(self.head[at], self.width):
-            above = self.head[higher]
-            units = self._is_header(above) and not self._is_pair(above)
-            at = higher if units else at
-        if not self._is_header(self.head[at]):
-            return None, 1, False
-        rows = 1
-        while rows < 3 and at > 0 and self._is_group_row(self.head[at - 1]):
-            at, rows = at - 1, rows + 1
-        return at, rows, units
-
-    def _filled_above(self, at: int) -> int | None:
-        return next((each for each in range(at - 1, -1, -1) if self.head[each].filled), None)
-
-    def _is_sparse(self, row: Row) -> bool:
-        """Whether a row has nothing but some values where the table has values."""
-        return len(row.cells) == self.width and sum(row.values[at] for at in self.typed) == row.filled > 0
-
-    def _is_header(self, row: Row) -> bool:
-        width = len(row.cells)
-        while width and not row.cells[width - 1].strip():
-            width -= 1
-        if self.width == 1:
-            return width == 1 and not is_value(row.first)
-        if len(row.cells) > self.width + 1 or width < max(2, 0.5 * self.core) or row.filled < 0.5 * width:
-            return False
-        values = sum(row.values)
-        return values <= 0.4 * row.filled or not self.typed
-
-    def _is_pair(self, row: Row) -> bool:
-        """Whether a row is a line of a preamble that was filled up with empty cells."""
-        return row.filled <= 2 and self.width > 3 and not any(cell.strip() for cell in row.cells[2:])
-
-    def _is_group_row(self, row: Row) -> bool:
-        """Whether a row right above the header names groups of its columns."""
-        if self.core < 3 or not self.core <= len(row.cells) <= self.width or row.filled < 2:
-            return False
-        if any(is_value(cell) for cell in row.cells) or any(
-            cell.rstrip().endswith(":") for cell in row.cells
-        ):
-            return False
-        return any(cell.strip() for cell in row.cells[2:])
-
-    def _footer(self, start: int) -> Row | None:
-        """The first of the rows at the end that are no data."""
-        rows = self.tail if self.tail is not self.head else self.head[start + 1 :]
-        apart = [row for before, row in pairwise(rows) if row.filled and not before.filled]
-        found: Row | None = None
-        for row in reversed([row for row in rows if row.filled]):
-            if not self._ends(row, row in apart):
-                break
-            found = row
-        return found if found and sum(map(self.is_data, rows)) else None
-
-    def _ends(self, row: Row, apart: bool) -> bool:
-        first = row.first
-        if self.width == 1:
-            return _SUMMARY.match(first) is not None
-        blank_first = not row.cells[0].strip()
-        if is_value(first):
-            return False
-        if 0 in self.typed and not blank_first and not is_absent(first):
-            return True
-        if not self.is_data(row) and not self._short_data(row):
-            return True
-        if _SUM.fullmatch(first):
-            return True
-        return _SUMMARY.match(first) is not None and (apart or row.filled < self.typical)
-
-    def _short_data(self, row: Row) -> bool:
-        """Whether a row is data that was cut off, or has a cell too many."""
-        said = [row.cells[at] for at in self.typed if at < len(row.cells) and not is_absent(row.cells[at])]
-        return bool(said) and len(row.cells) > 1 and all(map(is_value, said))
-
-    def _second_table(self, start: int, header: int | None, footer: Row | None) -> int:
-        own = self.head[header].cells if header is not None else ()
-        for at in range((header or 0) - 2):
-            row, following = self.head[at], self.head[at + 1 : at + 3]
+    def _second_table(self, best: _Guess, footer: Row | None) -> int:
+        """The row of another header, above the table or below an empty row in it."""
+        own = self._head[best.header].cells if best.header is not None else ()
+        for at in range((best.header or 0) - 2):
+            row, following = self._head[at], self._head[at + 1 : at + 3]
             if (
                 row.filled >= 2
-                and not any(map(is_value, row.cells))
+                and not any(row.values)
                 and all(
                     len(each.cells) == len(row.cells)
                     and is_value(each.cells[0])
@@ -291,43 +246,36 @@ class Reader:
                 )
             ):
                 return row.number
-        for at in range(start + 1, len(self.head) - 2):
-            row = self.head[at]
-            if footer is not None and row.number >= footer.number and not self.head[at + 1].filled:
+        for at in range((best.start or 0) + 1, len(self._every) - 2):
+            row, before = self._every[at], self._every[at - 1]
+            if footer is not None and row.number >= footer.number > 0 and not self._every[at + 1].filled:
                 return 0
-            before = self.head[at - 1]
-            texts = row.filled >= 2 and not any(row.values)
-            if not texts or row.cells == own or before.filled:
+            if before.filled or row.filled < 2 or any(row.values) or row.cells == own:
                 continue
-            following = [each for each in self.head[at + 1 : at + 4] if each.filled]
+            following = [each for each in self._every[at + 1 : at + 4] if each.filled]
             if len(following) >= 2 and all(
                 len(each.cells) == len(row.cells) and any(each.values) for each in following
             ):
                 return row.number
         return 0
 
-    def _without_data(self) -> Shape:
-        """A header and nothing below it, as far as can be told."""
-        full = [row for row in self.head if row.filled and len(row.cells) == self.width]
-        header = next((row for row in full if self._is_header(row) and not self._is_pair(row)), None)
-        number = header.number if header else (full[0].number if full else 1)
-        return Shape(number, 1, False, 0, None, 0, 0.5)
+
+def confidence_of(margin: float) -> float:
+    """How sure a guess is by how much less it costs than the next one; measured on generated tables.
+
+    Examples
+    --------
+    >>> confidence_of(0.0) <= 0.6, confidence_of(8.0)
+    (True, 1.0)
+    """
+    return min(1.0, round(1 / (1 + exp(-(0.3 + 1.2 * margin))) + 0.004, 2))
 
 
-def _is_entry(row: Row) -> bool:
-    """Whether a row is surely a line of a preamble: a key and perhaps its value."""
-    return row.filled <= 2 and row.first.endswith((":", "="))
+def _is_an_end(row: Row) -> bool:
+    return not row.filled or is_summary(row.first) or (row.filled == 1 and is_note(row.first))
 
 
-def _typed(rows: Sequence[Row], at: int) -> bool:
-    good = sum(row.values[at] for row in rows)
-    return good > 0 and good >= 0.6 * (
-        good + sum(not row.values[at] and not is_absent(row.cells[at]) for row in rows)
-    )
-
-
-def _is_units(row: Row, width: int) -> bool:
-    cells = [cell for cell in row.cells if cell.strip()]
-    if not cells or len(row.cells) > width + 1:
-        return False
-    return sum(map(is_unit, cells)) >= 0.6 * len(cells)
+def _is_shifted(body: Body) -> bool:
+    """Whether all rows have as many cells as there are columns, with something in the last one."""
+    last = sum(row.reach == body.width for row in body.fitting)
+    return bool(body.fitting) and len(body.fitting) == len(body.rows) and last >= 0.5 * len(body.fitting)

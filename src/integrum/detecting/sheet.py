@@ -12,8 +12,9 @@ import numpy.typing as npt
 
 from integrum.columns.names import loosened
 from integrum.detecting.detect import Detected, about_header, decimal_sign, places, whole_lines
+from integrum.detecting.rows import Row
 from integrum.detecting.sample import Sample
-from integrum.detecting.shape import Reader, Row, Shape
+from integrum.detecting.shape import Reader, Shape
 from integrum.plan.layout import Layout
 from integrum.values.cells import is_absent, is_value
 from integrum.workbooks.places import letters

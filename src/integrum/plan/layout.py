@@ -13,7 +13,7 @@ from integrum.plan.checks import expected, one_of, pairs, set_on, text, texts, y
 
 SPACES = " "
 SHORT_ROWS = ("set-aside", "pad")
-MOST_HEADER_ROWS = 100
+MOST_HEADER_ROWS, MOST_COLUMNS = 100, 16_384
 # what Python calls encodings and no text file is written in
 _NO_ENCODINGS = ("idna", "punycode", "unicode-escape", "raw-unicode-escape")
 _SOME_TEXT = "lake,1\r\n"
@@ -42,6 +42,9 @@ class Layout:
         How many rows the header has, 100 at the most; their cells are joined with a space.
     header
         The names of the columns by position, for sources without a header.
+    header_from_column
+        The number of the column that the header's first cell stands over: 2 where a first column, such as the row names
+        that statistics programs write, has no cell in the header.
     units_row
         Whether the row below the header gives the units.
     first_row, last_row
@@ -49,7 +52,8 @@ class Layout:
     first_column, last_column
         Of a sheet: the letters of the first and the last column of the table; cells beside these are left out.
     footer_from
-        Texts; the first row whose first cell begins with one of them ends the data.
+        Texts; the first row whose first filled cell is one of them, up to a colon or an equals sign at the most, ends
+        the data.
     comment_mark
         Rows that begin with this text are comments.
     short_rows
@@ -82,6 +86,7 @@ class Layout:
     header_has: Sequence[str] = ()
     header_rows: int = 1
     header: Sequence[str] = ()
+    header_from_column: int = 1
     units_row: bool = False
     first_row: int | None = None
     last_row: int | None = None
@@ -104,6 +109,7 @@ class Layout:
         for name in ("header_has", "header", "footer_from"):
             set_on(self, name, texts(getattr(self, name), name, lone=True))
         _count(self.header_rows, "header_rows", "a number of rows", MOST_HEADER_ROWS)
+        _count(self.header_from_column, "header_from_column", "the number of a column", MOST_COLUMNS)
         yes_or_no(self.units_row, "units_row")
         for name in ("first_row", "last_row"):
             if getattr(self, name) is not None:

@@ -13,7 +13,7 @@ from integrum.plan.layout import Layout
 from integrum.problems import unreadable
 from integrum.reading.head import LONGEST_RECORD, Head, no_line_end, quote_not_closed
 from integrum.reading.pieces import Hole, Piece
-from integrum.reading.records import LF, Records, bounds, find_records, records_beginning
+from integrum.reading.records import LF, Records, bounds, find_records, first_with_cell, records_beginning
 from integrum.reading.stream import TextStream, not_valid, reads_ranges
 from integrum.sources.source import Source, read_full
 
@@ -136,8 +136,7 @@ class _Cutter:
             return 0, 0
         layout, found = self._layout, None
         if layout.footer_from:
-            begin = records_beginning(body, self._dialect, layout.footer_from, quoted=True)
-            found = begin[0][:2] if begin else None
+            found = first_with_cell(body, self._dialect, layout.footer_from)
         if layout.last_row is not None and self._row + records.count - 1 > layout.last_row:
             number = max(layout.last_row + 1 - self._row, 0)
             if found is None or number < found[0]:
@@ -158,7 +157,7 @@ class _Cutter:
     def _piece(self, data: bytes, records: Records) -> Piece:
         comments: tuple[Hole, ...] = ()
         if self._layout.comment_mark:
-            begin = records_beginning(data, self._dialect, self._head.format.comments, quoted=False)
+            begin = records_beginning(data, self._dialect, self._head.format.comments)
             comments = tuple((self._row + at, start, end) for at, start, end in begin)
         removed = {row for row, _, _ in comments}
         broken = tuple(

@@ -212,6 +212,10 @@ class _Opening:
         self._forget(below)
         start = self._pass(max(below, (layout.first_row or 0) - 1))
         across = [self._across(at + number, row) for number, row in enumerate(rows[: layout.header_rows])]
+        before = [""] * (layout.header_from_column - 1)
+        if len(units) <= max(map(len, across)):
+            units = [*before, *units]
+        across = [[*before, *row] for row in across]
         names, trailing = _names(across, self._first_column, any(map(self._merged_in, range(at, below))))
         spare = trailing | self._void(names, start)
         given = tuple(in_name(name)[1] or unit.strip().strip("[]()") for name, unit in _longest(names, units))

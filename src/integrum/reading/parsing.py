@@ -16,7 +16,7 @@ from integrum.arrow.arrays import flags, ints, positions, text, texts, truths
 from integrum.columns.header import Header
 from integrum.errors import LedgerError
 from integrum.reading.aside import Aside
-from integrum.reading.head import Format, is_blank
+from integrum.reading.head import Format, is_blank, split_cells
 from integrum.reading.left_out import BESIDE, REPEATED, LeftOut
 from integrum.reading.pieces import Loaded
 from integrum.reading.plain import is_plain, plain, separator
@@ -74,7 +74,7 @@ def parse(pieces: Sequence[Loaded], header: Header, form: Format) -> Rows:
     """
     source, row = _places(pieces)
     data = pieces[0].data if len(pieces) == 1 else b"".join(piece.data for piece in pieces)
-    columns, kept, rejected = _parse_block(plain(data, form.dialect), len(header.names), form)
+    columns, kept, rejected = _parse_block(plain(data, form.dialect), header, form)
     if len(kept) + len(rejected) != len(row):
         names = sorted({piece.source for piece in pieces})
         raise LedgerError(
@@ -86,9 +86,13 @@ def parse(pieces: Sequence[Loaded], header: Header, form: Format) -> Rows:
     if rejected and not is_plain(form.dialect):
         rejected = _as_written(rejected, pieces, source, row, form.dialect)
     empty = {at for at, _, raw in rejected if is_blank(raw, form.dialect)}
-    blank_in = source[np.array(sorted(empty), np.int64)]
+    again = {at for at, _, raw in rejected if at not in empty and _is_header(raw, header, form.dialect)}
+    blank_in, again_in = (source[np.array(sorted(some), np.int64)] for some in (empty, again))
+    left_out = [one for piece in pieces for one in piece.left_out]
     for at, cells, raw in rejected:
-        if at in empty:
+        if at in again:
+            left_out.append(LeftOut(int(source[at]), int(row[at]), REPEATED, raw))
+        if at in empty or at in again:
             continue
         code = "row-too-long" if cells > len(header.names) else "row-too-short"
         aside.append(Aside(int(source[at]), int(row[at]), "", code, raw))
@@ -109,22 +113,29 @@ def parse(pieces: Sequence[Loaded], header: Header, form: Format) -> Rows:
         places = list(zip(source[spare].tolist(), row[spare].tolist(), strict=True))
         raw_of = raw_rows(pieces, places, form.dialect)
         aside += [Aside(*place, "", "row-too-long", raw_of[place]) for place in places]
-    left_out = [one for piece in pieces for one in piece.left_out]
     left_out += [LeftOut(one.source, one.row, BESIDE, one.raw) for one in aside if one.code == BESIDE]
     drop = np.concatenate([blank, repeated, spare])
     if not len(drop):
-        return Rows(columns, source, row, aside, blank_in, source[:0], left_out)
+        return Rows(columns, source, row, aside, blank_in, again_in, left_out)
     if len(repeated):
-        again = list(zip(source[repeated].tolist(), row[repeated].tolist(), strict=True))
+        places = list(zip(source[repeated].tolist(), row[repeated].tolist(), strict=True))
         left_out += [
-            LeftOut(*place, REPEATED, raw) for place, raw in raw_rows(pieces, again, form.dialect).items()
+            LeftOut(*place, REPEATED, raw) for place, raw in raw_rows(pieces, places, form.dialect).items()
         ]
     keep = np.ones(len(row), bool)
     keep[drop] = False
     mask = flags(keep)
     columns = [column.filter(mask) for column in columns]
     blank_in = np.concatenate([source[blank], blank_in])
-    return Rows(columns, source[keep], row[keep], aside, blank_in, source[repeated], left_out)
+    return Rows(
+        columns,
+        source[keep],
+        row[keep],
+        aside,
+        blank_in,
+        np.concatenate([source[repeated], again_in]),
+        left_out,
+    )
 
 
 def _places(pieces: Sequence[Loaded]) -> tuple[Ints, Ints]:
@@ -138,13 +149,23 @@ def _places(pieces: Sequence[Loaded]) -> tuple[Ints, Ints]:
     return np.concatenate(sources), np.concatenate(rows)
 
 
+def _is_header(raw: str, header: Header, dialect: Dialect) -> bool:
+    """Whether a row that has not as many cells as there are columns is a header row as it is written."""
+    sizes = {len(cells) for cells in header.rows} - {len(header.names)}
+    if not sizes:
+        return False
+    cells = tuple(split_cells(raw, dialect))
+    return any(cells) and cells in header.rows
+
+
 def _parse_block(
-    data: bytes, width: int, form: Format
+    data: bytes, header: Header, form: Format
 ) -> tuple[list[pa.Array], Ints, list[tuple[int, int, str]]]:
     """Columns, the positions in the block of their rows, and what was rejected: position, cells, text.
 
     Rows whose surplus cells are all empty are taken; an empty line comes out as a row of nulls.
     """
+    width = len(header.names)
     if not data:
         return [texts([])] * width, np.array([], np.int64), []
     rejected: list[tuple[int, int, str]] = []
@@ -179,7 +200,9 @@ def _parse_block(
     if not rejected:
         return columns, kept, []
     kept = np.delete(kept, [at for at, _, _ in rejected])
-    return _take_others(columns, kept, rejected, width, form)
+    # a row may end where the names of the header end
+    least = 1 if form.pads else len(header.named) if not form.is_sheet else width
+    return _take_others(columns, kept, rejected, width, least, form)
 
 
 def _as_written(
@@ -196,17 +219,22 @@ def _as_written(
 
 
 def _take_others(
-    columns: list[pa.Array], kept: Ints, rejected: list[tuple[int, int, str]], width: int, form: Format
+    columns: list[pa.Array],
+    kept: Ints,
+    rejected: list[tuple[int, int, str]],
+    width: int,
+    least: int,
+    form: Format,
 ) -> tuple[list[pa.Array], Ints, list[tuple[int, int, str]]]:
     """Take rows whose surplus cells are empty, and short ones where they are to be filled up."""
     parts, places = [columns], [kept]
     still: list[tuple[int, int, str]] = []
     others: dict[int, list[tuple[int, int, str]]] = {}
     for one in rejected:
-        (others.setdefault(one[1], []) if one[1] > width or form.pads else still).append(one)
+        (others.setdefault(one[1], []) if one[1] >= least else still).append(one)
     for cells, rows in others.items():
         block = "\n".join(raw for _, _, raw in rows).encode() + b"\n"
-        more, _, _ = _parse_block(block, cells, form)
+        more, _, _ = _parse_block(block, Header(tuple(map(str, range(cells)))), form)
         empty = np.ones(len(rows), bool)
         for column in more[width:]:
             empty &= truths(column.is_null())

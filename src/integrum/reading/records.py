@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -138,9 +138,7 @@ def spans(data: bytes, dialect: Dialect, last: bool) -> list[tuple[int, int]]:
     return list(zip(starts.tolist(), ends.tolist(), strict=True))
 
 
-def records_beginning(
-    data: bytes, dialect: Dialect, texts: Sequence[str], quoted: bool
-) -> list[tuple[int, int, int]]:
+def records_beginning(data: bytes, dialect: Dialect, texts: Sequence[str]) -> list[tuple[int, int, int]]:
     r"""Records that begin with one of some texts: number, start and end of each.
 
     Parameters
@@ -151,34 +149,111 @@ def records_beginning(
         How cells are separated and quoted.
     texts
         The texts, none of them empty.
-    quoted
-        Whether spaces, quotes and empty cells may stand before the text.
 
     Examples
     --------
-    >>> records_beginning(b'1,2\n#x\n"Total",3\n', Dialect(), ["Total"], quoted=True)
-    [(2, 7, 17)]
+    >>> records_beginning(b'1,2\n#x\n#y,3\n', Dialect(), ["#"])
+    [(1, 4, 7), (2, 7, 12)]
     """
-    before = (" \t" + dialect.quote + dialect.delimiter).encode() if quoted else b""
-    marks = [text.encode().lstrip(before) or text.encode() for text in texts]
-    if len(marks) > _FEW_TEXTS:
-        return list(_beginning_with_some(data, dialect, frozenset(marks), before))
+    marks = [text.encode() for text in texts]
     if not any(mark in data for mark in marks):
         return []
+    return _beginning(data, dialect, marks, b"")
+
+
+def first_with_cell(data: bytes, dialect: Dialect, texts: Sequence[str]) -> tuple[int, int] | None:
+    r"""The number and the start of the first record whose first filled cell is one of some texts.
+
+    A colon or an equals sign, and what follows it in the cell, do not count.
+
+    Parameters
+    ----------
+    data
+        Bytes, from the start of a record.
+    dialect
+        How cells are separated and quoted.
+    texts
+        The texts, none of them empty.
+
+    Examples
+    --------
+    >>> first_with_cell(b'Totals,2\n,"Total: 3",3\n', Dialect(), ["Total"])
+    (1, 9)
+    """
+    before = (" \t" + dialect.quote + dialect.delimiter).encode()
+    marks = [text.encode().lstrip(before) or text.encode() for text in texts]
+    wanted = frozenset(text.strip() for text in texts)
+    if len(marks) <= _FEW_TEXTS and not any(mark in data for mark in marks):
+        return None
+    if len(marks) > _FEW_TEXTS:
+        candidates: Iterable[tuple[int, int, int]] = _beginning_with_some(
+            data, dialect, frozenset(marks), before
+        )
+    else:
+        behind = rb"(?=[ \t]*(?:[:=\r\n" + re.escape(before) + rb"]|\Z))"
+        candidates = _beginning(data, dialect, marks, before, behind)
+    for number, start, end in candidates:
+        if _first_cell(data[start:end], dialect) & wanted:
+            return number, start
+    return None
+
+
+def _first_cell(record: bytes, dialect: Dialect) -> frozenset[str]:
+    """The first filled cell of a record, whole and up to a colon or an equals sign."""
+    text = record.decode("utf-8", "replace").rstrip("\r\n")
+    separator, quote = dialect.delimiter, dialect.quote
+    at = 0
+    while at < len(text):
+        if text[at] in " \t" + separator:
+            at += 1
+        elif quote and text.startswith(quote * 2, at) and text[at + 2 : at + 3] in ("", separator, " "):
+            at += 2
+        else:
+            break
+    if quote and text.startswith(quote, at):
+        end = text.find(quote, at + 1)
+        cell = text[at + 1 : end if end > 0 else len(text)]
+    else:
+        ends = separator + ("\t" if separator == SPACES else "")
+        cell = text[at:]
+        for mark in ends:
+            cell = cell.split(mark, 1)[0]
+    return frozenset({cell.strip(), _BEHIND_NAME.split(cell, maxsplit=1)[0].strip()})
+
+
+_BEHIND_NAME = re.compile("[:=]")
+
+
+def _beginning(
+    data: bytes,
+    dialect: Dialect,
+    marks: Sequence[bytes],
+    before: bytes,
+    behind: bytes = b"",
+) -> list[tuple[int, int, int]]:
+    """Records that begin with some bytes, perhaps behind others, and with something behind them."""
     if sum(map(data.count, marks)) <= _FEW:
-        found = {_line_start(data, at, before) for mark in marks for at in _places_of(data, mark)}
+        ends = re.compile(behind)
+        found = {
+            _line_start(data, at, before)
+            for mark in marks
+            for at in _places_of(data, mark)
+            if not behind or ends.match(data, at + len(mark))
+        }
         places = np.array(sorted(found - {-1}), np.int64)
     else:
         lead = b"[" + re.escape(before) + b"]*" if before else b""
-        wanted = re.compile(rb"(?:\A|[\r\n])(" + lead + b"(?:" + b"|".join(map(re.escape, marks)) + b"))")
+        wanted = re.compile(
+            rb"(?:\A|[\r\n])(" + lead + b"(?:" + b"|".join(map(re.escape, marks)) + b"))" + behind
+        )
         places = np.array([one.start(1) for one in wanted.finditer(data)], np.int64)
     if not len(places):
         return []
-    starts, ends = bounds(data, dialect, last=True)
+    starts, ends_at = bounds(data, dialect, last=True)
     at = np.searchsorted(starts, places)
     real = at < len(starts)
     real[real] = starts[at[real]] == places[real]
-    return [(number, int(starts[number]), int(ends[number])) for number in at[real].tolist()]
+    return [(number, int(starts[number]), int(ends_at[number])) for number in at[real].tolist()]
 
 
 def _beginning_with_some(

@@ -11,6 +11,16 @@ _ATOM = (
     r"min|hr?s?|d|days?|yr|years?|ha|sec|hPa|dbar|count|cells|cfu|CFU|units?|mS|rpm|kn|knots|ft|in|cm|mm|km|mV|dd|yy+|YY+|DD|MM|mm|hh|HH|ss|SS|UTC|local)"
 )
 _POWER = r"(?:[²³⁻¹]|\^?-?[0-9])*"
+_WORDS = frozenset(
+    """
+    metre metres meter meters centimetre centimetres centimeter centimeters millimetre millimetres millimeter millimeters kilometre
+    kilometres kilometer kilometers gram grams kilogram kilograms milligram milligrams tonne tonnes litre litres liter liters millilitre
+    millilitres milliliter milliliters second seconds minute minutes hour hours week weeks month months degree degrees celsius fahrenheit
+    kelvin percent feet foot inch inches mile miles yard yards knots volt volts ampere amperes watt watts pascal hectare hectares acre acres
+    individuals ind. ind specimens lux days years cells sec. min. hrs hr. lb lbs oz gal gallons psi mbar atm dB kHz MHz rad ratio unitless
+    dimensionless cfs cms cumec mol/L mol/l mmol/L mmol/l umol/L µmol/l µmol/L μmol/L
+    """.split()
+)
 _UNIT = re.compile(rf"{_ATOM}{_POWER}(?:\s?[/·*. :-]\s?{_ATOM}{_POWER})*|-|–|n/?a|none")
 _SAME = {
     "c": "degc",
@@ -36,7 +46,7 @@ def is_unit(text: str) -> bool:
     plain = text.strip()
     if plain[:1] + plain[-1:] in ("[]", "()"):
         plain = plain[1:-1].strip()
-    return _UNIT.fullmatch(plain) is not None
+    return _UNIT.fullmatch(plain) is not None or plain.lower() in _WORDS or plain in _WORDS
 
 
 def in_name(name: str) -> tuple[str, str]:

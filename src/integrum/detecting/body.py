@@ -1,0 +1,87 @@
+"""What the rows of data are like if the data begins in a certain row: the kinds of their columns."""
+
+from __future__ import annotations
+
+from collections import Counter
+from collections.abc import Sequence
+
+from integrum.detecting import costs
+from integrum.detecting.rows import Row
+
+_TYPED = 0.6
+_FITTING = 0.5
+_DISTINCT = 200
+
+
+class Body:
+    """Some rows as the data of a table of a certain width.
+
+    Parameters
+    ----------
+    rows
+        The rows that are taken for data; blank ones do not matter.
+    width
+        How many columns the table has.
+    """
+
+    def __init__(self, rows: Sequence[Row], width: int) -> None:
+        self.width = width
+        self.rows = [row for row in rows if row.filled]
+        self.fitting = [row for row in self.rows if row.fits(width)]
+        fills = sorted(row.filled for row in self.fitting)
+        self.typical = fills[len(fills) // 2] if fills else 0
+        counts = [Counter(row.kinds[at] for row in self.fitting) for at in range(width)]
+        self.present = [count.total() - count[""] for count in counts]
+        self.kinds = [self._main(count) for count in counts]
+        self.typed = [at for at, kind in enumerate(self.kinds) if kind not in ("", "text")]
+
+    def _main(self, count: Counter[str]) -> str:
+        """The kind of a column: text unless most of its values look like something else."""
+        said = count.total() - count[""]
+        if not said:
+            return ""
+        kind, most = max(((kind, n) for kind, n in count.items() if kind), key=lambda one: one[1])
+        return kind if kind != "text" and most >= _TYPED * said else "text"
+
+    def texts(self, at: int) -> set[str]:
+        """The distinct cells of a column, so far as they are looked at."""
+        return {row.cells[at].strip() for row in self.fitting[:_DISTINCT]}
+
+    def likeness(self, row: Row) -> float:
+        """How much a row reads like the data, from 0 to 1.
+
+        Examples
+        --------
+        >>> body = Body([Row(1, ["A", "3.1", "4"]), Row(2, ["B", "3.2", "5"])], 3)
+        >>> [body.likeness(Row(0, cells)) for cells in (["C", "1", "2"], ["x", "low", "2"], ["a", "b", "c"], ["note"])]
+        [1.0, 0.5, 0.0, 0.0]
+        """
+        if not row.filled or not row.fits(self.width):
+            return 0.0
+        full = row.filled >= 0.5 * self.typical
+        if not self.typed:
+            return 1.0 if full else 0.5
+        said = [at for at in self.typed if row.kinds[at]]
+        if not said:
+            return 0.5 if full else 0.2
+        return sum(row.kinds[at] == self.kinds[at] for at in said) / len(said)
+
+    def reads_like_data(self, row: Row) -> bool:
+        """Whether a row is full, of the right width, and its values fit most columns."""
+        if not row.filled or row.filled < 0.5 * self.typical or self.likeness(row) < _FITTING:
+            return False
+        return not self.typed or any(row.kinds[at] == self.kinds[at] for at in self.typed)
+
+    def cost_to_drop(self, row: Row) -> float:
+        """What it would cost to leave a row out if it belongs to the table."""
+        if self.reads_like_data(row):
+            return costs.DROPPED_DATA if self.typed else costs.DROPPED_TEXT
+        if len(row.cells) > 1 and any(kind in ("number", "time") for kind in row.kinds):
+            return costs.DROPPED_VALUES if self.rows else costs.DROPPED_ALL
+        return costs.DROPPED
+
+    def cost_to_keep(self, row: Row) -> float:
+        """What it would cost to keep a row in the table if it does not belong there."""
+        if not row.fits(self.width):
+            return costs.KEPT_SHORT
+        return costs.KEPT_NOTE * max(0.0, 1 - 2 * self.likeness(row))

@@ -1,0 +1,17 @@
+"""What it costs when a guess about a layout is wrong. To lose a row of data costs far more than to keep a stray note."""
+
+from __future__ import annotations
+
+# a row above the header, or in a footer, that reads like the data
+DROPPED_DATA = 8.0
+# the same where the table has only texts, so that nothing but its width speaks for it
+DROPPED_TEXT = 2.5
+# any other row that is dropped; one with values in it, and one with values where no data would be left
+DROPPED, DROPPED_VALUES, DROPPED_ALL = 0.15, 0.5, 2.0
+# a row that is kept in the table and is not like the others: it is reported as a bad value, or set aside with its text
+KEPT_NOTE = 1.0
+KEPT_SHORT = 0.8
+# a column with values that has no name, and the first one, which is often an index
+NAMELESS, NAMELESS_FIRST = 0.7, 0.1
+# a second row in a header, and a row of units: they need evidence of their own
+MORE_HEADER = 0.5
