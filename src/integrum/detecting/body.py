@@ -8,7 +8,7 @@ from collections.abc import Sequence
 from integrum.detecting import costs
 from integrum.detecting.rows import Row
 
-_TYPED = 0.6
+_TYPED, _PURE = 0.6, 0.85
 _FITTING = 0.5
 _DISTINCT = 200
 
@@ -33,6 +33,10 @@ class Body:
         counts = [Counter(row.kinds[at] for row in self.fitting) for at in range(width)]
         self.present = [count.total() - count[""] for count in counts]
         self.kinds = [self._main(count) for count in counts]
+        self.share = [
+            count[kind] / here if here else 0.0
+            for count, kind, here in zip(counts, self.kinds, self.present, strict=True)
+        ]
         self.typed = [at for at, kind in enumerate(self.kinds) if kind not in ("", "text")]
 
     def _main(self, count: Counter[str]) -> str:
@@ -42,6 +46,12 @@ class Body:
             return ""
         kind, most = max(((kind, n) for kind, n in count.items() if kind), key=lambda one: one[1])
         return kind if kind != "text" and most >= _TYPED * said else "text"
+
+    @property
+    def order(self) -> float:
+        """How much the kinds of its columns speak for it."""
+        pure = sum(1 for at in self.typed if self.share[at] >= _PURE)
+        return costs.PURE_COLUMN * min(pure, costs.MOST_PURE)
 
     def texts(self, at: int) -> set[str]:
         """The distinct cells of a column, so far as they are looked at."""
@@ -73,8 +83,8 @@ class Body:
         return not self.typed or any(row.kinds[at] == self.kinds[at] for at in self.typed)
 
     def cost_to_drop(self, row: Row) -> float:
-        """What it would cost to leave a row out if it belongs to the table."""
-        if self.reads_like_data(row):
+        """What it would cost to leave out a row above the header if it belongs to the table."""
+        if self.reads_like_data(row) and (self.likeness(row) > _FITTING or not self.typed):
             return costs.DROPPED_DATA if self.typed else costs.DROPPED_TEXT
         if len(row.cells) > 1 and any(kind in ("number", "time") for kind in row.kinds):
             return costs.DROPPED_VALUES if self.rows else costs.DROPPED_ALL

@@ -13,5 +13,5 @@ KEPT_NOTE = 1.0
 KEPT_SHORT = 0.8
 # a column with values that has no name, and the first one, which is often an index
 NAMELESS, NAMELESS_FIRST = 0.7, 0.1
-# a second row in a header, and a row of units: they need evidence of their own
-MORE_HEADER = 0.5
+# a column of numbers or times in which hardly anything else stands speaks for a reading, up to so many of them
+PURE_COLUMN, MOST_PURE = 1.0, 3

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 from collections import Counter
+from itertools import pairwise
 
 from integrum.detecting import costs
 from integrum.detecting.body import Body
@@ -56,6 +57,10 @@ def header_score(cells: list[str], body: Body) -> float:
     names = [cell for cell in said if cell]
     score = 1.0 - 0.5 * sum(count - 1 for count in Counter(names).values())
     series = _series(said, body)
+    own_word = any(
+        body.kinds[at] == "boolean" and cell and cell not in body.texts(at)
+        for at, cell in enumerate(said[: body.width])
+    )
     for at, cell in enumerate(said[: body.width]):
         score += _cell_score(at, cell, body, at in series)
     score -= sum(1.0 for cell in names if len(cell) > _LONG)
@@ -63,7 +68,7 @@ def header_score(cells: list[str], body: Body) -> float:
     if len(names) == 1 and body.width > 1:
         score -= 3.0
     score -= sum(2.5 for cell in names if cell.casefold() in _NO_NAMES)
-    if body.rows and not series and body.reads_like_data(Row(0, said)):
+    if body.rows and not series and not own_word and body.reads_like_data(Row(0, said)):
         score -= costs.DROPPED_DATA / 4 if body.typed else 0.0
     return score
 
@@ -106,13 +111,23 @@ def _mask(text: str) -> str:
     return _LETTERS.sub("a", _DIGITS.sub("0", text))
 
 
+def is_name(cell: str) -> bool:
+    """Whether a whole cell is a word that columns are often named by."""
+    return cell.strip().casefold() in _WORDS
+
+
+def _spans(names: list[str]) -> bool:
+    """Whether some cell stands over more than its own column: an empty one follows it, or the same again."""
+    return any(cell and after in ("", cell) for cell, after in pairwise(names))
+
+
 def is_group_row(row: Row, body: Body) -> bool:
     """Whether a row right above a header names groups of its columns: some cells of it are empty, or repeated."""
     if not row.fits(body.width) and not (row.reach <= body.width and len(row.cells) >= body.width):
         return False
     names = [cell.strip() for cell in row.cells[: body.width]]
     filled = [cell for cell in names if cell]
-    if body.width < 3 or len(filled) < 2 or len(set(filled)) == body.width:
+    if body.width < 3 or len(filled) < 2 or not _spans(names):
         return False
     if any(row.values) or any(cell.endswith((":", "=")) for cell in filled):
         return False

@@ -11,7 +11,7 @@ from integrum.detecting import costs
 from integrum.detecting.body import Body
 from integrum.detecting.endings import is_note, is_summary
 from integrum.detecting.footers import footer_of
-from integrum.detecting.headers import header_score, is_group_row
+from integrum.detecting.headers import header_score, is_group_row, is_name
 from integrum.detecting.rows import Row
 from integrum.detecting.unit_rows import is_unit_row
 from integrum.values.cells import is_value
@@ -170,7 +170,12 @@ class Reader:
         first_fit = next((at for at in filled if self._head[at].fits(width)), None)
         if first_fit is not None:
             yield self._without_header(width, first_fit)
-        candidates = [at for at in filled if self._may_be_header(self._head[at], width)][:_HEADERS]
+        first_with = {self._head[at].cells: at for at in reversed(filled)}
+        candidates = [
+            at
+            for at in filled
+            if first_with[self._head[at].cells] == at and self._may_be_header(self._head[at], width)
+        ][:_HEADERS]
         for at in candidates:
             dropped = False
             for guess in self._with_header(width, at, filled):
@@ -193,7 +198,7 @@ class Reader:
         body = self._body(start, width)
         cost = sum(body.cost_to_drop(row) for row in self._head[:start] if row.filled)
         cost += sum(body.cost_to_keep(row) for row in body.rows)
-        return _Guess(cost, None, 1, False, start, width)
+        return _Guess(cost - body.order, None, 1, False, start, width)
 
     def _with_header(self, width: int, at: int, filled: Sequence[int]) -> Iterator[_Guess]:
         below = [each for each in filled if each > at]
@@ -208,7 +213,7 @@ class Reader:
             apart = start is not None and start != at + 1 + skipped
             cells, header_from = list(row.cells[:width]), 1
             if len(cells) == width - 1:
-                if len(cells) == 1 and (apart or not _is_shifted(body)):
+                if len(cells) == 1 and (apart or not _is_shifted(body) or not is_name(cells[0])):
                     return
                 if _is_shifted(body) and not apart and not any(row.values):
                     cells, header_from = ["", *cells], 2
@@ -222,7 +227,7 @@ class Reader:
                 top, rows = top - 1, rows + 1
             cost = sum(body.cost_to_drop(each) for each in self._head[:top] if each.filled)
             cost += sum(body.cost_to_keep(each) for each in body.rows)
-            yield _Guess(cost - score, top, rows, bool(skipped), start, width, header_from)
+            yield _Guess(cost - score - body.order, top, rows, bool(skipped), start, width, header_from)
 
     def _footer(self, best: _Guess, body: Body) -> Row | None:
         if best.start is None:

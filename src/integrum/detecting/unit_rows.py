@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from integrum.detecting.body import Body
+from integrum.detecting.headers import is_name
 from integrum.detecting.rows import Row
 from integrum.values.units import is_unit
 
@@ -33,6 +34,8 @@ def is_unit_row(row: Row, body: Body) -> bool:
         return False
     real = [at for at in units if said[at].lower() not in _SIGNS]
     if any(said[at] in body.texts(at) for at in said if at not in units or at in real):
+        return False
+    if all(is_name(said[at]) for at in real):
         return False
     over_values = sum(body.kinds[at] not in ("text", "") for at in real)
     over_texts = sum(body.kinds[at] == "text" for at in real)

@@ -78,6 +78,8 @@ class Likeness:
         good = [at for at, kind in said.items() if kind == self.kinds[at]]
         if not good or len(good) < _FITTING * len(said):
             return False
+        if part == PREAMBLE and len(good) <= _FITTING * len(said):
+            return False  # a key and its value
         if part in _HEADERS:  # years and depths name columns; a header of values alone has no names
             others = [kind_of(cell) for at, cell in enumerate(cells) if at not in self.kinds]
             return len(good) == len(said) and not is_series([cells[at] for at in good]) and "" not in others
