@@ -9,7 +9,7 @@ from itertools import pairwise
 from integrum.detecting import costs
 from integrum.detecting.body import Body
 from integrum.detecting.rows import Row
-from integrum.values.cells import is_series, kind_of
+from integrum.values.cells import is_increasing, is_series, kind_of
 from integrum.values.units import in_name
 
 _WORDS = frozenset(
@@ -65,7 +65,7 @@ def header_score(cells: list[str], body: Body) -> float:
         score += _cell_score(at, cell, body, at in series)
     score -= sum(1.0 for cell in names if len(cell) > _LONG)
     score -= sum(1.0 for cell in names if cell.endswith(":"))
-    if len(names) == 1 and body.width > 1:
+    if len(names) == 1 and body.width > 1 and not (body.width == 2 and said[1] and body.present[0]):
         score -= 3.0
     score -= sum(2.5 for cell in names if cell.casefold() in _NO_NAMES)
     if body.rows and not series and not own_word and body.reads_like_data(Row(0, said)):
@@ -76,7 +76,9 @@ def header_score(cells: list[str], body: Body) -> float:
 def _series(said: list[str], body: Body) -> set[int]:
     """Positions of cells that are years or depths side by side, and so may be names."""
     at = [at for at, cell in enumerate(said[: body.width]) if kind_of(cell) == "number"]
-    return set(at) if is_series([said[each] for each in at]) else set()
+    numbers = [said[each] for each in at]
+    beside_index = len(at) == body.width - 1 and not said[0] and bool(body.present[0])
+    return set(at) if is_series(numbers) or (beside_index and is_increasing(numbers)) else set()
 
 
 def _cell_score(at: int, cell: str, body: Body, in_series: bool) -> float:

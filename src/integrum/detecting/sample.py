@@ -51,4 +51,4 @@ def take_sample(source: Source) -> Sample:
         file.seek(max(HEAD, end // 2) // 4 * 4)
         middle = read_full(file.read, PART) if end > HEAD + 2 * PART else b""
         file.seek(max(HEAD, end - PART) // 4 * 4)
-        return Sample(head, middle, read_full(file.read, PART))
+        return Sample(head, middle, read_full(file.read, PART + 4))

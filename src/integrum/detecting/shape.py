@@ -190,7 +190,10 @@ class Reader:
                     return
 
     def _may_be_header(self, row: Row, width: int) -> bool:
-        if row.filled == 0 or (row.filled == 1 and width > 1 and len(row.cells) != width - 1):
+        over_index = width == 2 and len(row.cells) == 2 and bool(row.cells[1].strip())
+        if row.filled == 0 or (
+            row.filled == 1 and width > 1 and len(row.cells) != width - 1 and not over_index
+        ):
             return False
         return row.fits(width) or len(row.cells) == width - 1
 

@@ -30,6 +30,7 @@ _ABSENT = {
 _TIME = re.compile(
     r"\d{1,4}[-/.]\d{1,2}[-/.]\d{1,4}(?:[T ].*)?|\d{1,2}:\d{2}(?::\d{2}(?:[.,]\d+)?)?(?: ?[AaPp]\.?[Mm]\.?)?"
 )
+_RANGE = re.compile(r"\d+(?:[.,]\d+)?\s?[-–]\s?\d+(?:[.,]\d+)?")
 _FIRST = set("0123456789+-.,<>≤≥~tTfFyYnN")
 _DIGIT = re.compile(r"\d")
 _ERROR = re.compile(PATTERN)
@@ -82,6 +83,8 @@ def kind_of(cell: str) -> str:
         return "text"
     if plain.lower() in _BOOLEAN:
         return "boolean"
+    if _RANGE.fullmatch(plain):
+        return "text"
     return "time" if _TIME.fullmatch(plain) or DATE.fullmatch(plain) else "number"
 
 
@@ -93,12 +96,18 @@ def is_series(cells: Sequence[str]) -> bool:
     >>> is_series(["1960", "1961"]), is_series(["0.5", "1", "1.5"]), is_series(["3.2", "3.1"]), is_series(["7"])
     (True, True, False, False)
     """
+    if not is_increasing(cells):
+        return False
+    numbers = [float(cell) for cell in cells]
+    steps = [after - before for before, after in pairwise(numbers)]
+    years = all(1500 <= each <= 2200 and each == int(each) for each in numbers)
+    return years or (len(numbers) > 2 and max(steps) - min(steps) < 1e-9)
+
+
+def is_increasing(cells: Sequence[str]) -> bool:
+    """Whether cells are two numbers or more, each greater than the one before."""
     try:
         numbers = [float(cell) for cell in cells]
     except ValueError:
         return False
-    steps = [after - before for before, after in pairwise(numbers)]
-    if not steps or min(steps) <= 0:
-        return False
-    years = all(1500 <= each <= 2200 and each == int(each) for each in numbers)
-    return years or (len(numbers) > 2 and max(steps) - min(steps) < 1e-9)
+    return len(numbers) > 1 and all(before < after for before, after in pairwise(numbers))
