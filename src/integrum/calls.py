@@ -27,6 +27,7 @@ from integrum.workers import Watch, threads
 if TYPE_CHECKING:
     from integrum.drafting.draft import Draft
     from integrum.engine.engine import Learned
+    from integrum.engine.layouts import Chosen
     from integrum.recording.outcome import Outcome
     from integrum.surveying.findings import Survey
     from integrum.surveying.look import OneSource
@@ -135,7 +136,7 @@ def _look(where: Where, layout: Layout | None, scratch: Scratch) -> OneSource:
             ', as in Sources("visits.xlsx", sheets="May")' if any(one.sheet for one in found.sources) else ""
         )
         raise NothingFound(f"that gives {len(found.sources):,} sources; name one of them{hint}: {names}")
-    said = layout or plan.sources[0].layout
+    said = layout or plan.sources[0].possible_layouts[0]
     source = found.sources[0]
     if said != Layout() or layout:
         detected = Detected(source.written(said), evidence=("as given",))
@@ -278,18 +279,20 @@ def assemble(
         headers = [header for column in plan.columns for header in column.headers]
         found = _found(plan, ready.folder, own, pool, scratch, watch, headers, known=ready.books)
         plan, remarks = moved(plan, ready.remarks, lambda place: os.path.abspath(ready.folder / place))
-        layouts = [source.written(plan.group(source.group).layout) for source in found.sources]
+        layouts, chosen = _layouts_of(plan, found.sources, pool, ready)
         learned = ready.learned_of(found, layouts)
-        unread = [number for number in range(len(layouts)) if number not in learned]
+        unread = [number for number in range(len(layouts)) if number not in learned and number not in chosen]
         read = read_heads([found.sources[at] for at in unread], [layouts[at] for at in unread], pool)
-        by_number = dict(zip(unread, read, strict=True))
+        by_number = {number: one.head for number, one in chosen.items()} | dict(
+            zip(unread, read, strict=True)
+        )
         heads = [by_number[at] if at in by_number else learned[at].head for at in range(len(found.sources))]
-        identified = identify(plan, found.sources, heads)
+        identified = identify(plan, found.sources, heads, layouts)
         names = [str(target) if target else ""] * len(found.sources)
         if many:
             names = output_names(str(target), plan, found.sources, identified)
         places = {name: Path(name) for name in dict.fromkeys(names)} if target else {}
-        said = [*found.problems, *ready.problems]
+        said = [*found.problems, *ready.problems, *(each for one in chosen.values() for each in one.problems)]
         if target and records and not many:
             said += about_name(target, records)
         if records and record is not None:
@@ -309,6 +312,30 @@ def assemble(
             )
             destination.publish(made, About(plan, remarks, found.base, started, guard_formulas))
     return outcome_of(plan, made, destination, records, to is None, many)
+
+
+def _layouts_of(
+    plan: Plan, sources: Sequence[Source], pool: Executor, ready: _Ready
+) -> tuple[list[Layout], dict[int, Chosen]]:
+    """The layout of each source; and by number what was chosen for those whose group has several."""
+    layouts = [source.written(plan.group(source.group).possible_layouts[0]) for source in sources]
+    several = []
+    for number, source in enumerate(sources):
+        if plan.group(source.group).layouts:
+            proven = ready.proven(source)
+            if proven is None:
+                several.append(number)
+            else:
+                layouts[number] = proven
+    if not several:
+        return layouts, {}
+    from integrum.engine.layouts import choose_layouts
+
+    found = choose_layouts(plan, [sources[number] for number in several], pool)
+    chosen = dict(zip(several, found, strict=True))
+    for number, one in chosen.items():
+        layouts[number] = one.layout
+    return layouts, chosen
 
 
 def _groups(where: Where | Sequence[Where]) -> list[Sources]:
@@ -351,6 +378,13 @@ class _Ready:
         seen = made.survey if made else None
         self.books = seen.books if seen else None
         self._learned = dict(zip(map(_place, seen.found), seen.learned, strict=True)) if seen else {}
+        self._proven = (
+            {_place(seen.found[at]): one for at, one in made.proven.items()} if made and seen else {}
+        )
+
+    def proven(self, source: Source) -> Layout | None:
+        """The layout that the draft has proven for a source, if it has."""
+        return self._proven.get(_place(source))
 
     def learned_of(self, found: Found, layouts: Sequence[Layout]) -> dict[int, Learned]:
         """What is known of the sources of a run, by their numbers."""

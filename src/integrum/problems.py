@@ -52,6 +52,8 @@ CODES = {
     "unlisted-header": "a header that no column of the plan claims",
     "required-absent": "a source that lacks a column which the plan requires",
     "unit-differs": "a source that gives another unit than the plan",
+    "no-layout-fits": "a source that none of the layouts of its group fits",
+    "several-layouts-fit": "a source that several layouts of its group fit, and read differently",
     # of rows and cells
     "row-too-long": "a row with more cells than the header",
     "row-too-short": "a row with fewer cells than the header",

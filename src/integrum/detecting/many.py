@@ -43,8 +43,9 @@ def detect_layouts(
     list of tuple
         Each source with its guess. Of a sheet only the columns of its table are left in the source.
     """
-    said = [plan.group(source.group).layout for source in sources]
-    guessed = [at for at, source in enumerate(sources) if not plan.columns and said[at] == Layout()]
+    said = [plan.group(source.group).possible_layouts[0] for source in sources]
+    several = [bool(plan.group(source.group).layouts) for source in sources]
+    guessed = [at for at in range(len(sources)) if not (plan.columns or several[at]) and said[at] == Layout()]
     groups = [
         [sources[at] for at in guessed[start : start + _TOGETHER]]
         for start in range(0, len(guessed), _TOGETHER)

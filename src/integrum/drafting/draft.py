@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import os
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 from pathlib import Path
 
@@ -35,6 +35,8 @@ class Draft:
         What the survey found that a run of the plan would not: second tables, sheets that are none.
     survey
         The survey that it was drafted from.
+    proven
+        By the number of a source of the survey: which of several layouts of its group was found to fit it.
     """
 
     plan: Plan
@@ -42,6 +44,7 @@ class Draft:
     folder: Path
     problems: tuple[Problem, ...] = ()
     survey: Survey | None = field(default=None, repr=False, compare=False)
+    proven: Mapping[int, Layout] = field(default_factory=dict, repr=False, compare=False)
 
     def save(self, path: str | Path) -> Path:
         """Write the plan file; its paths become relative to the folder of `path`.

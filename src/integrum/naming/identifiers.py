@@ -11,6 +11,7 @@ from functools import lru_cache
 from integrum.arrow.arrays import texts
 from integrum.columns.binding import conversion
 from integrum.columns.names import loosened
+from integrum.plan.layout import Layout
 from integrum.plan.model import Column, Plan, Sources
 from integrum.plan.scheme import Scheme
 from integrum.problems import Problem, SourceFault
@@ -40,7 +41,10 @@ class Identified:
 
 
 def identify(
-    plan: Plan, sources: Sequence[Source], heads: Sequence[Head | SourceFault] | None = None
+    plan: Plan,
+    sources: Sequence[Source],
+    heads: Sequence[Head | SourceFault] | None = None,
+    layouts: Sequence[Layout] | None = None,
 ) -> list[Identified]:
     """Find the identifiers of every source.
 
@@ -52,6 +56,8 @@ def identify(
         The sources.
     heads
         Their heads, for what is captured from preambles; None when the files were not opened.
+    layouts
+        The layout of each, which says what is captured; that of its group when left out.
 
     Returns
     -------
@@ -61,7 +67,7 @@ def identify(
     columns = {column.name: column for column in plan.table_columns}
     readers = [_Reader(group, columns, plan.rules.misnamed) for group in plan.sources]
     raw = [
-        readers[source.group - 1].read(source, heads[at] if heads else None)
+        readers[source.group - 1].read(source, heads[at] if heads else None, layouts[at] if layouts else None)
         for at, source in enumerate(sources)
     ]
     problems: list[list[Problem]] = [list(found) for _, found, _ in raw]
@@ -93,11 +99,12 @@ class _Reader:
         }
 
     def read(
-        self, source: Source, head: Head | SourceFault | None
+        self, source: Source, head: Head | SourceFault | None, layout: Layout | None
     ) -> tuple[dict[str, str], list[Problem], bool]:
         values = dict(self._group.constants)
         values |= {name: _fact(source, fact) for name, fact in self._group.facts.items()}
-        captured, problems = self._captured(source, head)
+        captured, problems = self._captured(source, head, (layout or self._group.possible_layouts[0]).capture)
+        captured = {name: "" for each in self._group.possible_layouts for name in each.capture} | captured
         values |= captured
         if self._scheme is None:
             return values, problems, False
@@ -122,10 +129,9 @@ class _Reader:
         return fit.values | values, problems, False
 
     def _captured(
-        self, source: Source, head: Head | SourceFault | None
+        self, source: Source, head: Head | SourceFault | None, wanted: Mapping[str, str]
     ) -> tuple[dict[str, str], list[Problem]]:
         """Entries of the preamble; a key is found however it is written."""
-        wanted = self._group.layout.capture
         if not wanted or not isinstance(head, Head):
             return dict.fromkeys(wanted, ""), []
         there: dict[str, str] = {}

@@ -10,7 +10,7 @@ import tomlkit
 from tomlkit.container import Container
 from tomlkit.items import AoT, Table, Whitespace
 
-from integrum.plan.model import HOLDS, Plan
+from integrum.plan.model import AS_TABLES, HOLDS, Plan
 from integrum.plan.toml import (
     LISTS,
     PARTS,
@@ -141,11 +141,16 @@ def _merge_table(table: Any, item: Any) -> None:
             _merge_table(table[field.name], value)
         elif value == default_of(field):
             table.remove(field.name)
+        elif AS_TABLES in field.metadata and field.name in table:
+            table[field.name] = AoT([table_of(one, ()) for one in value])
         elif field.name in table:
             table[field.name] = plain(value)
         else:
             tail = _tail(table.value)
-            table.add(field.name, table_of(value, ()) if is_dataclass(value) else plain(value))
+            if AS_TABLES in field.metadata:
+                table.add(field.name, AoT([table_of(one, ()) for one in value]))
+            else:
+                table.add(field.name, table_of(value, ()) if is_dataclass(value) else plain(value))
             table.value.body.extend(tail)
 
 

@@ -29,10 +29,13 @@ from integrum.values.types import TYPES
 FORMAT = 1
 # marks a field whose values are objects of their own, or lists of such: a table in the plan's file
 HOLDS = "holds"
+# marks such a list whose objects are each a table of its own there, and not inline
+AS_TABLES = "as tables"
 UNLISTED = ("report", "keep", "refuse")
 BAD_VALUES = ("blank", "set-row-aside", "set-source-aside")
 DUPLICATES = ("set-aside", "keep")
 MISNAMED = ("blank", "set-source-aside")
+SEVERAL_LAYOUTS = ("set-source-aside", "first")
 FACTS = ("folder", "name", "sheet", "modified")
 
 
@@ -66,6 +69,10 @@ class Sources:
         Friendly names by source name; they stand in the provenance column instead.
     layout
         Where in the sources their parts lie, and how they are written.
+    layouts
+        Instead of one layout: several. Each source is read by the one that fits it: its text is valid in the encoding, the
+        header stands where the layout says and has cells that the plan knows, and the rows below have its width. Of sheets all
+        have the `first_column` and the `last_column` of the first.
     expect
         What should be there: a number of sources, a list of paths or names, or for some identifiers the
         values they take (then every combination is expected). What is absent is a problem.
@@ -91,6 +98,7 @@ class Sources:
     labels: Mapping[str, str] = field(default_factory=dict)
     expect: int | Sequence[str] | Mapping[str, Sequence[str]] | None = None
     layout: Layout = field(default_factory=Layout, metadata={HOLDS: Layout})
+    layouts: Sequence[Layout] = field(default=(), metadata={HOLDS: Layout, AS_TABLES: True})
 
     def __post_init__(self) -> None:
         set_on(self, "find", places(self.find, "find"))
@@ -111,7 +119,11 @@ class Sources:
             raise PlanError(error.message, "ids") from None
         if not isinstance(self.layout, Layout):
             raise PlanError(expected("a Layout", self.layout), "layout")
-        names = (*scheme, *self.constants, *self.facts, *self.layout.capture)
+        set_on(self, "layouts", objects(self.layouts, Layout, "layouts"))
+        if self.layouts and self.layout != Layout():
+            raise PlanError("give either one layout or several layouts", "layout and layouts")
+        captured = dict.fromkeys(name for layout in self.possible_layouts for name in layout.capture)
+        names = (*scheme, *self.constants, *self.facts, *captured)
         for name in names:
             if names.count(name) > 1:
                 raise PlanError(
@@ -124,6 +136,11 @@ class Sources:
                         f'"{name}" is no identifier of this group{nearest(name, names)}', "expect"
                     )
         set_on(self, "_identifiers", names)
+
+    @property
+    def possible_layouts(self) -> tuple[Layout, ...]:
+        """The layouts that its sources may have: the one, or all of the several."""
+        return tuple(self.layouts) or (self.layout,)
 
     @property
     def key(self) -> str:
@@ -297,6 +314,9 @@ class Rules:
     misnamed
         A path that does not fit its group's `ids`: ``"blank"`` (its identifiers are empty) or
         ``"set-source-aside"``.
+    several_layouts
+        A source that fits several layouts of its group, which read it differently: ``"set-source-aside"``, or
+        ``"first"`` (the first of them is taken).
 
     Raises
     ------
@@ -313,12 +333,14 @@ class Rules:
     bad_values: str = "blank"
     duplicates: str = "set-aside"
     misnamed: str = "blank"
+    several_layouts: str = "set-source-aside"
 
     def __post_init__(self) -> None:
         one_of(self.unlisted, UNLISTED, "unlisted")
         one_of(self.bad_values, BAD_VALUES, "bad_values")
         one_of(self.duplicates, DUPLICATES, "duplicates")
         one_of(self.misnamed, MISNAMED, "misnamed")
+        one_of(self.several_layouts, SEVERAL_LAYOUTS, "several_layouts")
 
 
 @dataclass(frozen=True)

@@ -14,7 +14,7 @@ from tomlkit.items import AoT, Table
 
 from integrum.errors import PlanError
 from integrum.plan.checks import nearest
-from integrum.plan.model import FORMAT, HOLDS, Plan
+from integrum.plan.model import AS_TABLES, FORMAT, HOLDS, Plan
 
 # comment lines by the part of the plan that they stand above: its key there, and the name of the column or the key of
 # the group; ("plan", "") is the top
@@ -220,8 +220,11 @@ def table_of(item: Any, remarks: Sequence[str]) -> Table:
         if is_dataclass(value):
             table.add(tomlkit.nl())
             table.add(field.name, table_of(value, ()))
-            continue
-        table.add(field.name, plain(value))
+        elif AS_TABLES in field.metadata:
+            table.add(tomlkit.nl())
+            table.add(field.name, AoT([table_of(one, ()) for one in value]))
+        else:
+            table.add(field.name, plain(value))
     table.add(tomlkit.nl())
     return table
 
@@ -273,6 +276,10 @@ def _held(field: Field[Any], value: Any, place: str) -> Any:
         if not isinstance(value, dict):
             raise PlanError(f"expected a [sources.{field.name}] table", f"{place}, key {field.name}")
         return build(kind, value, f"{place}, {field.name}")
+    if AS_TABLES in field.metadata and not (
+        isinstance(value, list) and all(isinstance(one, dict) for one in value)
+    ):
+        raise PlanError(f"expected [[sources.{field.name}]] tables", f"{place}, key {field.name}")
     if not isinstance(value, list):
         return value
     return [

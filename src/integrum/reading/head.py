@@ -86,6 +86,8 @@ class Head:
         Offset of the first data in the text of the source, in bytes of UTF-8.
     preamble
         What stands above the header.
+    first_cells
+        Where there is no header: the cells of the first row of data.
     parts
         The rows above the data, by part of the ledger.
     above
@@ -99,6 +101,7 @@ class Head:
     first_row: int
     data_at: int
     preamble: tuple[Entry, ...] = ()
+    first_cells: tuple[str, ...] = ()
     parts: dict[str, int] = field(default_factory=dict, hash=False, compare=False)
     above: tuple[tuple[int, str, str], ...] | None = field(default=(), hash=False, compare=False)
 
@@ -230,12 +233,18 @@ class _Opening:
         given = [*self._layout.header]
         width = max(len(cells), len(given))
         names = tidy_names(tuple(given + [""] * (width - len(given))), self._first_column)
-        return self._made(Header(names), 0)
+        return replace(self._made(Header(names), 0), first_cells=tuple(cells))
 
     def _made(self, header: Header, header_row: int) -> Head:
         row = self._number + 1
         return Head(
-            header, self._format, header_row, row, self._offset, tuple(self._preamble), dict(self._parts)
+            header,
+            self._format,
+            header_row,
+            row,
+            self._offset,
+            tuple(self._preamble),
+            parts=dict(self._parts),
         )
 
     def _void(self, names: Sequence[str], start: int) -> set[int]:

@@ -292,7 +292,7 @@ def _sheet(
         return "hidden", None, [_passed_over(name, "the sheet is hidden, so it is left out", hint)]
     if not listed.holds_cells:
         return "no cells", None, [_passed_over(name, "a chart or the like, so it is no table")]
-    layout = task.group.layout
+    layout = task.group.possible_layouts[0]
     sheet = Sheet(
         listed.name, number(layout.first_column) or 1, number(layout.last_column), layout.decimal_mark
     )
@@ -317,7 +317,7 @@ def _is_table(task: _Task, source: Source) -> bool:
         return True
     if source.read.pairs < _LEAST_PAIRS:
         return False
-    if not task.wanted or not task.group.layout.has_header:
+    if not task.wanted or not task.group.possible_layouts[0].has_header:
         return True
     with source.open() as file:
         text = file.read(_COVER).decode("utf-8", "replace")

@@ -14,6 +14,7 @@ from integrum.detecting.many import detect_layouts
 from integrum.detecting.sheet import SheetDetected
 from integrum.engine.admission import same_content
 from integrum.engine.engine import Engine, Intake, Learned
+from integrum.engine.layouts import choose_layouts
 from integrum.engine.ledger import SourceSummary
 from integrum.naming.coverage import coverage_of
 from integrum.naming.expectation import against_expectation
@@ -64,9 +65,24 @@ def survey_found(
     sources = tuple(source for source, _ in looked_at)
     detected = tuple(one for _, one in looked_at)
     layouts = [source.written(one.layout) for source, one in looked_at]
-    heads = read_heads(sources, layouts, executor)
-    identified = identify(plan, sources, heads)
-    said = (*found.problems, *(_no_table(source) for source in passed))
+    several = [number for number, source in enumerate(sources) if plan.group(source.group).layouts]
+    chosen = dict(zip(several, choose_layouts(plan, [sources[at] for at in several], executor), strict=True))
+    for number, one in chosen.items():
+        layouts[number] = one.layout
+    alone = [number for number in range(len(sources)) if number not in chosen]
+    read = read_heads([sources[at] for at in alone], [layouts[at] for at in alone], executor)
+    by_number = {number: one.head for number, one in chosen.items()} | dict(zip(alone, read, strict=True))
+    heads = [by_number[number] for number in range(len(sources))]
+    detected = tuple(
+        replace(one, layout=layouts[number]) if number in chosen else one
+        for number, one in enumerate(detected)
+    )
+    identified = identify(plan, sources, heads, layouts)
+    said = (
+        *found.problems,
+        *(_no_table(source) for source in passed),
+        *(each for one in chosen.values() for each in one.problems),
+    )
     engine = Engine(
         Intake(plan, sources, layouts, heads, identified, problems=said),
         executor,

@@ -1,0 +1,187 @@
+"""Which layout of its group each source is read by: the one that fits it, by a rule and not by a guess."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from concurrent.futures import Executor
+from dataclasses import dataclass
+from functools import partial
+
+from integrum.columns.binding import Bound, bind
+from integrum.plan.layout import Layout
+from integrum.plan.model import Plan
+from integrum.problems import Problem, SourceFault
+from integrum.reading.aside import Aside
+from integrum.reading.cutting import cut
+from integrum.reading.head import Head, read_head
+from integrum.reading.parsing import parse
+from integrum.reading.pieces import load
+from integrum.sources.source import Source
+from integrum.values.pipeline import convert
+from integrum.workers import ahead
+
+_TOGETHER = 16
+# so many rows of data are looked at
+_ROWS = 100
+_BAD_ROWS = 0.5
+
+
+@dataclass(frozen=True)
+class Chosen:
+    """The layout that a source is read by.
+
+    Attributes
+    ----------
+    layout
+        The layout; the first of its group where none fits.
+    head
+        Its head, or why it has none.
+    problems
+        What is to be said about the choice.
+    """
+
+    layout: Layout
+    head: Head | SourceFault
+    problems: tuple[Problem, ...] = ()
+
+
+@dataclass(frozen=True)
+class _Tried:
+    """A source as one of the layouts of its group reads it."""
+
+    number: int
+    layout: Layout
+    head: Head | SourceFault
+    lacks: str
+    bad: int = 0
+    cells: tuple[tuple[str | None, ...], ...] = ()
+
+
+def choose_layouts(plan: Plan, sources: Sequence[Source], executor: Executor) -> list[Chosen]:
+    """Choose among the layouts of their groups.
+
+    Parameters
+    ----------
+    plan
+        The plan.
+    sources
+        Sources of groups with several layouts.
+    executor
+        Where they are read.
+
+    Returns
+    -------
+    list of Chosen
+        One for each source.
+    """
+    groups = [sources[at : at + _TOGETHER] for at in range(0, len(sources), _TOGETHER)]
+    return [one for some in ahead(executor, partial(_choose_some, plan), groups) for one in some]
+
+
+def _choose_some(plan: Plan, sources: Sequence[Source]) -> list[Chosen]:
+    return [choose(plan, source) for source in sources]
+
+
+def choose(plan: Plan, source: Source) -> Chosen:
+    """The layout that a source is read by.
+
+    One fits when the text is valid in its encoding, the header stands where it says and has cells that the plan knows, and
+    at least half of the first rows have its width. Of several that fit, the one with the fewest bad values in these rows is
+    taken. If that leaves two that read the rows differently, the rules of the plan decide.
+    """
+    layouts = [source.written(layout) for layout in plan.group(source.group).possible_layouts]
+    if source.fault:
+        return Chosen(layouts[0], source.fault)
+    tried = [_try(plan, source, layout, number) for number, layout in enumerate(layouts, 1)]
+    fitting = [one for one in tried if not one.lacks]
+    if not fitting:
+        return Chosen(layouts[0], _none_fits(tried))
+    least = min(one.bad for one in fitting)
+    best = [one for one in fitting if one.bad == least]
+    first, others = best[0], [one for one in best[1:] if one.cells != best[0].cells]
+    if not others:
+        return Chosen(first.layout, first.head)
+    numbers = " and ".join(str(one.number) for one in (first, *others))
+    take_first = plan.rules.several_layouts == "first"
+    fault = SourceFault(
+        "several-layouts-fit",
+        f"layouts {numbers} of its group fit it and read it differently"
+        + (f"; layout {first.number} was taken" if take_first else "; it was set aside"),
+        'give it a group of its own, or set several_layouts = "first" in the rules',
+        severity="warning" if take_first else "error",
+    )
+    if take_first:
+        return Chosen(first.layout, first.head, (fault.problem(source.name),))
+    return Chosen(first.layout, fault)
+
+
+def _try(plan: Plan, source: Source, layout: Layout, number: int) -> _Tried:
+    try:
+        head = read_head(source, layout)
+        bound = bind(
+            head.header,
+            plan,
+            plan.group(source.group).identifiers,
+            (head.format.decimal_mark, head.format.thousands_mark),
+        )
+        lacks = _lacks(head, bound, layout, plan)
+        if lacks:
+            return _Tried(number, layout, head, lacks)
+        return _read(source, layout, number, head, bound)
+    except SourceFault as fault:
+        return _Tried(number, layout, fault, fault.message)
+
+
+def _lacks(head: Head, bound: Bound, layout: Layout, plan: Plan) -> str:
+    known = sum(bool(one.positions) for one in bound.bindings)
+    if layout.has_header and not known and plan.columns:
+        return f"none of the cells of row {head.header_row:,} is a column of the plan"
+    if not layout.has_header:
+        wanted = {header for column in plan.columns for header in column.headers}
+        first = [cell for cell in head.first_cells if cell.strip()]
+        if any(cell.strip() in wanted for cell in first):
+            return f"row {head.first_row:,} is a header"
+        if layout.header and len(head.header.names) != len(layout.header):
+            return f"its rows have {len(head.header.names):,} cells, not {len(layout.header):,}"
+    return ""
+
+
+def _read(source: Source, layout: Layout, number: int, head: Head, bound: Bound) -> _Tried:
+    """The first rows of a source: how many of their values are bad, and what their cells are in the table."""
+    for piece in cut(source, 0, 1, head, layout, keep=True):
+        rows = parse([load(piece, source, layout)], head.header, head.format)
+        short = sum(1 for one in rows.aside if _is_wrong_width(one))
+        if short > _BAD_ROWS * max(len(rows.row) + short, 1):
+            return _Tried(
+                number,
+                layout,
+                head,
+                f"{short:,} of its first rows do not have {len(head.header.names):,} cells",
+            )
+        bad, columns = short, []
+        for one in bound.bindings:
+            if one.positions:
+                done = convert(rows.columns[one.positions[0]].slice(0, _ROWS), one.conversion)
+                bad += len(done.bad)
+                columns.append((one.column, *done.text.to_pylist()))
+        return _Tried(number, layout, head, "", bad, tuple(columns))
+    return _Tried(number, layout, head, "")
+
+
+def _is_wrong_width(one: Aside) -> bool:
+    return one.code in ("row-too-short", "row-too-long", "text-after-quote")
+
+
+def _none_fits(tried: Sequence[_Tried]) -> SourceFault:
+    said = "; ".join(f"layout {one.number}: {one.lacks}" for one in tried)
+    faults = {one.head.code for one in tried if isinstance(one.head, SourceFault)}
+    only = (
+        faults.pop() if len(faults) == 1 and all(isinstance(one.head, SourceFault) for one in tried) else ""
+    )
+    if only in ("empty-source", "unreadable", "not-a-table"):
+        return next(one.head for one in tried if isinstance(one.head, SourceFault))
+    return SourceFault(
+        "no-layout-fits",
+        f"none of the {len(tried):,} layouts of its group fits: {said}",
+        "integrum survey FILE shows its layout; add one to the group, or give the source a group of its own",
+    )
