@@ -13,7 +13,17 @@ from integrum.naming.coverage import MOST_ACROSS, MOST_DOWN, Coverage
 from integrum.problems import clipped, visible
 from integrum.surveying.findings import Survey
 from integrum.surveying.look import OneSource
-from integrum.surveying.words import difference, headline, layout_words, shown_sources
+from integrum.surveying.words import (
+    difference,
+    headline,
+    layout_words,
+    listed_sources,
+    mapping_lines,
+    shown_sources,
+)
+
+# so many names of sources are listed
+_MOST_NAMES = 200
 
 
 def _shown(text: str) -> str:
@@ -61,7 +71,15 @@ def survey(seen: Survey) -> None:
         out.console.print()
     if seen.coverage:
         _coverage(seen.coverage)
-    if seen.columns:
+    elif not seen.variants:
+        for line in listed_sources(seen, _MOST_NAMES):
+            out.console.print(Text(visible(line)))
+        out.console.print()
+    if seen.mapping:
+        for line in mapping_lines(seen):
+            out.console.print(Text(visible(line)), soft_wrap=False)
+        out.console.print()
+    elif seen.columns:
         _columns(seen)
 
 
@@ -97,5 +115,6 @@ def _coverage(grid: Coverage) -> None:
         styled = [Text(cell, style=STYLES["error"] if cell == "absent" else "") for cell in shown]
         table.add_row(_shown(row) or "(none)", *styled)
     out.console.print(table, soft_wrap=False)
-    if grid.cut:
-        out.console.print(f"  {grid.cut}\n")
+    for line in (*([f"  {grid.cut}"] if grid.cut else []), *grid.missing_lines()):
+        out.console.print(Text(visible(line)))
+    out.console.print()

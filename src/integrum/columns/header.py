@@ -2,10 +2,14 @@
 
 from __future__ import annotations
 
+import re
 from dataclasses import dataclass
 from functools import lru_cache
 
 from integrum.workbooks.places import letters
+
+_BY_PLACE = re.compile(r"column (?:\d+|[A-Z]{1,3})")
+_NUMBERED = re.compile(r"(.+) \(\d+\)")
 
 
 @dataclass(frozen=True)
@@ -30,6 +34,30 @@ class Header:
     rows: tuple[tuple[str, ...], ...] = ()
     units: tuple[str, ...] = ()
     spare: tuple[int, ...] = ()
+
+    @property
+    def nameless(self) -> frozenset[int]:
+        """Positions of the columns whose header cell is empty."""
+        written = self._written
+        return frozenset(
+            at
+            for at, name in enumerate(self.names)
+            if _BY_PLACE.fullmatch(name) and name not in written
+        )
+
+    @property
+    def repeated(self) -> frozenset[int]:
+        """Positions of the columns whose name had to be told apart from one before."""
+        given, written = set(self.names), self._written
+        return frozenset(
+            at
+            for at, name in enumerate(self.names)
+            if (found := _NUMBERED.fullmatch(name)) and found[1] in given and name not in written
+        )
+
+    @property
+    def _written(self) -> frozenset[str]:
+        return frozenset(" ".join(cell.split()) for row in self.rows for cell in row)
 
     @property
     def named(self) -> dict[int, str]:

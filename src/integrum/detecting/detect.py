@@ -43,6 +43,8 @@ class Detected:
         The row of another header further down; 0 when there is none.
     second_column
         In a sheet: the first column of another table beside the first one.
+    doubt
+        What else it could be, in words; empty when nothing else comes near.
     is_table
         Whether there is a table at all; a cover page or notes in a sheet are none.
     """
@@ -54,8 +56,10 @@ class Detected:
     second_table: int = 0
     second_column: str = ""
     is_table: bool = True
+    doubt: str = ""
 
 
+UNCLEAR_ENCODING = "the encoding cannot be told for certain"
 UNREADABLE = Detected(Layout(), 0.0, ("it cannot be read",))
 
 
@@ -243,7 +247,10 @@ def _detected(
     confidence = min(
         1.0, shape.confidence * (1.0 if encoding.certain else 0.8) * min(1.0, 0.5 + written.score)
     )
-    return Detected(layout, round(confidence, 2), tuple(evidence), frozenset(free), shape.second_table)
+    doubt = shape.doubt if encoding.certain else UNCLEAR_ENCODING
+    return Detected(
+        layout, round(confidence, 2), tuple(evidence), frozenset(free), shape.second_table, doubt=doubt
+    )
 
 
 def places(shape: Shape, data: Sequence[Row]) -> dict[str, Any]:

@@ -12,9 +12,11 @@ from integrum.detecting.alike import detect_alike
 from integrum.detecting.detect import UNREADABLE, Detected, detect_sample
 from integrum.detecting.sample import Sample, take_sample
 from integrum.detecting.sheet import SheetDetected, detect_sheet
+from integrum.detecting.together import judged_together
 from integrum.plan.layout import Layout
 from integrum.plan.model import Plan
 from integrum.problems import SourceFault
+from integrum.sources.foreign import START, kind_of_file
 from integrum.sources.source import Source
 from integrum.workbooks.places import number
 from integrum.workers import ahead
@@ -55,7 +57,7 @@ def detect_layouts(
         for source, layout in zip(sources, said, strict=True)
     ]
     results = (one for some in ahead(executor, partial(detect_some, scratch=scratch), groups) for one in some)
-    for at, one in zip(guessed, results, strict=True):
+    for at, one in zip(guessed, judged_together(list(results)), strict=True):
         found[at] = one
     return found
 
@@ -65,7 +67,8 @@ def detect_some(sources: Sequence[Source], scratch: Path | None = None) -> list[
     samples: list[Sample | None] = []
     for source in sources:
         try:
-            samples.append(take_sample(source))
+            sample = take_sample(source)
+            samples.append(None if source.sheet is None and kind_of_file(sample.head[:START]) else sample)
         except (OSError, SourceFault):
             samples.append(None)
     pairs = list(zip(sources, samples, strict=True))

@@ -7,7 +7,6 @@ from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from math import exp
 
-from integrum.detecting import costs
 from integrum.detecting.body import Body
 from integrum.detecting.endings import is_note, is_summary
 from integrum.detecting.footers import footer_of

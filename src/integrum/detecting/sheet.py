@@ -228,6 +228,7 @@ def _detected(
         second,
         column,
         is_table=not _is_cover(table, end - first),
+        doubt=shape.doubt,
     )
 
 

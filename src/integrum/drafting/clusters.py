@@ -10,6 +10,7 @@ from typing import Any
 from integrum.columns.names import loosened
 from integrum.detecting.detect import Detected
 from integrum.detecting.sheet import SheetDetected
+from integrum.plan.layout import is_ascii_like
 from integrum.reading.head import Head
 from integrum.surveying.findings import Survey
 
@@ -21,6 +22,7 @@ _KEYS = (
     "decimal_mark",
     "thousands_mark",
     "header_rows",
+    "header_from_column",
     "units_row",
     "comment_mark",
 )
@@ -100,12 +102,14 @@ def _clusters(survey: Survey, group: int) -> list[Cluster]:
     for at in sorted(at_hand, key=lambda at: len(survey.layouts[at].free)):
         found = survey.layouts[at]
         says = {key: getattr(found.layout, key) for key in _KEYS if key not in found.free}
+        ascii_like = is_ascii_like(found.layout.encoding)
         says["none"] = found.layout.first_row or 0 if found.layout.header_row == "none" else None
         columns = Columns.of(found)
         fits = [
             one
             for one in clusters
             if all(one.known.get(key, value) == value for key, value in says.items())
+            and is_ascii_like(one.known.get("encoding", "utf-8")) == ascii_like
             and (columns is None or columns.joined(one.columns))
         ]
         cluster = max(fits, key=lambda one: len(one.members)) if fits else Cluster(group)

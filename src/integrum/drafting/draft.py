@@ -4,19 +4,21 @@ from __future__ import annotations
 
 import os
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from pathlib import Path
 
 from integrum.arrow.arrays import texts
-from integrum.drafting.grouping import LayoutGroup, layout_groups
+from integrum.drafting.grouping import LayoutGroup, apart, layout_groups
+from integrum.engine.layouts import choose_layouts
 from integrum.errors import NothingFound
 from integrum.naming.proposal import fitting, propose
 from integrum.plan.layout import Layout
 from integrum.plan.model import Column, Plan, Provenance, Sources
 from integrum.plan.toml import Remarks, moved, write_plan
-from integrum.problems import Problem, clipped
+from integrum.problems import Problem, SourceFault, clipped
 from integrum.surveying.findings import Survey
 from integrum.values.evidence import EMPTY, kinds, verdict
+from integrum.workers import threads
 
 
 @dataclass(frozen=True)
@@ -124,12 +126,13 @@ def draft_from(survey: Survey, folder: Path) -> Draft:
         for name, values in survey.identifiers.items()
         if name not in {column.name for column in columns}
     ]
-    groups = layout_groups(survey, folder)
+    groups, proven = _tried(layout_groups(survey, folder), survey, [*first, *columns], provenance, folder)
     proposed = propose(list(dict.fromkeys(one.file for one in survey.sources)))
     scheme = proposed.scheme if proposed else ""
     for group in groups:
         lines = [*group.evidence, *_about_names(group.sources, group.names, scheme)]
-        if group.sources.layout == Layout() and group.evidence:
+        plain = group.sources.layout == Layout() and not group.sources.layouts
+        if plain and group.evidence:
             lines = lines[1:]  # nothing was guessed that is not the rule anyway
         if lines:
             remarks["sources", group.sources.key] = lines
@@ -138,11 +141,40 @@ def draft_from(survey: Survey, folder: Path) -> Draft:
     seen = tuple(
         one
         for one in survey.problems
-        if one.code == "second-table"
+        if one.code in ("second-table", "encoding-unclear", "much-left-out")
         or (one.code == "passed-over" and any(one.source.endswith(name) for name in passed))
     )
     _remark_tables(remarks, seen, groups)
-    return Draft(plan, remarks, folder, seen, survey)
+    return Draft(plan, remarks, folder, seen, survey, proven)
+
+
+def _tried(
+    groups: Sequence[LayoutGroup],
+    survey: Survey,
+    columns: Sequence[Column],
+    provenance: Provenance,
+    folder: Path,
+) -> tuple[list[LayoutGroup], dict[int, Layout]]:
+    """The groups after the rule was tried that tells several layouts apart, and the layout of each source that it is for."""
+    if not any(group.layout_of for group in groups):
+        return list(groups), {}
+    plan = Plan([group.sources for group in groups], columns, provenance)
+    result: list[LayoutGroup] = []
+    proven: dict[int, Layout] = {}
+    with threads() as pool:
+        for number, group in enumerate(groups, 1):
+            numbers = list(group.layout_of)
+            sources = [replace(survey.found[at], group=number) for at in numbers]
+            chosen = choose_layouts(plan, sources, pool) if numbers else []
+            odd = [
+                at
+                for at, one in zip(numbers, chosen, strict=True)
+                if isinstance(one.head, SourceFault) or one.layout != group.layout_of[at]
+            ]
+            parts = apart(survey, group, odd, folder) if odd else [group]
+            proven |= parts[0].layout_of
+            result += parts
+    return result, proven
 
 
 def _remark_tables(
@@ -171,10 +203,11 @@ def _identifier(name: str, values: Sequence[str | None]) -> Column:
 def _about_names(group: Sources, names: Sequence[str], scheme: str) -> list[str]:
     """A scheme for the names of a group that has none: that of all names, when they show one, or its own."""
     made = None if group.ids else fitting(scheme, names) if scheme else propose(names)
-    if made is None or not made.fits:
+    if made is None or not made.fits or made.others:
+        made = None if group.ids else propose(names)
+    if made is None or not made.fits or made.others:
         return []
-    others = f"; not {', '.join(made.others[:3])}" if made.others else ""
-    lines = [f"{made.fits:,} of {len(names):,} names show a scheme{others}"]
+    lines = [f"all {made.fits:,} names show a scheme"]
     return [*lines, "name its parts as you like, and they become columns:", f'ids = "{made.scheme}"']
 
 

@@ -4,32 +4,54 @@ from __future__ import annotations
 
 import os
 from collections import Counter
-from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field, replace
 from math import inf
 from pathlib import Path
 from typing import Any
 
 from integrum.drafting.clusters import Cluster, clusters_of, common_names, files_of, sheets_in
+from integrum.drafting.proof import reads_alike
 from integrum.plan.layout import Layout
 from integrum.plan.model import Sources
 from integrum.reading.head import Head
 from integrum.surveying.findings import Survey
 from integrum.workbooks.places import letters
 
+# so many sources of which a guess is not certain are named
+_DOUBTS = 3
+
 
 @dataclass(frozen=True)
 class LayoutGroup:
-    """A group of sources with its layout, the evidence for it, the names of its files and those of its sources."""
+    """A group of sources with its layout or layouts.
+
+    Attributes
+    ----------
+    sources
+        The group.
+    evidence
+        What speaks for it, a line each.
+    names
+        The names of its files.
+    members
+        The names of its sources.
+    layout_of
+        By the number of a source in the survey, the layout that it shall be read by; only where there are several.
+    """
 
     sources: Sources
     evidence: tuple[str, ...]
     names: tuple[str, ...]
     members: frozenset[str] = frozenset()
+    layout_of: Mapping[int, Layout] = field(default_factory=dict)
 
 
 def layout_groups(survey: Survey, folder: Path) -> list[LayoutGroup]:
-    """Divide the groups of a survey until each has one layout.
+    """Give the groups of a survey their layouts.
+
+    Sources that are written in several ways make a group with several layouts. Sheets are divided into groups with one
+    layout each, as a plan tells them apart by their names.
 
     Parameters
     ----------
@@ -45,34 +67,116 @@ def layout_groups(survey: Survey, folder: Path) -> list[LayoutGroup]:
     """
     made: list[LayoutGroup] = []
     for number, group in enumerate(survey.groups, 1):
-        clusters = clusters_of(survey, number)
-        if group.layout != Layout() or not clusters:
+        clusters = _proven(survey, clusters_of(survey, number))
+        if group.layout != Layout() or group.layouts or not clusters:
             names = tuple(dict.fromkeys(one.file for one in survey.sources if one.group == number))
             every = frozenset(one.source for one in survey.sources if one.group == number)
             made.append(LayoutGroup(group, (), names, every))
-            continue
-        for order, cluster in enumerate(clusters):
-            others = clusters[1:] if order == 0 else []
-            made.append(_made(survey, group, cluster, others, folder, whole=len(clusters) == 1))
+        elif len(clusters) > 1 and not any(
+            survey.sources[at].sheet for one in clusters for at in one.members
+        ):
+            made.append(_with_layouts(survey, group, clusters))
+        else:
+            for order, cluster in enumerate(clusters):
+                others = clusters[1:] if order == 0 else []
+                made.append(_made(survey, group, cluster, others, folder, whole=len(clusters) == 1))
     return made
+
+
+def apart(survey: Survey, made: LayoutGroup, odd: Sequence[int], folder: Path) -> list[LayoutGroup]:
+    """Take sources that no layout of a group fits by the rule out of it, each into a group of its own."""
+    group = made.sources
+    left = [at for at in made.layout_of if at not in odd]
+    names = {survey.sources[at].file for at in odd}
+    layouts = tuple(one for one in group.layouts if any(made.layout_of[at] == one for at in left))
+    several = len(layouts) > 1
+    excluded = [*group.exclude, *(_literal(name) for name in sorted(names))]
+    kept = replace(
+        group,
+        exclude=list(dict.fromkeys(excluded)),
+        layouts=layouts if several else (),
+        layout=Layout() if several or not layouts else layouts[0],
+    )
+    said = f"{', '.join(sorted(names)[:3])}{' and more' if len(names) > 3 else ''}: read by a group of their own below"
+    result = [
+        LayoutGroup(
+            kept,
+            (*made.evidence, said),
+            tuple(name for name in made.names if name not in names),
+            frozenset(survey.sources[at].source for at in left),
+            {at: made.layout_of[at] for at in left} if several else {},
+        )
+    ]
+    absolute = all(os.path.isabs(place) for place in group.find)
+    for at in odd:
+        name = survey.sources[at].file
+        place = os.path.join(survey.base, name)
+        find = [place if absolute else Path(os.path.relpath(place, folder)).as_posix()]
+        alone = replace(
+            group, find=find, exclude=(), layouts=(), layout=made.layout_of[at], expect=None, group=""
+        )
+        line = "on its own, as no rule tells its layout from the others of its folder"
+        result.append(LayoutGroup(alone, (line,), (name,), frozenset({survey.sources[at].source})))
+    return result
+
+
+def _proven(survey: Survey, clusters: Sequence[Cluster]) -> list[Cluster]:
+    """Clusters whose common layout reads every member as its own guess does; members for which it does not stand apart."""
+    result: list[Cluster] = []
+    for cluster in clusters:
+        shared = _layout_of(survey, cluster)
+        others: dict[str, Cluster] = {}
+        for at in list(cluster.members):
+            own, head, source = survey.learned[at].layout, survey.heads[at], survey.found[at]
+            if isinstance(head, Head) and not reads_alike(source, head, own, source.written(shared)):
+                cluster.members.remove(at)
+                other = others.setdefault(
+                    repr(own), Cluster(cluster.group, [], cluster.known, cluster.columns)
+                )
+                other.members.append(at)
+        result += [one for one in (cluster, *others.values()) if one.members]
+    return sorted(result, key=lambda one: (-len(one.members), min(one.members)))
+
+
+def _with_layouts(survey: Survey, group: Sources, clusters: Sequence[Cluster]) -> LayoutGroup:
+    """A group whose sources are written in several ways."""
+    layouts = [_layout_of(survey, cluster) for cluster in clusters]
+    layout_of = {
+        at: layout for cluster, layout in zip(clusters, layouts, strict=True) for at in cluster.members
+    }
+    evidence = []
+    for number, (cluster, layout) in enumerate(zip(clusters, layouts, strict=True), 1):
+        first = survey.sources[min(cluster.members)].source
+        count = len(cluster.members)
+        said = f"layout {number}: {count:,} source{'s' if count > 1 else ''}, {'such as ' if count > 1 else ''}{first}"
+        evidence += [said, *_evidence(survey, sorted(cluster.members), layout)[1:]]
+    distinct = list({repr(layout): layout for layout in layouts}.values())
+    names = tuple(dict.fromkeys(survey.sources[at].file for at in sorted(layout_of)))
+    members = frozenset(survey.sources[at].source for at in layout_of)
+    return LayoutGroup(replace(group, layouts=distinct), tuple(evidence), names, members, layout_of)
+
+
+def _layout_of(survey: Survey, cluster: Cluster) -> Layout:
+    """The layout that the members of a cluster share."""
+    members = sorted(cluster.members)
+    layouts = [survey.layouts[at].layout for at in members]
+    known = {key: value for key, value in cluster.known.items() if key != "none"}
+    footers = dict.fromkeys(text for layout in layouts for text in layout.footer_from)
+    where: dict[str, Any] = {"header_row": layouts[0].header_row, "first_row": layouts[0].first_row}
+    if len({layout.header_row for layout in layouts}) > 1:
+        where = {"header_has": common_names(survey, members)[:6]}
+    if cluster.columns:
+        first, end = cluster.columns.first, cluster.columns.end
+        where["first_column"] = letters(first) if first > 1 else ""
+        where["last_column"] = letters(end) if cluster.columns.behind < inf else ""
+    return Layout(**known, **where, footer_from=list(footers))
 
 
 def _made(
     survey: Survey, group: Sources, cluster: Cluster, others: Sequence[Cluster], folder: Path, whole: bool
 ) -> LayoutGroup:
     members = sorted(cluster.members)
-    layouts = [survey.layouts[at].layout for at in members]
-    known = {key: value for key, value in cluster.known.items() if key != "none"}
-    rows = Counter(layout.header_row for layout in layouts)
-    footers = dict.fromkeys(text for layout in layouts for text in layout.footer_from)
-    where: dict[str, Any] = {"header_row": layouts[0].header_row, "first_row": layouts[0].first_row}
-    if len(rows) > 1:
-        where = {"header_has": common_names(survey, members)[:6]}
-    if cluster.columns:
-        first, end = cluster.columns.first, cluster.columns.end
-        where["first_column"] = letters(first) if first > 1 else ""
-        where["last_column"] = letters(end) if cluster.columns.behind < inf else ""
-    layout = Layout(**known, **where, footer_from=list(footers))
+    layout = _layout_of(survey, cluster)
     group = replace(group, sheets=_sheets(survey, group, cluster, others, whole))
     if whole:
         sources = replace(group, layout=layout)
@@ -91,15 +195,25 @@ def _made(
         sources = replace(sources, expect=expect)
     names = tuple(dict.fromkeys(survey.sources[at].file for at in members))
     every = frozenset(survey.sources[at].source for at in members)
-    return LayoutGroup(sources, (*_evidence(survey, members, rows), *said), names, every)
+    return LayoutGroup(sources, (*_evidence(survey, members, layout), *said), names, every)
 
 
-def _evidence(survey: Survey, members: Sequence[int], rows: Counter[Any]) -> list[str]:
-    sure = min(survey.layouts[at].confidence for at in members)
-    lines = [
-        f"layout guessed from {len(members):,} source{'s' if len(members) > 1 else ''}; the least sure is {sure:.0%}"
-    ]
-    if len(rows) > 1:
+def _evidence(survey: Survey, members: Sequence[int], layout: Layout) -> list[str]:
+    lines = [f"layout guessed from {len(members):,} source{'s' if len(members) > 1 else ''}"]
+    doubtful = sorted(
+        (at for at in members if survey.layouts[at].confidence < 1),
+        key=lambda at: survey.layouts[at].confidence,
+    )
+    for at in doubtful[:_DOUBTS]:
+        one = survey.layouts[at]
+        lines.append(
+            f"{survey.sources[at].source}: {one.confidence:.0%} sure"
+            + (f"; {one.doubt}" if one.doubt else "")
+        )
+    if len(doubtful) > _DOUBTS:
+        lines.append(f"and {len(doubtful) - _DOUBTS:,} more of which the guess is not certain")
+    rows = Counter(survey.layouts[at].layout.header_row for at in members)
+    if layout.header_has:
         said = ", ".join(
             f"row {row} in {count:,}" for row, count in sorted(rows.items(), key=lambda item: str(item[0]))
         )

@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
+from collections.abc import Mapping
+from dataclasses import dataclass, field, replace
 
 from integrum.columns.binding import Bound
 from integrum.engine.inspecting import Inspection
@@ -22,7 +23,7 @@ class Admission:
     """
 
     keep_duplicates: bool
-    _first_with: dict[tuple[str, int], str] = field(default_factory=dict)
+    _first_with: dict[tuple[str, int], tuple[str, Mapping[str, str | None]]] = field(default_factory=dict)
 
     def decide(
         self, source: Source, seen: Inspection, bound: Bound | None, identified: Identified
@@ -44,11 +45,25 @@ class Admission:
             return identified.problems[0].code, []
         if bound and bound.refused:
             return next(one.code for one in bound.problems if one.severity == "error"), []
-        twin = self._first_with.setdefault((seen.content, seen.size), source.name)
+        first = self._first_with.setdefault((seen.content, seen.size), (source.name, identified.values))
+        twin, others = first
         if twin == source.name:
             return "", []
+        differ = [name for name, value in identified.values.items() if others.get(name) != value]
+        if differ and not _has_rows(seen):
+            return "", []  # an empty month is no copy of another
         said = same_content(twin, self.keep_duplicates, source.sheet is not None)
+        if differ:
+            values = ", ".join(
+                f"{name} is {identified.values[name]!r}, there {others.get(name)!r}" for name in differ[:3]
+            )
+            said = replace(said, message=f"{said.message}; but {values}")
         return "" if self.keep_duplicates else said.code, [said]
+
+
+def _has_rows(seen: Inspection) -> bool:
+    """Whether a source has rows below its header; one that is cut again has more than a piece of them."""
+    return seen.pieces is None or any(piece.rows for piece in seen.pieces)
 
 
 def _of_fault(fault: SourceFault) -> Problem:

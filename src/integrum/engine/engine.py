@@ -13,6 +13,7 @@ from integrum.engine.feed import feed
 from integrum.engine.inspecting import Candidate, Inspection
 from integrum.engine.job import Job, Worked
 from integrum.engine.ledger import SourceSummary, about_rows, check_law
+from integrum.engine.siblings import about_headers, unlike_siblings
 from integrum.engine.tally import Tally
 from integrum.engine.trust import with_seen
 from integrum.engine.variants import families_of, variants_of
@@ -30,6 +31,13 @@ from integrum.workers import Watch, ahead, workers_of
 
 # so many lines right above a header may be data that a guess has cut off
 _LINES_ABOVE = 2
+
+_NUL = Problem(
+    "warning",
+    "nul-bytes",
+    message="its text has NUL characters, which hardly belong there; they are in the table",
+    hint="was the file written by a device that lost power? ask for a whole copy",
+)
 
 Result = TypeVar("Result", bound=Worked)
 
@@ -204,9 +212,14 @@ class Engine:
             self._problems[number].append(problem)
         for number, summary in enumerate(self.summaries):
             self._problems[number] += about_rows(summary)
+            if number in self.inspections and self.inspections[number].nul:
+                self.tell(number, _NUL)
+        for number, problem in unlike_siblings(self.summaries, self.inspections):
+            self.tell(number, problem)
         return [
             *intake.problems,
             *against_expectation(intake.plan, intake.sources, intake.identified),
+            *about_headers(self.families, self.family_of, self.summaries),
             *(problem for found in self._problems for problem in found),
         ]
 

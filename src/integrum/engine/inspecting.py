@@ -8,7 +8,7 @@ from dataclasses import dataclass, replace
 from blake3 import blake3
 
 from integrum.columns.binding import Binding
-from integrum.plan.layout import Layout
+from integrum.plan.layout import Layout, is_ascii_like
 from integrum.problems import SourceFault
 from integrum.reading.cutting import PIECE, cut
 from integrum.reading.head import NO_LINE_END, Head
@@ -66,6 +66,10 @@ class Inspection:
         Where its rows lie; None when they have to be cut again, as no part can be read on its own.
     fault
         Why the source has to be set aside, if so.
+    ends_closed
+        Whether its last byte belongs to a line end.
+    nul
+        Whether there are NUL characters in its text.
     """
 
     source: int
@@ -76,6 +80,8 @@ class Inspection:
     footer: int = 0
     pieces: tuple[Piece, ...] | None = ()
     fault: SourceFault | None = None
+    ends_closed: bool = True
+    nul: bool = False
 
 
 def inspect_some(candidates: Sequence[Candidate]) -> list[Inspection]:
@@ -111,6 +117,8 @@ def inspect(one: Candidate) -> Inspection:
         comment,
         footer,
         None if again else tuple(piece for piece in pieces if piece.rows or piece.footer),
+        ends_closed=seen.end in (b"\n", b"\r", b"\0", b""),
+        nul=seen.nul and is_ascii_like(one.layout.encoding),
     )
 
 
@@ -134,13 +142,15 @@ class _Counted:
     """Hand bytes on and count them."""
 
     def __init__(self, hand_on: Callable[[bytes], object]) -> None:
-        self.size = 0
+        self.size, self.end, self.nul = 0, b"", False
         self._hand_on = hand_on
 
     def __call__(self, data: bytes) -> None:
         """Take the next bytes."""
         still_wanted()
         self.size += len(data)
+        self.end = data[-1:] or self.end
+        self.nul = self.nul or b"\0" in data
         self._hand_on(data)
 
 

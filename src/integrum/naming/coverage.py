@@ -7,11 +7,13 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from itertools import product
 
+from integrum.naming.expectation import tidied_expectation
 from integrum.naming.identifiers import Identified
-from integrum.plan.model import Sources
+from integrum.plan.model import Plan
 from integrum.sources.order import natural_key
 
-MOST_DOWN, MOST_ACROSS = 40, 20
+MOST_DOWN, MOST_ACROSS, MOST_ABSENT = 40, 20, 20
+_MOST_HOLES = 0.5
 
 
 @dataclass(frozen=True)
@@ -45,6 +47,17 @@ class Coverage:
         said += [f"{across:,} more of {self.across}"] if across > 0 else []
         return f"and {' and '.join(said)}" if said else ""
 
+    @property
+    def absent(self) -> list[str]:
+        """The combinations that no source has, in words; none where most are absent and none is expected."""
+        every = [(row, column) for row in self.rows for column in self.columns if row and column]
+        holes = [pair for pair in every if pair not in self.counts]
+        if self.expected:
+            holes = [pair for pair in holes if pair in self.expected]
+        elif len(holes) > _MOST_HOLES * len(every):
+            return []
+        return [f"{self.down} = {row}, {self.across} = {column}" for row, column in holes]
+
     def cell(self, row: str, column: str) -> str:
         """What a cell shows: a count, ``absent`` where one was expected, or ``-``."""
         count = self.counts.get((row, column), 0)
@@ -63,16 +76,27 @@ class Coverage:
         for name, *cells in table:
             numbers = (cell.rjust(width) for cell, width in zip(cells, widths[1:], strict=True))
             lines.append("  " + "  ".join([name.ljust(widths[0]), *numbers]))
-        return "\n".join([*lines, f"  {self.cut}"] if self.cut else lines)
+        if self.cut:
+            lines.append(f"  {self.cut}")
+        return "\n".join([*lines, *self.missing_lines()])
+
+    def missing_lines(self) -> list[str]:
+        """Lines that name the combinations that no source has."""
+        absent = self.absent
+        if not absent:
+            return []
+        more = [f"  and {len(absent) - MOST_ABSENT:,} more"] if len(absent) > MOST_ABSENT else []
+        count = f"{len(absent):,} combination{'s' if len(absent) > 1 else ''}"
+        return [f"{count} without a source", *(f"  {each}" for each in absent[:MOST_ABSENT]), *more]
 
 
-def coverage_of(groups: Sequence[Sources], identified: Sequence[Identified]) -> Coverage | None:
-    """The coverage of the first two identifiers that vary, or of those that the plan expects.
+def coverage_of(plan: Plan, identified: Sequence[Identified]) -> Coverage | None:
+    """The coverage of the first two identifiers that vary, or of those that the plan expects; the longer one runs down.
 
     Parameters
     ----------
-    groups
-        The groups of sources.
+    plan
+        The plan.
     identified
         The identifiers of all sources.
 
@@ -81,15 +105,16 @@ def coverage_of(groups: Sequence[Sources], identified: Sequence[Identified]) -> 
     Coverage or None
         None when there are no two such identifiers.
     """
-    wanted = next((group.expect for group in groups if isinstance(group.expect, Mapping)), {})
-    names = list(wanted) or list(dict.fromkeys(name for group in groups for name in group.identifiers))
+    expect = next((group.expect for group in plan.sources if isinstance(group.expect, Mapping)), {})
+    wanted = tidied_expectation(expect, plan)
+    names = list(wanted) or list(plan.identifiers)
     found = {
         name: {one.values.get(name) or "" for one in identified} | set(wanted.get(name, ())) for name in names
     }
     varying = [name for name in names if len(found[name]) > 1]
     if len(varying) < 2:
         return None
-    down, across = varying[:2]
+    down, across = sorted(varying[:2], key=lambda name: -len(found[name]))
     counts = Counter((one.values.get(down) or "", one.values.get(across) or "") for one in identified)
     expected = frozenset(product(wanted.get(down, ()), wanted.get(across, ())))
     rows, columns = (tuple(sorted(found[name], key=natural_key)) for name in (down, across))

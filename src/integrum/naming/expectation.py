@@ -5,10 +5,13 @@ from __future__ import annotations
 from collections.abc import Iterator, Mapping, Sequence
 from itertools import product
 
+from integrum.arrow.arrays import texts
+from integrum.columns.binding import conversion
 from integrum.naming.identifiers import Identified
 from integrum.plan.model import Plan, Sources
 from integrum.problems import Problem
 from integrum.sources.source import Source
+from integrum.values.pipeline import convert
 
 
 def against_expectation(
@@ -38,12 +41,33 @@ def against_expectation(
         if isinstance(group.expect, int):
             problems += _by_number(group, names)
         elif isinstance(group.expect, Mapping):
-            problems += _by_identifiers(group.expect, names, [identified[at] for at in here])
+            problems += _by_identifiers(
+                tidied_expectation(group.expect, plan), names, [identified[at] for at in here]
+            )
         elif group.expect is not None:
             problems += _by_name(group.expect, names, files)
         there = {*names, *files}
         problems += [_no_such_label(label) for label in group.labels if label not in there]
     return problems
+
+
+def tidied_expectation(expect: Mapping[str, Sequence[str]], plan: Plan) -> dict[str, tuple[str, ...]]:
+    """What is expected of identifiers, in the form that their values have in the table; texts may stand as in the names.
+
+    Examples
+    --------
+    >>> from integrum.plan.model import Column
+    >>> plan = Plan([Sources("x", ids="{lake}.csv")], [Column("lake", values={"amb": "Ambermere"})])
+    >>> tidied_expectation({"lake": ["amb", "Ambermere", "qui"]}, plan)
+    {'lake': ('Ambermere', 'qui')}
+    """
+    columns = {column.name: column for column in plan.table_columns}
+    tidied = {}
+    for name, values in expect.items():
+        done = convert(texts(list(values)), conversion(columns[name])).text.to_pylist()
+        both = (own if made is None else made for own, made in zip(values, done, strict=True))
+        tidied[name] = tuple(dict.fromkeys(both))
+    return tidied
 
 
 def _no_such_label(label: str) -> Problem:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import os
 from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import UTC, datetime
 from functools import lru_cache
 
@@ -19,6 +19,9 @@ from integrum.reading.head import Head
 from integrum.sources.source import Source
 from integrum.sources.suffixes import WORKBOOKS, unpacked_name
 from integrum.values.pipeline import convert
+
+# from so many sources on whose names do not fit, one problem names them; and so many names are written out
+_MANY_MISNAMED, _NAMED = 4, 12
 
 
 @dataclass(frozen=True)
@@ -80,10 +83,28 @@ def identify(
             values[at][name] = text
             if order in bad:
                 problems[at].append(_not_of_type(sources[at], columns[name], raw[at][0][name]))
+    _join_misnamed(problems)
     return [
         Identified(found, tuple(said), refused)
         for found, said, (_, _, refused) in zip(values, problems, raw, strict=True)
     ]
+
+
+def _join_misnamed(problems: list[list[Problem]]) -> None:
+    """Say once for many sources that their names do not fit; an error stays with its source, which is set aside."""
+    every = [one for found in problems for one in found if one.code == "path-does-not-fit"]
+    if len(every) < _MANY_MISNAMED or any(one.severity == "error" for one in every):
+        return
+    names = ", ".join(one.source for one in every[1:_NAMED])
+    more = f", and {len(every) - _NAMED:,} more" if len(every) > _NAMED else ""
+    first = replace(
+        every[0],
+        message=f"{every[0].message}; {len(every) - 1:,} others do not fit either: {names}{more}",
+    )
+    for found in problems:
+        found[:] = [
+            first if one is every[0] else one for one in found if one is every[0] or one.code != first.code
+        ]
 
 
 class _Reader:

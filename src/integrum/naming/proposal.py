@@ -6,6 +6,7 @@ import re
 from collections import Counter
 from collections.abc import Sequence
 from dataclasses import dataclass
+from itertools import combinations
 
 from integrum.plan.scheme import Scheme
 from integrum.sources.suffixes import unpacked_name
@@ -68,9 +69,26 @@ def propose(names: Sequence[str]) -> Proposal | None:
     for text in candidates:
         if not text:
             continue
-        made = fitting(text + suffix, names)
+        made = _widened(text + suffix, names)
         if len(made.others) <= _MOST_NOT_FITTING * len(names) and (best is None or made.fits > best.fits):
             best = made
+    return best
+
+
+def _widened(scheme: str, names: Sequence[str]) -> Proposal:
+    """A scheme, with the identifiers marked that have to contain their separator if all names shall fit."""
+    best = fitting(scheme, names)
+    slots = Scheme(scheme).names
+    for count in (1, 2):
+        if not best.others:
+            return best
+        for some in combinations(slots, count):
+            wide = scheme
+            for name in some:
+                wide = wide.replace(f"{{{name}}}", f"{{{name}+}}")
+            made = fitting(wide, names)
+            if made.fits > best.fits:
+                best = made
     return best
 
 

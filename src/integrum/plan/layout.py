@@ -182,3 +182,14 @@ def _encoding(value: Any) -> None:
         fits = False
     if not fits:
         raise PlanError(expected("the name of an encoding, such as utf-8 or cp1252", value), "encoding")
+
+
+def is_ascii_like(encoding: str) -> bool:
+    """Whether a text of ASCII reads the same in an encoding.
+
+    Examples
+    --------
+    >>> is_ascii_like("cp1252"), is_ascii_like("utf-16")
+    (True, False)
+    """
+    return "ascii".encode(encoding) == b"ascii"

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Callable, Iterator, Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from integrum.errors import PlanError
 
@@ -103,9 +103,9 @@ class Scheme:
     def fit(self, path: str, accepts: Accepts | None = None) -> Fit:
         """Hold a path against the scheme.
 
-        A reading in which fewer parts are absent goes before one in which more are. Then one in which only
-        the identifiers marked with ``+`` contain their separator goes before others. If more than one is
-        left, the path is ambiguous: that is no guess of ours to make.
+        A reading in which fewer parts are absent goes before one in which more are. Then one in which fewer identifiers
+        contain the text that separates them goes before others; those marked with ``+`` may contain it. If more than one
+        is left, the path is ambiguous, and is not guessed.
 
         Parameters
         ----------
@@ -126,43 +126,48 @@ class Scheme:
         if not chosen:
             return Fit(None, reader.reason())
         if len(chosen) > 1:
-            one, two = (", ".join(f"{name} = {value!r}" for name, value in each) for each in chosen[:2])
-            return Fit(None, f'"{end}" fits in more than one way: {one}; or {two}')
+            return Fit(None, _in_two_ways(end, *chosen[:2]))
         values = dict(chosen[0])
         return Fit({name: values.get(name, "") for name in self.names})
 
 
+def _in_two_ways(end: str, one: Values, two: Values) -> str:
+    said = "; or ".join(", ".join(f"{name} = {value!r}" for name, value in each) for each in (one, two))
+    other = dict(two)
+    name = next((name for name, value in one if other.get(name) != value), "")
+    remedy = f"; write {{{name}+}} for the identifier that may contain its separator" if name else ""
+    return f'"{end}" fits in more than one way: {said}{remedy}'
+
+
 @dataclass(frozen=True)
 class _Best:
-    """The best readings of the rest of a path: those with the fewest absent parts, two of a kind at the most.
+    """The best readings of the rest of a path, two at the most.
 
     Attributes
     ----------
     absent
         How many parts are absent in them.
-    strict, loose
-        Those in which only identifiers marked with ``+`` contain their separator, and the others.
+    loose
+        How many identifiers contain the text that separates them from their neighbours, without being marked with ``+``.
+    readings
+        The values.
     """
 
     absent: int
-    strict: tuple[Values, ...] = ()
-    loose: tuple[Values, ...] = ()
+    loose: int
+    readings: tuple[Values, ...]
 
     def joined(self, other: _Best) -> _Best:
-        """The best of two."""
-        if self.absent != other.absent:
-            return min(self, other, key=lambda one: one.absent)
-        strict, loose = (
-            tuple(dict.fromkeys(one + two))[:2]
-            for one, two in ((self.strict, other.strict), (self.loose, other.loose))
-        )
-        return _Best(self.absent, strict, loose)
+        """The best of two: fewer absent parts go first, then fewer identifiers with a separator in them."""
+        own, its = (self.absent, self.loose), (other.absent, other.loose)
+        if own != its:
+            return self if own < its else other
+        return _Best(self.absent, self.loose, tuple(dict.fromkeys(self.readings + other.readings))[:2])
 
     def behind(self, name: str, value: str, strict: bool) -> _Best:
         """The same readings behind the value of an identifier."""
         here = ((name, value),)
-        plain, loose = (tuple(here + rest for rest in each) for each in (self.strict, self.loose))
-        return _Best(self.absent, plain, loose) if strict else _Best(self.absent, (), (plain + loose)[:2])
+        return _Best(self.absent, self.loose + (not strict), tuple(here + rest for rest in self.readings))
 
 
 @dataclass(frozen=True, eq=False)
@@ -178,7 +183,7 @@ class _Link:
     inner
         What an optional part begins with, up to the end of all.
     begins
-        The letters that it can begin with, as far as they are given.
+        The texts that it can begin with, as far as they are given.
     """
 
     part: Part
@@ -190,7 +195,7 @@ class _Link:
 def _chain(parts: tuple[Part, ...], then: _Link | None) -> _Link | None:
     for part in reversed(parts):
         inner = _chain(part.parts, then) if isinstance(part, Optional) else None
-        begins = frozenset(part.text[0] if isinstance(part, Text) else "")
+        begins = frozenset({part.text} if isinstance(part, Text) else ())
         if isinstance(part, Optional):
             begins = begins.union(*(link.begins for link in (inner, then) if link))
         then = _Link(part, then, inner, begins)
@@ -211,7 +216,7 @@ class _Reader:
     def best(self, link: _Link | None) -> tuple[Values, ...]:
         """The best reading; more than one where none is the best, and none where the path does not fit."""
         found = self._rest(link, 0, "")
-        return (found.strict or found.loose) if found else ()
+        return found.readings if found else ()
 
     def reason(self) -> str:
         """Why the path does not fit."""
@@ -234,18 +239,18 @@ class _Reader:
     def _read(self, link: _Link | None, at: int, before: str) -> _Best | None:
         if link is None:
             if at == len(self._end):
-                return _Best(0, ((),))
+                return _Best(0, 0, ((),))
             self._note(at, "the end of the name")
             return None
         part = link.part
         if isinstance(part, Text):
             if self._folded.startswith(part.text.lower(), at):
-                return self._rest(link.then, at + len(part.text), part.text[-1])
+                return self._rest(link.then, at + len(part.text), part.text)
             self._note(at, f'"{part.text}"')
             return None
         if isinstance(part, Optional):
             there, absent = self._rest(link.inner, at, before), self._rest(link.then, at, before)
-            absent = absent and _Best(absent.absent + 1, absent.strict, absent.loose)
+            absent = absent and replace(absent, absent=absent.absent + 1)
             return there.joined(absent) if there and absent else there or absent
         return self._slot(part, link.then, at, before)
 
@@ -261,7 +266,8 @@ class _Reader:
             if accepts and not accepts(value):
                 self._refused = True
                 continue
-            strict = slot.wide or not any(separator in value for separator in around)
+            lower = value.lower()
+            strict = slot.wide or not any(separator.lower() in lower for separator in around)
             found = following.behind(slot.name, value, strict)
             best = best.joined(found) if best else found
         return best

@@ -18,6 +18,7 @@ from integrum.reading.plain import is_plain, plain, separator
 from integrum.reading.preamble import Entry, entries
 from integrum.reading.records import Dialect, find_records, spans
 from integrum.reading.stream import TextStream, not_valid
+from integrum.sources.foreign import refuse_foreign
 from integrum.sources.source import Source
 from integrum.values.units import in_name
 from integrum.workbooks.places import letters
@@ -145,6 +146,8 @@ def read_above(source: Source, layout: Layout, take: Callable[[int, str, str], o
 def _opened(source: Source, layout: Layout, take: Callable[[int, str, str], object]) -> Head:
     try:
         with TextStream(source, layout) as stream:
+            if source.sheet is None:
+                refuse_foreign(stream.start)
             return _Opening(stream, source, layout, take).head()
     except OSError as error:
         raise unreadable(error) from error

@@ -9,6 +9,7 @@ from types import TracebackType
 
 from integrum.plan.layout import Layout
 from integrum.problems import SourceFault
+from integrum.sources.foreign import START
 from integrum.sources.source import Source, read_full
 from integrum.workers import still_wanted
 
@@ -35,6 +36,11 @@ class TextStream(AbstractContextManager["TextStream"]):
     seen
         Is called with all bytes of the file, as they are read.
 
+    Attributes
+    ----------
+    start
+        The first bytes of the file.
+
     Raises
     ------
     SourceFault
@@ -45,10 +51,11 @@ class TextStream(AbstractContextManager["TextStream"]):
         self._file = source.open()
         self._seen = seen
         try:
-            start = self._raw(4)
+            start = self._raw(START)
         except BaseException:
             self._file.close()
             raise
+        self.start = start
         bom = next(((mark, name) for mark, name in _BOMS if start.startswith(mark)), None)
         name = _decoder_name(layout.encoding, bom[1] if bom else None)
         self._name = layout.encoding

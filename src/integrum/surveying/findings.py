@@ -116,6 +116,29 @@ class ColumnSurvey:
 
 
 @dataclass(frozen=True)
+class ColumnMapping:
+    """What a column of a plan is filled from.
+
+    Attributes
+    ----------
+    column, type
+        Its name and its type in the plan.
+    headers
+        The header cells that it is filled from, with the number of sources that have each, the most frequent first.
+    identifier
+        Whether it is filled from outside the data rows: from names, sheets or preambles.
+    lacking
+        The sources that have none of them.
+    """
+
+    column: str
+    type: str
+    headers: tuple[tuple[str, int], ...]
+    identifier: bool
+    lacking: tuple[str, ...]
+
+
+@dataclass(frozen=True)
 class Survey:
     """What `integrum.survey` gives back; printing it shows it.
 
@@ -141,6 +164,10 @@ class Survey:
         What was decided about the layout of each source, and what its head is then.
     passed
         Sheets that were looked at and have no table: the number of their group, and their names.
+    mapping
+        Of a survey of a plan: what each of its columns is filled from.
+    unlisted
+        The header cells that no column of the plan claims, with the number of sources that have each.
     found, learned, books
         The sources themselves, and what a run that follows at once need not find out again.
     """
@@ -156,6 +183,8 @@ class Survey:
     layouts: tuple[Detected, ...] = ()
     heads: tuple[Head | SourceFault, ...] = ()
     passed: tuple[tuple[int, str], ...] = ()
+    mapping: tuple[ColumnMapping, ...] = ()
+    unlisted: tuple[tuple[str, int], ...] = ()
     found: tuple[Source, ...] = field(default=(), repr=False)
     learned: tuple[Learned, ...] = field(default=(), repr=False)
     books: Mapping[tuple[object, ...], Any] = field(default_factory=dict, repr=False)

@@ -9,7 +9,7 @@ from dataclasses import replace
 from pathlib import Path
 
 from integrum.columns.union import CountedHeader, unite
-from integrum.detecting.detect import Detected
+from integrum.detecting.detect import UNCLEAR_ENCODING, Detected
 from integrum.detecting.many import detect_layouts
 from integrum.detecting.sheet import SheetDetected
 from integrum.engine.admission import same_content
@@ -21,15 +21,19 @@ from integrum.naming.expectation import against_expectation
 from integrum.naming.identifiers import Identified, identify
 from integrum.plan.model import Plan
 from integrum.problems import Problem
+from integrum.reading.head import Head
 from integrum.reading.heads import read_heads
 from integrum.sources.duplicates import same_as_earlier
 from integrum.sources.find import Found
 from integrum.sources.source import Source
-from integrum.surveying.findings import ColumnSurvey, Evidence, HeaderVariant, Survey
+from integrum.surveying.findings import ColumnMapping, ColumnSurvey, Evidence, HeaderVariant, Survey
 from integrum.surveying.profile import Seen, profile
 from integrum.values.evidence import KINDS, main_kind, verdict
 from integrum.values.units import same_unit
 from integrum.workers import Watch
+
+# so large a part of the rows below a header that a guess leaves out is worth a warning
+_MUCH = 0.1
 
 
 def survey_found(
@@ -93,6 +97,8 @@ def survey_found(
     for number, guess in enumerate(detected):
         if guess.second_table:
             engine.tell(number, _second_table(guess))
+        if guess.doubt == UNCLEAR_ENCODING:
+            engine.tell(number, _unclear(guess))
     seen: dict[tuple[int, int, int], Seen] = {}
     canonical: dict[int, dict[int, frozenset[str]]] = {}
     for done in engine.results(profile):
@@ -103,6 +109,10 @@ def survey_found(
         for (number, position), types in done.canonical.items():
             columns = canonical.setdefault(number, {})
             columns[position] = columns.get(position, types) & types
+    for number, guess in enumerate(detected):
+        head = heads[number]
+        if guess.confidence and isinstance(head, Head) and number not in chosen:
+            engine.tell(number, *_much_left_out(engine.summaries[number], head))
     problems = engine.close(sum(one.ledger.data for one in engine.summaries))
     _fill_up(engine, canonical)
     learned = tuple(
@@ -116,11 +126,12 @@ def survey_found(
         _variants(engine),
         tuple(_columns(engine, seen.values())),
         tuple(problems),
-        coverage_of(plan.sources, identified),
+        coverage_of(plan, identified),
         _by_name(plan, identified),
         detected,
         tuple(heads),
         tuple((source.group, source.sheet.name) for source in passed if source.sheet),
+        *_mapped(engine, plan),
         sources,
         learned,
         _books(found, sources),
@@ -160,7 +171,7 @@ def names_found(plan: Plan, found: Found, executor: Executor) -> Survey:
         *(problem for one in identified for problem in one.problems),
         *twins,
     )
-    coverage, by_name = coverage_of(plan.sources, identified), _by_name(plan, identified)
+    coverage, by_name = coverage_of(plan, identified), _by_name(plan, identified)
     return Survey(tuple(plan.sources), found.base, summaries, (), (), problems, coverage, by_name)
 
 
@@ -203,6 +214,37 @@ def _books(found: Found, sources: Sequence[Source]) -> Mapping[tuple[object, ...
     from integrum.sources.sheets import books_of
 
     return books_of(found, sources)
+
+
+def _unclear(guess: Detected) -> Problem:
+    return Problem(
+        "warning",
+        "encoding-unclear",
+        message=guess.evidence[0] if guess.evidence else UNCLEAR_ENCODING,
+        hint="look at the letters in the table; set encoding in the layout",
+    )
+
+
+def _much_left_out(summary: SourceSummary, head: Head) -> list[Problem]:
+    """Say when a guess leaves out more than a tenth of the rows below a header."""
+    ledger = summary.ledger
+    cut = {
+        "footer": ledger.footer,
+        "comments": ledger.comment - head.parts.get("comment", 0),
+        "repeated header": ledger.repeated_header,
+    }
+    count = sum(cut.values())
+    if not summary.is_assembled or count <= _MUCH * (count + ledger.data) or not ledger.data:
+        return []
+    parts = ", ".join(f"{rows:,} {part}" for part, rows in cut.items() if rows)
+    return [
+        Problem(
+            "warning",
+            "much-left-out",
+            message=f"{count:,} of {count + ledger.data:,} rows below the header are left out: {parts}",
+            hint="integrum survey FILE shows what each row was taken for",
+        )
+    ]
 
 
 def _second_table(guess: Detected) -> Problem:
@@ -279,6 +321,35 @@ def _columns(engine: Engine, seen: Iterable[Seen]) -> list[ColumnSurvey]:
             )
         )
     return result
+
+
+def _mapped(engine: Engine, plan: Plan) -> tuple[tuple[ColumnMapping, ...], tuple[tuple[str, int], ...]]:
+    """What the columns of a plan are filled from in the sources that come in, and the headers that none of them claims."""
+    if not plan.columns:
+        return (), ()
+    present = [number for number, one in enumerate(engine.summaries) if one.is_assembled]
+    headers: list[Counter[str]] = [Counter() for _ in plan.table_columns]
+    lacking: list[list[str]] = [[] for _ in plan.table_columns]
+    unlisted: Counter[str] = Counter()
+    for number in present:
+        family = engine.families[engine.family_of[number]]
+        given = engine.intake.identified[number].values
+        for at, binding in enumerate(family.bound.bindings):
+            headers[at].update(family.header.names[position] for position in binding.positions)
+            if not binding.positions and binding.column not in given:
+                lacking[at].append(engine.summaries[number].source)
+        unlisted.update(name for name, _ in family.bound.unlisted)
+    mapping = tuple(
+        ColumnMapping(
+            column.name,
+            column.type,
+            tuple(found.most_common()),
+            column.name in plan.identifiers,
+            tuple(absent),
+        )
+        for column, found, absent in zip(plan.table_columns, headers, lacking, strict=True)
+    )
+    return mapping, tuple(unlisted.most_common())
 
 
 def _fill_up(engine: Engine, canonical: dict[int, dict[int, frozenset[str]]]) -> None:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from typing import TYPE_CHECKING
 
 from integrum.problems import SEVERITIES, near, number_of
@@ -10,6 +10,11 @@ from integrum.problems import SEVERITIES, near, number_of
 if TYPE_CHECKING:
     from integrum.plan.layout import Layout
     from integrum.surveying.findings import HeaderVariant, Survey
+
+
+# so many sources of which the guess is not certain are named
+_DOUBTS = 3
+_MOST_UNLISTED = 40
 
 
 def survey_lines(survey: Survey) -> list[str]:
@@ -24,10 +29,14 @@ def survey_lines(survey: Survey) -> list[str]:
         lines += ["", "layouts", *(f"  {line}" for line in layout_words(survey))]
     if survey.coverage:
         lines += ["", *str(survey.coverage).splitlines()]
-    if survey.columns:
+    elif not survey.variants:
+        lines += ["", *listed_sources(survey, len(survey.sources))]
+    if survey.mapping:
+        lines += ["", *mapping_lines(survey)]
+    elif survey.columns:
         lines += ["", "columns"]
     wide = max((len(column.name) for column in survey.columns), default=0)
-    for column in survey.columns:
+    for column in () if survey.mapping else survey.columns:
         lines.append(
             f"  {column.name:<{wide}}  {column.type:<8}  {column.filled:,} value{_s(column.filled)}, "
             f"{column.sources:,} source{_s(column.sources)}"
@@ -50,12 +59,25 @@ def layout_words(survey: Survey) -> list[str]:
         header = _header_words(survey.layouts[members[0]].layout, rows)
         names = [survey.sources[at].source for at in members]
         more = f" and {len(names) - 2:,} more" if len(names) > 2 else ""
-        sure = min(survey.layouts[at].confidence for at in members)
         said = ", ".join(part for part in (header, words) if part)
-        lines.append(f"{len(members):,} × {said} (least sure: {sure:.0%}): {', '.join(names[:2])}{more}")
+        lines.append(f"{len(members):,} × {said}: {', '.join(names[:2])}{more}")
+        doubts = list(_doubts(survey, members))
+        lines += doubts
         if len(found) == 1 and said == "header in row 1":
-            return []
+            return [line.strip() for line in doubts]
     return lines
+
+
+def _doubts(survey: Survey, members: Sequence[int]) -> Iterator[str]:
+    """The sources of which the guess is not certain, the least certain first, and why."""
+    doubtful = [at for at in members if survey.layouts[at].confidence < 1]
+    doubtful.sort(key=lambda at: survey.layouts[at].confidence)
+    for at in doubtful[:_DOUBTS]:
+        one = survey.layouts[at]
+        why = f"; {one.doubt}" if one.doubt else ""
+        yield f"   {survey.sources[at].source}: {one.confidence:.0%} sure{why}"
+    if len(doubtful) > _DOUBTS:
+        yield f"   and {len(doubtful) - _DOUBTS:,} more that are not certain"
 
 
 def _header_words(layout: Layout, rows: Sequence[int | str]) -> str:
@@ -80,6 +102,44 @@ def _in_words(layout: Layout) -> str:
     said += [f"quote {layout.quote}"] if layout.quote != '"' else []
     said += ["decimal comma"] if layout.decimal_mark == "," else []
     return ", ".join(said)
+
+
+def mapping_lines(survey: Survey) -> list[str]:
+    """What each column of the plan is filled from, what stays unlisted, and what would be set aside."""
+    lines = ["columns of the plan"]
+    wide = max(len(one.column) for one in survey.mapping)
+    for one in survey.mapping:
+        told = [f'"{header}" in {count:,} source{_s(count)}' for header, count in one.headers]
+        told += ["names or preambles"] if one.identifier else []
+        said = f"from {', '.join(told)}" if told else "no source has it"
+        if one.lacking and told:
+            some = ", ".join(one.lacking[:3]) + (", …" if len(one.lacking) > 3 else "")
+            said += f"; missing in {len(one.lacking):,}: {some}"
+        lines.append(f"  {one.column:<{wide}}  {one.type:<8}  {said}")
+    if survey.unlisted:
+        told = [f'"{header}" in {count:,} source{_s(count)}' for header, count in survey.unlisted]
+        lines += [
+            "headers that no column of the plan claims",
+            *(f"  {each}" for each in told[:_MOST_UNLISTED]),
+        ]
+        rest = len(told) - _MOST_UNLISTED
+        lines += [f"  and {rest:,} more"] if rest > 0 else []
+    aside = [one for one in survey.sources if not one.is_assembled]
+    if aside:
+        lines += [
+            "sources that would be set aside",
+            *(f"  {one.source} ({one.reason})" for one in aside[:_MOST_UNLISTED]),
+        ]
+        rest = len(aside) - _MOST_UNLISTED
+        lines += [f"  and {rest:,} more"] if rest > 0 else []
+    return lines
+
+
+def listed_sources(survey: Survey, most: int) -> list[str]:
+    """The names of the sources, where there is nothing else to show."""
+    names = [f"  {one.source}" for one in survey.sources[:most]]
+    rest = len(survey.sources) - most
+    return ["sources", *names, *([f"  and {rest:,} more"] if rest > 0 else [])]
 
 
 _SIGNS = {";": "semicolons", "\t": "tabs", "|": "bars", " ": "spaces"}

@@ -1,0 +1,130 @@
+"""Sources of one group are judged together: neighbours decide for one that is too short, sparse or odd to tell."""
+
+from __future__ import annotations
+
+from collections import Counter
+from collections.abc import Iterator, Sequence
+from dataclasses import replace
+
+from integrum.columns.names import loosened
+from integrum.detecting.detect import UNCLEAR_ENCODING, Detected
+from integrum.detecting.sample import take_sample
+from integrum.plan.layout import Layout, is_ascii_like
+from integrum.problems import SourceFault
+from integrum.reading.head import read_head
+from integrum.sources.source import Source
+
+SURE = 0.95
+_LIKELY, _MOST_LAYOUTS = 0.97, 4
+_LEAST_SHARE = 0.8
+
+
+def judged_together(found: Sequence[tuple[Source, Detected]]) -> list[tuple[Source, Detected]]:
+    """Give a source of which the guess is not sure the layout of its neighbours, where their header stands in it.
+
+    Parameters
+    ----------
+    found
+        Each source with the guess for it.
+
+    Returns
+    -------
+    list of tuple
+        The same; where neighbours have decided, the evidence says so.
+    """
+    result = list(found)
+    for group in {source.group for source, _ in found}:
+        own = [at for at, (source, _) in enumerate(found) if source.group == group and not source.sheet]
+        for at, one in _with_encodings([result[at] for at in own]):
+            result[own[at]] = one
+        sure = [at for at in own if result[at][1].confidence >= SURE and result[at][1].layout.has_header]
+        headed = len(sure) >= 0.5 * len(own)
+        weak = [at for at in own if at not in set(sure) and (headed or result[at][1].confidence < SURE)]
+        if not weak or not sure:
+            continue
+        neighbours = _headers([result[at] for at in sure])
+        for at in weak:
+            result[at] = _decided(*result[at], neighbours)
+    return result
+
+
+def _with_encodings(
+    found: Sequence[tuple[Source, Detected]],
+) -> Iterator[tuple[int, tuple[Source, Detected]]]:
+    """Sources whose encoding cannot be told, in the encoding that most of the others have for certain, if it is valid there."""
+    certain = Counter(
+        one.layout.encoding
+        for _, one in found
+        if one.confidence and one.doubt != UNCLEAR_ENCODING and not one.free & {"encoding"}
+    )
+    for at, (source, one) in enumerate(found):
+        if one.doubt != UNCLEAR_ENCODING:
+            continue
+        for encoding, _ in certain.most_common():
+            try:
+                take_sample(source).head[:-4].decode(encoding)
+            except (UnicodeDecodeError, OSError, SourceFault):
+                continue
+            said = f"encoding {encoding}, as in its neighbours"
+            layout = replace(one.layout, encoding=encoding)
+            yield (
+                at,
+                (
+                    source,
+                    replace(
+                        one,
+                        layout=layout,
+                        doubt="",
+                        confidence=max(one.confidence, _LIKELY),
+                        evidence=(said, *one.evidence[1:]),
+                    ),
+                ),
+            )
+            break
+
+
+def _headers(sure: Sequence[tuple[Source, Detected]]) -> list[tuple[Layout, list[str]]]:
+    """The commonest layouts among some sources, wherever the header stands, with the names in their headers."""
+    alike: dict[str, list[tuple[Source, Detected]]] = {}
+    for each in sure:
+        alike.setdefault(repr(replace(each[1].layout, header_row=1, footer_from=())), []).append(each)
+    headers = []
+    for having in sorted(alike.values(), key=lambda each: -len(each))[:_MOST_LAYOUTS]:
+        source, detected = having[0]
+        try:
+            header = read_head(source, detected.layout).header
+        except SourceFault:
+            continue
+        headers.append((detected.layout, list(header.named.values())))
+    return headers
+
+
+def _decided(
+    source: Source, detected: Detected, neighbours: Sequence[tuple[Layout, list[str]]]
+) -> tuple[Source, Detected]:
+    if not detected.confidence:
+        return source, detected
+    for layout, names in neighbours:
+        encoding = layout.encoding if "encoding" in detected.free and is_ascii_like(layout.encoding) else ""
+        tried = replace(layout, header_row=1, header_has=names, encoding=encoding or detected.layout.encoding)
+        try:
+            head = read_head(source, tried)
+        except SourceFault:
+            continue
+        there = {loosened(name) for name in head.header.named.values()}
+        if len(there & {loosened(name) for name in names}) < _LEAST_SHARE * len(there):
+            continue
+        own = detected.layout
+        if (own.header_row, own.delimiter, own.units_row) == (
+            head.header_row,
+            layout.delimiter,
+            layout.units_row,
+        ):
+            agreed = replace(detected, confidence=max(detected.confidence, _LIKELY), doubt="")
+            return source, agreed
+        said = replace(tried, header_row=head.header_row, header_has=(), footer_from=layout.footer_from)
+        evidence = (f"header in row {head.header_row:,}, as in its neighbours",)
+        return source, replace(
+            detected, layout=said, confidence=_LIKELY, evidence=(*detected.evidence[:1], *evidence), doubt=""
+        )
+    return source, detected

@@ -1,0 +1,109 @@
+"""What shows that a source is not whole, when it is compared with the others of its group."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Mapping, Sequence
+from statistics import median
+
+from integrum.columns.header import Header
+from integrum.engine.inspecting import Inspection
+from integrum.engine.ledger import SourceSummary
+from integrum.engine.variants import Family
+from integrum.problems import Problem
+
+# so many sources of a group can say what is usual, and this share of them has to agree
+_ENOUGH, _MOST = 3, 0.75
+_ENOUGH_ROWS, _FEW_ROWS, _MANY = 5, 0.1, 50
+
+
+def unlike_siblings(
+    summaries: Sequence[SourceSummary], inspections: Mapping[int, Inspection]
+) -> Iterator[tuple[int, Problem]]:
+    """Sources that end otherwise than the others of their group, or have far fewer rows.
+
+    Yields
+    ------
+    tuple
+        The number of a source, and what is to be said.
+    """
+    groups: dict[int, list[int]] = {}
+    for number, one in enumerate(summaries):
+        if one.is_assembled and number in inspections:
+            groups.setdefault(one.group, []).append(number)
+    for members in groups.values():
+        yield from _cut_off(members, summaries, inspections)
+        yield from _short(members, summaries)
+
+
+def _cut_off(
+    members: Sequence[int], summaries: Sequence[SourceSummary], inspections: Mapping[int, Inspection]
+) -> Iterator[tuple[int, Problem]]:
+    files = [number for number in members if not summaries[number].sheet and inspections[number].size]
+    open_ended = [number for number in files if not inspections[number].ends_closed]
+    whole = len(files) - len(open_ended)
+    if whole < max(_ENOUGH, _MOST * len(files)):
+        return
+    for number in open_ended:
+        yield (
+            number,
+            Problem(
+                "warning",
+                "file-cut-off",
+                row=summaries[number].ledger.rows,
+                message=f"the file ends without a line end, unlike {whole:,} others of its group; its last row may be cut off",
+                hint="compare its size with the file where it came from",
+            ),
+        )
+
+
+def _short(members: Sequence[int], summaries: Sequence[SourceSummary]) -> Iterator[tuple[int, Problem]]:
+    rows = {number: summaries[number].ledger.data for number in members}
+    if len(rows) < _ENOUGH_ROWS:
+        return
+    usual = median(rows.values())
+    for number, count in rows.items():
+        if usual >= _MANY and 0 < count < _FEW_ROWS * usual:
+            yield (
+                number,
+                Problem(
+                    "warning",
+                    "few-rows",
+                    message=f"{count:,} row{'s' if count > 1 else ''} of data; the sources of its group have {usual:,.0f} in the middle",
+                    hint="is the file whole?",
+                ),
+            )
+
+
+def about_headers(
+    families: Mapping[int, Family], family_of: Sequence[int], summaries: Sequence[SourceSummary]
+) -> Iterator[Problem]:
+    """Header cells that are empty or there more than once, said once for each header."""
+    sources: dict[Header, list[int]] = {}
+    for number, family in enumerate(family_of):
+        if family and summaries[number].is_assembled:
+            sources.setdefault(families[family].header, []).append(number)
+    for header, having in sources.items():
+        if not header.rows:
+            continue
+        first, more = summaries[having[0]], len(having) - 1
+        also = f" (and in {more:,} more source{'s' if more > 1 else ''})" if more else ""
+        named, empty, again = header.named, header.nameless, header.repeated
+        nameless = [name for at, name in named.items() if at in empty]
+        if nameless:
+            said = f"{_columns(len(nameless))} without a header cell, named {_listed(nameless)}{also}"
+            yield Problem("note", "header-cell-empty", first.source, first.header_row or None, message=said)
+        twice = [name for at, name in named.items() if at in again]
+        if twice:
+            said = f"header cells that are there more than once, named {_listed(twice)}{also}"
+            yield Problem(
+                "warning", "header-cell-repeated", first.source, first.header_row or None, message=said
+            )
+
+
+def _columns(count: int) -> str:
+    return f"{count:,} column{'s' if count > 1 else ''}"
+
+
+def _listed(names: Sequence[str]) -> str:
+    shown = ", ".join(f'"{name}"' for name in names[:6])
+    return shown + (f" and {len(names) - 6:,} more" if len(names) > 6 else "")
