@@ -7,9 +7,21 @@ from corpus import LAKES
 
 SUBJECTS = {
     "loggers": [("time", "stamp"), ("Temp", "number"), ("Depth", "number"), ("Oxygen", "number")],
-    "visits": [("date", "day"), ("Lake", "lake"), ("Secchi", "number"), ("weather", "word"), ("n", "integer")],
+    "visits": [
+        ("date", "day"),
+        ("Lake", "lake"),
+        ("Secchi", "number"),
+        ("weather", "word"),
+        ("n", "integer"),
+    ],
     "catch": [("fish", "species"), ("length", "number"), ("mass", "number"), ("sex", "letter")],
-    "samples": [("sample", "code"), ("Lake", "lake"), ("nitrate", "number"), ("pH", "number"), ("remark", "word")],
+    "samples": [
+        ("sample", "code"),
+        ("Lake", "lake"),
+        ("nitrate", "number"),
+        ("pH", "number"),
+        ("remark", "word"),
+    ],
     "plots": [("plot", "code"), ("species", "species"), ("cover", "integer")],
     "levels": [("day", "day"), ("level", "number")],
     "counts": [("taxon", "species"), ("1 m", "integer"), ("5 m", "integer"), ("10 m", "integer")],
@@ -39,7 +51,9 @@ def _cell(chance: random.Random, kind: str, at: int, mark: str) -> str:
         return str(chance.randint(0, 300))
     if kind == "code":
         return f"S{chance.randint(1, 400)}"
-    return chance.choice({"lake": LAKES[:5], "word": WORDS, "species": SPECIES, "letter": ["m", "f", ""]}[kind])
+    return chance.choice(
+        {"lake": LAKES[:5], "word": WORDS, "species": SPECIES, "letter": ["m", "f", ""]}[kind]
+    )
 
 
 def make_folder(seed: int) -> Folder:
@@ -89,10 +103,20 @@ def _way(chance: random.Random, columns: list[tuple[str, str]]) -> dict[str, obj
     }
 
 
-def _lines(chance: random.Random, way: dict, columns: list[tuple[str, str]], count: int, made: Folder) -> list[str]:
+def _lines(
+    chance: random.Random, way: dict, columns: list[tuple[str, str]], count: int, made: Folder
+) -> list[str]:
     delimiter = way["delimiter"]
     top = way["top"] + (chance.randint(0, 2) if way["varies"] and way["top"] else 0)
-    lines = [f"Site: {chance.choice(LAKES[:4])}", "Serial: 0417", "Firmware: 3.1.4", "Operator: keeper", "Interval: 10 min", "Export", "x"][:top]
+    lines = [
+        f"Site: {chance.choice(LAKES[:4])}",
+        "Serial: 0417",
+        "Firmware: 3.1.4",
+        "Operator: keeper",
+        "Interval: 10 min",
+        "Export",
+        "x",
+    ][:top]
     lines.append(delimiter.join(way["names"]))
     if way["units"]:
         lines.append(delimiter.join(way["units"]))

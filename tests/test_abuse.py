@@ -200,7 +200,7 @@ def test_forty_stars_and_a_range_that_runs_backwards() -> None:
 
 
 def test_twenty_thousand_footer_words(folder) -> None:
-    folder.write("a.csv", "lake,n\n" + "Ambermere,1\n" * 50_000 + '" Word 19999 x",2\nAmbermere,3\n')
+    folder.write("a.csv", "lake,n\n" + "Ambermere,1\n" * 50_000 + '" Word 19999: x",2\nAmbermere,3\n')
     words = [f"Word {n}" for n in range(20_000)]
     group = ig.Sources(str(folder.path), layout=ig.Layout(footer_from=words))
     with within(10):

@@ -25,7 +25,7 @@ def test_the_demo_goes_the_whole_way(tmp_path, integrum) -> None:
     assert "30 sources" in done.stdout
     assert "5,220 rows × 10 columns from 29 of 30 sources" in done.stdout
     grid = [line.split() for line in done.stdout.splitlines()]
-    assert ["quillon-tarn", "-", "1", "1", "1", "-", "1", "1"] in grid
+    assert ["2024-06", "-", "1", "1", "-", "1", "1"] in grid
     assert (tmp_path / "lakes" / "loggers-record" / "run.json").exists()
     again = integrum("demo", "lakes")
     assert again.stdout == done.stdout

@@ -201,11 +201,12 @@ def test_a_draft_writes_the_layouts_down_and_assembles_them(folder, integrum) ->
         body += f"2024-06-0{at + 1} 11:00;8,3;3,5\nTotal;16,5;\n"
         folder.write(f"brand/export_{at}.csv", (top + body).encode("cp1252"))
     draft = ig.draft(folder.path)
-    brand, main = sorted(draft.plan.sources, key=lambda group: group.layout.delimiter == ",")
-    assert main.layout == ig.Layout()
-    assert list(brand.layout.header_has) == ["Date/Time", "Temp", "Depth"]
-    assert (brand.layout.delimiter, brand.layout.decimal_mark, brand.layout.units_row) == (";", ",", True)
-    assert list(brand.layout.footer_from) == ["Total"]
+    (group,) = draft.plan.sources
+    brand, main = sorted(group.layouts, key=lambda layout: layout.delimiter == ",")
+    assert main == ig.Layout()
+    assert list(brand.header_has) == ["Date/Time", "Temp", "Depth"]
+    assert (brand.delimiter, brand.decimal_mark, brand.units_row) == (";", ",", True)
+    assert list(brand.footer_from) == ["Total"]
     text = str(draft)
     assert "row 3 in 1, row 4 in 1, row 5 in 1" in text
     assert 'serial_no = "Serial No"' in text

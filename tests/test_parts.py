@@ -3,6 +3,7 @@
 import csv
 import io
 import random
+import re
 from concurrent.futures import Executor, Future, ProcessPoolExecutor, ThreadPoolExecutor
 from pathlib import Path
 
@@ -24,7 +25,7 @@ from integrum.plan.layout import Layout
 from integrum.reading import cutting
 from integrum.reading.head import read_head
 from integrum.reading.pieces import load
-from integrum.reading.records import Dialect, find_records, records_beginning, spans
+from integrum.reading.records import Dialect, find_records, first_with_cell, records_beginning, spans
 from integrum.sources.find import find_sources
 from integrum.sources.own import OwnWork
 from integrum.workbooks import workbook
@@ -36,16 +37,44 @@ CELLS = st.text('a1,"\n ', max_size=6)
 
 
 @settings(max_examples=400, deadline=None)
-@given(ODD, st.sampled_from(["#", "ab", "a", "1"]), st.booleans())
-def test_rows_that_begin_with_a_text_are_those_of_a_look_at_each(text: str, mark: str, quoted: bool) -> None:
+@given(ODD, st.sampled_from(["#", "ab", "a", "1"]))
+def test_rows_that_begin_with_a_text_are_those_of_a_look_at_each(text: str, mark: str) -> None:
     data, dialect = text.encode(), Dialect()
-    lead = ' \t",' if quoted else ""
     wanted = [
         (number, start, end)
         for number, (start, end) in enumerate(spans(data, dialect, last=True))
-        if data[start:end].lstrip(lead.encode() or b"\0").startswith(mark.encode())
+        if data[start:end].startswith(mark.encode())
     ]
-    assert records_beginning(data, dialect, [mark], quoted) == wanted
+    assert records_beginning(data, dialect, [mark]) == wanted
+
+
+@settings(max_examples=400, deadline=None)
+@given(
+    st.lists(
+        st.lists(
+            st.sampled_from(["", " ", "a", "ab", "a b", "a: 1", "a=1", "ab:", "b", " a ", "a,b", 'a"b']),
+            min_size=1,
+        ),
+        max_size=6,
+    ),
+    st.sampled_from([["a"], ["ab", "b"], ["a b"], ["a,b"]]),
+    st.booleans(),
+    st.booleans(),
+)
+def test_a_footer_begins_where_a_whole_first_cell_says_so(
+    rows: list[list[str]], texts_: list[str], all_quoted: bool, many: bool
+) -> None:
+    file = io.StringIO()
+    csv.writer(
+        file, lineterminator="\n", quoting=csv.QUOTE_ALL if all_quoted else csv.QUOTE_MINIMAL
+    ).writerows(rows)
+    first = [next((cell.strip() for cell in row if cell.strip()), "") for row in rows]
+    wanted = next(
+        (at for at, cell in enumerate(first) if {cell, re.split("[:=]", cell)[0].strip()} & set(texts_)), None
+    )
+    asked = [*texts_, *(f"none {n}" for n in range(20))] if many else texts_
+    found = first_with_cell(file.getvalue().encode(), Dialect(), asked)
+    assert (found and found[0]) == wanted
 
 
 @settings(max_examples=150, deadline=None)

@@ -53,7 +53,7 @@ def test_what_is_expected_survives_the_division_by_layout(folder) -> None:
         folder.write(f"plain/{at}.csv", f"day,depth\n2024-05-0{at + 1},1.5\n2024-05-1{at + 1},2.5\n")
         folder.write(f"brand/{at}.csv", f"day;depth\n2024-06-0{at + 1};1,5\n2024-06-1{at + 1};2,5\n")
     draft = ig.draft(ig.Sources(str(folder.path), expect=4))
-    assert [group.expect for group in draft.plan.sources] == [2, 2]
+    assert [group.expect for group in draft.plan.sources] == [4]
     assert ig.assemble(draft).problems == ()
     assert ig.assemble(draft).table["depth"].to_pylist() == [1.5, 2.5] * 4
     folder.write("brand/2.csv", "day;depth\n2024-07-01;1,5\n2024-07-02;2,5\n")

@@ -40,9 +40,7 @@ class Header:
         """Positions of the columns whose header cell is empty."""
         written = self._written
         return frozenset(
-            at
-            for at, name in enumerate(self.names)
-            if _BY_PLACE.fullmatch(name) and name not in written
+            at for at, name in enumerate(self.names) if _BY_PLACE.fullmatch(name) and name not in written
         )
 
     @property

@@ -256,13 +256,16 @@ def _detected(
 def places(shape: Shape, data: Sequence[Row]) -> dict[str, Any]:
     """The keys of a layout that say where its parts lie."""
     footer = footer_text(shape.footer, data) if shape.footer else ""
+    below = next((row for row in data if row.number == shape.second_table), None)
+    # another table below ends this one
+    second = footer_text(below, data) if below else ""
     return {
         "header_row": shape.header_row or "none",
         "header_rows": shape.header_rows,
         "header_from_column": shape.header_from,
         "units_row": shape.units_row,
         "first_row": shape.data_row if not shape.header_row and shape.data_row > 1 else None,
-        "footer_from": [footer] if footer else [],
+        "footer_from": [text for text in dict.fromkeys((second, footer)) if text],
     }
 
 

@@ -232,9 +232,12 @@ class _Opening:
         start = self._pass((self._layout.first_row or 1) - 1)
         while self._is_comment(self.record(start)):
             start = self._pass(start + 1)
-        cells = self.cells(start)
+        cells, at = self.cells(start), start
+        while not any(cell.strip() for cell in cells) and at < start + _SEARCHED_ROWS and self._reach(at + 1):
+            at += 1
+            cells = self.cells(at, self._layout.comment_mark)
         given = [*self._layout.header]
-        width = max(len(cells), len(given))
+        width = max(len(cells), len(given), 1)
         names = tidy_names(tuple(given + [""] * (width - len(given))), self._first_column)
         return replace(self._made(Header(names), 0), first_cells=tuple(cells))
 

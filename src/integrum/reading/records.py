@@ -212,7 +212,9 @@ def _first_cell(record: bytes, dialect: Dialect) -> frozenset[str]:
             break
     if quote and text.startswith(quote, at):
         end = text.find(quote, at + 1)
-        cell = text[at + 1 : end if end > 0 else len(text)]
+        while end >= 0 and text.startswith(quote, end + 1):  # a doubled one stands for itself
+            end = text.find(quote, end + 2)
+        cell = text[at + 1 : end if end > 0 else len(text)].replace(quote * 2, quote)
     else:
         ends = separator + ("\t" if separator == SPACES else "")
         cell = text[at:]

@@ -51,10 +51,13 @@ class TextStream(AbstractContextManager["TextStream"]):
         self._file = source.open()
         self._seen = seen
         try:
-            start = self._raw(START)
+            self._begin(layout)
         except BaseException:
             self._file.close()
             raise
+
+    def _begin(self, layout: Layout) -> None:
+        start = self._raw(START)
         self.start = start
         bom = next(((mark, name) for mark, name in _BOMS if start.startswith(mark)), None)
         name = _decoder_name(layout.encoding, bom[1] if bom else None)
