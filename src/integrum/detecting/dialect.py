@@ -71,7 +71,15 @@ def detect_dialect(lines: Sequence[str]) -> Written:
 def _end_alike(lines: Sequence[str]) -> bool:
     """Whether the last lines have as many of some delimiter, and so may be a table below a long preamble."""
     last = lines[-2:]
-    return len(last) == 2 and any(last[0].count(each) == last[1].count(each) > 0 for each in DELIMITERS)
+    if len(last) == 2 and any(last[0].count(each) == last[1].count(each) > 0 for each in DELIMITERS):
+        return True
+    widths = Counter(len(line.split()) for line in lines)
+    usual = widths.most_common(1)[0][0] if widths else 0
+    return (
+        bool(last)
+        and all(len(line.split()) != usual for line in last[-1:])
+        and any(each in last[-1] for each in DELIMITERS)
+    )
 
 
 def _quote(lines: Sequence[str]) -> str:

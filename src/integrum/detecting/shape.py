@@ -21,6 +21,9 @@ _WIDTHS, _HEADERS = 4, 40
 _MOST_HEADER_ROWS = 3
 # a header so far down that more rows like this are lost is not looked for
 _HOPELESS, _MANY_DROPPED = 12.0, 2
+# with fewer rows of data than this, neighbours are asked
+_LEAST_ROWS, _HARDLY_ANY = 2, 0.94
+_FEW = "there is hardly a row of data"
 
 
 @dataclass(frozen=True)
@@ -118,6 +121,9 @@ class Reader:
         body = self._body(start if start is not None else len(self._head), best.width)
         footer = self._footer(best, body)
         header_row = self._head[best.header].number if best.header is not None else 0
+        confidence = confidence_of(margin)
+        if len(body.rows) < _LEAST_ROWS and best.header is not None:
+            confidence = min(confidence, _HARDLY_ANY)
         second = self._second_table(best, footer) if start is not None else 0
         return Shape(
             header_row,
@@ -126,13 +132,20 @@ class Reader:
             self._head[start].number if start is not None else 0,
             footer,
             second,
-            confidence_of(margin),
+            confidence,
             best.header_from,
             best.width,
-            self._in_words(other) if other and confidence_of(margin) < 1 else "",
+            self._in_words(other, best)
+            if other and confidence_of(margin) < 1
+            else _FEW
+            if confidence < 1
+            else "",
         )
 
-    def _in_words(self, other: _Guess) -> str:
+    def _in_words(self, other: _Guess, best: _Guess) -> str:
+        if other.header == best.header is not None and other.units != best.units:
+            below = self._head[best.header + best.header_rows].number
+            return f"row {below:,} may be {'units' if other.units else 'data'}"
         if other.header is None:
             return "it may have no header"
         units = " with units below" if other.units else ""

@@ -4,8 +4,10 @@ from __future__ import annotations
 
 from collections import Counter
 from collections.abc import Iterator, Sequence
+from contextlib import suppress
 from dataclasses import replace
 
+from integrum.columns.header import Header
 from integrum.columns.names import loosened
 from integrum.detecting.detect import UNCLEAR_ENCODING, Detected
 from integrum.detecting.sample import take_sample
@@ -14,7 +16,7 @@ from integrum.problems import SourceFault
 from integrum.reading.head import read_head
 from integrum.sources.source import Source
 
-SURE = 0.95
+SURE = 0.9
 _LIKELY, _MOST_LAYOUTS = 0.97, 4
 _LEAST_SHARE = 0.8
 
@@ -83,48 +85,49 @@ def _with_encodings(
             break
 
 
-def _headers(sure: Sequence[tuple[Source, Detected]]) -> list[tuple[Layout, list[str]]]:
-    """The commonest layouts among some sources, wherever the header stands, with the names in their headers."""
+def _headers(sure: Sequence[tuple[Source, Detected]]) -> list[tuple[Layout, Header]]:
+    """The commonest layouts among some sources, wherever the header stands, each with a header."""
     alike: dict[str, list[tuple[Source, Detected]]] = {}
     for each in sure:
         alike.setdefault(repr(replace(each[1].layout, header_row=1, footer_from=())), []).append(each)
     headers = []
     for having in sorted(alike.values(), key=lambda each: -len(each))[:_MOST_LAYOUTS]:
         source, detected = having[0]
-        try:
-            header = read_head(source, detected.layout).header
-        except SourceFault:
-            continue
-        headers.append((detected.layout, list(header.named.values())))
+        with suppress(SourceFault):
+            headers.append((detected.layout, read_head(source, detected.layout).header))
     return headers
 
 
 def _decided(
-    source: Source, detected: Detected, neighbours: Sequence[tuple[Layout, list[str]]]
+    source: Source, detected: Detected, neighbours: Sequence[tuple[Layout, Header]]
 ) -> tuple[Source, Detected]:
+    own = detected.layout
     if not detected.confidence:
         return source, detected
-    for layout, names in neighbours:
-        encoding = layout.encoding if "encoding" in detected.free and is_ascii_like(layout.encoding) else ""
-        tried = replace(layout, header_row=1, header_has=names, encoding=encoding or detected.layout.encoding)
+    for layout, header in neighbours:
+        names = {loosened(name) for name in header.named.values()}
+        encoding = (
+            layout.encoding
+            if "encoding" in detected.free and is_ascii_like(layout.encoding)
+            else own.encoding
+        )
+        tried = replace(layout, header_row=1, header_has=list(header.named.values()), encoding=encoding)
         try:
             head = read_head(source, tried)
+            if layout.units_row and head.header.rows[-1] != header.rows[-1]:
+                tried = replace(tried, units_row=False)
+                head = read_head(source, tried)
         except SourceFault:
             continue
         there = {loosened(name) for name in head.header.named.values()}
-        if len(there & {loosened(name) for name in names}) < _LEAST_SHARE * len(there):
+        if len(there & names) < _LEAST_SHARE * len(there):
             continue
-        own = detected.layout
-        if (own.header_row, own.delimiter, own.units_row) == (
-            head.header_row,
-            layout.delimiter,
-            layout.units_row,
-        ):
-            agreed = replace(detected, confidence=max(detected.confidence, _LIKELY), doubt="")
-            return source, agreed
-        said = replace(tried, header_row=head.header_row, header_has=(), footer_from=layout.footer_from)
-        evidence = (f"header in row {head.header_row:,}, as in its neighbours",)
+        same = (own.header_row, own.delimiter) == (head.header_row, layout.delimiter)
+        if same and (own.units_row or not tried.units_row):
+            return source, replace(detected, confidence=max(detected.confidence, _LIKELY), doubt="")
+        said = replace(tried, header_row=head.header_row, header_has=())
+        evidence = f"header in row {head.header_row:,}, as in its neighbours"
         return source, replace(
-            detected, layout=said, confidence=_LIKELY, evidence=(*detected.evidence[:1], *evidence), doubt=""
+            detected, layout=said, confidence=_LIKELY, evidence=(*detected.evidence[:1], evidence), doubt=""
         )
     return source, detected

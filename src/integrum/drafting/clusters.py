@@ -26,6 +26,8 @@ _KEYS = (
     "units_row",
     "comment_mark",
 )
+# a source that shows none of these may have any
+_SILENT = frozenset({"comment_mark", "thousands_mark", "escape"})
 
 
 @dataclass
@@ -101,7 +103,8 @@ def _clusters(survey: Survey, group: int) -> list[Cluster]:
     ]
     for at in sorted(at_hand, key=lambda at: len(survey.layouts[at].free)):
         found = survey.layouts[at]
-        says = {key: getattr(found.layout, key) for key in _KEYS if key not in found.free}
+        free = found.free | {key for key in _SILENT if not getattr(found.layout, key)}
+        says = {key: getattr(found.layout, key) for key in _KEYS if key not in free}
         ascii_like = is_ascii_like(found.layout.encoding)
         says["none"] = found.layout.first_row or 0 if found.layout.header_row == "none" else None
         columns = Columns.of(found)

@@ -9,7 +9,8 @@ from pathlib import Path
 
 from integrum.arrow.arrays import texts
 from integrum.drafting.grouping import LayoutGroup, apart, layout_groups
-from integrum.engine.layouts import choose_layouts
+from integrum.drafting.proof import reads_alike
+from integrum.engine.layouts import Chosen, choose_layouts
 from integrum.errors import NothingFound
 from integrum.naming.proposal import fitting, propose
 from integrum.plan.layout import Layout
@@ -169,12 +170,24 @@ def _tried(
             odd = [
                 at
                 for at, one in zip(numbers, chosen, strict=True)
-                if isinstance(one.head, SourceFault) or one.layout != group.layout_of[at]
+                if not _is_as_meant(survey, at, one, group.layout_of[at])
             ]
             parts = apart(survey, group, odd, folder) if odd else [group]
             proven |= parts[0].layout_of
             result += parts
     return result, proven
+
+
+def _is_as_meant(survey: Survey, at: int, chosen: Chosen, meant: Layout) -> bool:
+    """Whether the rule has taken the layout that a source is meant to have, or one that reads it in the same way."""
+    head, source = survey.heads[at], survey.found[at]
+    if isinstance(chosen.head, SourceFault) or isinstance(head, SourceFault):
+        return False
+    return chosen.layout == meant or (
+        replace(chosen.layout, comment_mark="", footer_from=())
+        == replace(meant, comment_mark="", footer_from=())
+        and reads_alike(source, head, survey.learned[at].layout, chosen.layout)
+    )
 
 
 def _remark_tables(

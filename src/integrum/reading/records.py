@@ -201,26 +201,22 @@ def first_with_cell(data: bytes, dialect: Dialect, texts: Sequence[str]) -> tupl
 def _first_cell(record: bytes, dialect: Dialect) -> frozenset[str]:
     """The first filled cell of a record, whole and up to a colon or an equals sign."""
     text = record.decode("utf-8", "replace").rstrip("\r\n")
-    separator, quote = dialect.delimiter, dialect.quote
-    at = 0
-    while at < len(text):
-        if text[at] in " \t" + separator:
+    separators, quote = dialect.borders.decode().rstrip("\r\n"), dialect.quote
+    at, cell = 0, ""
+    while at < len(text) and not cell:
+        start = at
+        if quote and text.startswith(quote, at):
+            at = text.find(quote, at + 1)
+            while at >= 0 and text.startswith(quote, at + 1):  # a doubled one stands for itself
+                at = text.find(quote, at + 2)
+            at = len(text) if at < 0 else at
+            cell = text[start + 1 : at].replace(quote * 2, quote).strip()
+            start = at = at + 1
+        while at < len(text) and text[at] not in separators:
             at += 1
-        elif quote and text.startswith(quote * 2, at) and text[at + 2 : at + 3] in ("", separator, " "):
-            at += 2
-        else:
-            break
-    if quote and text.startswith(quote, at):
-        end = text.find(quote, at + 1)
-        while end >= 0 and text.startswith(quote, end + 1):  # a doubled one stands for itself
-            end = text.find(quote, end + 2)
-        cell = text[at + 1 : end if end > 0 else len(text)].replace(quote * 2, quote)
-    else:
-        ends = separator + ("\t" if separator == SPACES else "")
-        cell = text[at:]
-        for mark in ends:
-            cell = cell.split(mark, 1)[0]
-    return frozenset({cell.strip(), _BEHIND_NAME.split(cell, maxsplit=1)[0].strip()})
+        cell = (cell + text[start:at]).strip()
+        at += 1
+    return frozenset({cell, _BEHIND_NAME.split(cell, maxsplit=1)[0].strip()})
 
 
 _BEHIND_NAME = re.compile("[:=]")
