@@ -61,25 +61,34 @@ def detect_dialect(lines: Sequence[str]) -> Written:
     best = max(DELIMITERS, key=lambda each: scores[each])
     if scores[best] < 0.6:
         spaced = _score([re.split(r" +", line.strip()) for line in some], SPACES)
-        if spaced > max(scores[best], 0.45) and not _end_alike(filled):
-            return Written(SPACES, quote, escape, spaced)
+        if spaced > max(scores[best], 0.45):
+            other = _better_in_a_block(some, quote, escape)
+            return Written(other or SPACES, quote, escape, scores[other] if other else spaced)
     if scores[best] <= 0:
         best = ","
     return Written(best, quote, escape, scores[best])
 
 
-def _end_alike(lines: Sequence[str]) -> bool:
-    """Whether the last lines have as many of some delimiter, and so may be a table below a long preamble."""
-    last = lines[-2:]
-    if len(last) == 2 and any(last[0].count(each) == last[1].count(each) > 0 for each in DELIMITERS):
-        return True
-    widths = Counter(len(line.split()) for line in lines)
-    usual = widths.most_common(1)[0][0] if widths else 0
-    return (
-        bool(last)
-        and all(len(line.split()) != usual for line in last[-1:])
-        and any(each in last[-1] for each in DELIMITERS)
-    )
+def _better_in_a_block(lines: Sequence[str], quote: str, escape: str) -> str:
+    """The delimiter of which neighbouring lines have equally many, where it reads them better than spaces do; else nothing.
+
+    A table below a long preamble is such a block; in the preamble spaces separate words.
+    """
+    for each in DELIMITERS:
+        best: list[str] = []
+        block: list[str] = []
+        for line in lines:
+            if block and line.count(each) != block[-1].count(each):
+                block = []
+            if each in line:
+                block.append(line)
+            if len(block) >= max(len(best), 1):
+                best = list(block)
+        if len(best) > 1 or (best and best[-1] is lines[-1]):
+            spaced = _score([re.split(r" +", line.strip()) for line in best], SPACES)
+            if _score(_split(best, each, quote, escape), each) >= spaced:
+                return each
+    return ""
 
 
 def _quote(lines: Sequence[str]) -> str:

@@ -22,7 +22,7 @@ _MOST_HEADER_ROWS = 3
 # a header so far down that more rows like this are lost is not looked for
 _HOPELESS, _MANY_DROPPED = 12.0, 2
 # with fewer rows of data than this, neighbours are asked
-_LEAST_ROWS, _HARDLY_ANY = 2, 0.94
+_LEAST_ROWS, _HARDLY_ANY = 2, 0.89
 _FEW = "there is hardly a row of data"
 
 

@@ -104,6 +104,7 @@ def _decided(
     own = detected.layout
     if not detected.confidence:
         return source, detected
+    best: tuple[tuple[bool, bool, bool], Layout, int] | None = None
     for layout, header in neighbours:
         names = {loosened(name) for name in header.named.values()}
         encoding = (
@@ -122,12 +123,13 @@ def _decided(
         there = {loosened(name) for name in head.header.named.values()}
         if len(there & names) < _LEAST_SHARE * len(there):
             continue
-        same = (own.header_row, own.delimiter) == (head.header_row, layout.delimiter)
-        if same and (own.units_row or not tried.units_row):
-            return source, replace(detected, confidence=max(detected.confidence, _LIKELY), doubt="")
-        said = replace(tried, header_row=head.header_row, header_has=())
-        evidence = f"header in row {head.header_row:,}, as in its neighbours"
-        return source, replace(
-            detected, layout=said, confidence=_LIKELY, evidence=(*detected.evidence[:1], evidence), doubt=""
-        )
-    return source, detected
+        worth = (tried.units_row, layout.encoding == own.encoding, layout.delimiter == own.delimiter)
+        if best is None or worth > best[0]:
+            best = worth, replace(tried, header_row=head.header_row, header_has=()), head.header_row
+    if best is None:
+        return source, detected
+    _, layout, row = best
+    if (own.header_row, own.delimiter) == (row, layout.delimiter) and (own.units_row or not layout.units_row):
+        return source, replace(detected, confidence=max(detected.confidence, _LIKELY), doubt="")
+    evidence = (*detected.evidence[:1], f"header in row {row:,}, as in its neighbours")
+    return source, replace(detected, layout=layout, confidence=_LIKELY, evidence=evidence, doubt="")

@@ -7,6 +7,7 @@ from concurrent.futures import Executor
 from dataclasses import dataclass
 from functools import partial
 
+from integrum.arrow.arrays import texts
 from integrum.columns.binding import Bound, bind
 from integrum.plan.layout import Layout
 from integrum.plan.model import Plan
@@ -124,7 +125,7 @@ def _try(plan: Plan, source: Source, layout: Layout, number: int) -> _Tried:
             plan.group(source.group).identifiers,
             (head.format.decimal_mark, head.format.thousands_mark),
         )
-        lacks = _lacks(head, bound, layout, plan)
+        lacks = _lacks(head, bound, layout, plan) or _units_lack(head, bound, layout, plan)
         if lacks:
             return _Tried(number, layout, head, lacks)
         return _read(source, layout, number, head, bound)
@@ -143,6 +144,20 @@ def _lacks(head: Head, bound: Bound, layout: Layout, plan: Plan) -> str:
             return f"row {head.first_row:,} is a header"
         if layout.header and len(head.header.names) != len(layout.header):
             return f"its rows have {len(head.header.names):,} cells, not {len(layout.header):,}"
+    return ""
+
+
+def _units_lack(head: Head, bound: Bound, layout: Layout, plan: Plan) -> str:
+    """What is wrong with the row of units that a layout says: it may not have a value in a column of values."""
+    if not layout.units_row:
+        return ""
+    cells = head.header.rows[-1]
+    for column, one in zip(plan.table_columns, bound.bindings, strict=True):
+        at = one.positions[0] - layout.header_from_column + 1 if one.positions else len(cells)
+        if column.type != "text" and 0 <= at < len(cells) and cells[at].strip():
+            done = convert(texts([cells[at]]), one.conversion)
+            if not len(done.bad):
+                return f"row {head.header_row + layout.header_rows:,} has values, not units"
     return ""
 
 
