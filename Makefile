@@ -3,7 +3,7 @@ PYTHON ?= python3
 VENV := .venv
 BIN := $(VENV)/bin
 
-.PHONY: demo test fuzz bench clean
+.PHONY: demo test fuzz figures bench clean
 
 demo: $(VENV)/installed
 	$(BIN)/integrum demo demo-lakes
@@ -17,6 +17,9 @@ test: $(VENV)/installed-test
 
 fuzz: $(VENV)/installed-test
 	$(BIN)/python tests/fuzz.py 300 $(or $(LAST),5000)
+
+figures: $(VENV)/installed-test
+	$(BIN)/python tests/figures.py
 
 bench: $(VENV)/installed-test
 	$(BIN)/python benchmarks/run.py

@@ -191,7 +191,7 @@ def _without(mark: str, rows: Sequence[Row]) -> list[Row]:
 
 
 def _are_comments(mark: str, shape: Shape, rows: Sequence[Row]) -> bool:
-    """Whether rows with a mark are comments: none of them reads like the data or the units of the table that all rows make."""
+    """Whether rows with a mark are comments: none reads like the data or the units of the table that all rows make."""
     body = Body([row for row in rows if not row.number or row.number >= max(shape.data_row, 1)], shape.width)
     below = shape.header_row + shape.header_rows if shape.header_row else 1
     marked = [row for row in rows if row.start.startswith(mark) and not 0 < row.number < below]

@@ -4,25 +4,9 @@ from __future__ import annotations
 
 import re
 
-# in English, German, French, Spanish, Portuguese, Italian, Dutch and Polish; each is the whole of a cell
-_SUMMARIES = frozenset(
-    """
-    total|totals|grand total|subtotal|sub total|sub-total|overall|sum|sums|mean|means|average|averages|avg|avg.|median|min|max|min.|max.
-    minimum|maximum|count|counts|n|no. of values|std|std.|sd|s.d.|stdev|std dev|std. dev.|standard deviation|se|s.e.|sem
-    standard error|var|variance|cv|range|mean ± sd|percentile|quartile
-    summe|gesamt|gesamtsumme|insgesamt|mittel|mittelwert|durchschnitt|anzahl|standardabweichung|zwischensumme
-    somme|moyenne|médiane|mediane|écart-type|ecart-type|effectif|total général
-    suma|promedio|media|mediana|mínimo|máximo|minimo|massimo|soma|média|mínima|máxima|totale|somma|conteggio
-    totaal|som|gemiddelde|mediaan|aantal|razem|średnia|srednia|łącznie|ogółem|liczba
-    """.replace("\n", "|").split("|")
-)
-_SUMMARIES = frozenset(word.strip() for word in _SUMMARIES if word.strip())
-_NOTES = re.compile(
-    r"(?:foot)?notes?\b|n\.?\s?b\.?\b|remarks?\b|comments?\b|end( of (the )?(file|data|table|report|export|record)s?)?$|eof$|sources?\b|legend\b|key\b|"
-    r"checked\b|signed\b|signature\b|printed\b|generated\b|exported\b|created\b|compiled\b|approved\b|prepared\b|"
-    r"\*|—|–{2}|--|†|‡|\(?\d\)\s|[¹²³]|anmerkung|hinweis|bemerkung|quelle|remarque|nota\b|observaci|fonte\b|fuente\b|opmerking|uwag",
-    re.IGNORECASE,
-)
+from integrum.detecting.vocabulary import NOTES, SUMMARIES
+
+_NOTES = re.compile("|".join(NOTES), re.IGNORECASE)
 _UP_TO = re.compile(r"[:=]")
 _COUNTED = re.compile(r"n\s*=\s*\d+", re.IGNORECASE)
 
@@ -35,7 +19,7 @@ def is_summary(cell: str) -> bool:
     >>> [is_summary(cell) for cell in ("Total", "Mean:", "n = 12", "Summer", "Minnesota", "Total count of fish")]
     [True, True, True, False, False, False]
     """
-    return leading(cell).casefold() in _SUMMARIES or _COUNTED.fullmatch(cell.strip()) is not None
+    return leading(cell).casefold() in SUMMARIES or _COUNTED.fullmatch(cell.strip()) is not None
 
 
 def is_note(cell: str) -> bool:

@@ -1,4 +1,4 @@
-"""Where in some rows the header, the units, the data and the footer of a table lie: the guess that costs least if it is wrong."""
+"""Where in some rows the parts of a table lie: the guess that costs least if it is wrong."""
 
 from __future__ import annotations
 
@@ -18,7 +18,7 @@ from integrum.values.cells import is_value
 # so many rows of a head are looked at one by one, and so many of the rest
 _HEAD, _REST = 120, 120
 _WIDTHS, _HEADERS = 4, 40
-_MOST_HEADER_ROWS = 3
+_MOST_HEADER_ROWS, _MOST_ENDS = 3, 12
 # a header so far down that more rows like this are lost is not looked for
 _HOPELESS, _MANY_DROPPED = 12.0, 2
 # with fewer rows of data than this, neighbours are asked
@@ -104,7 +104,8 @@ class Reader:
         self._rest = rest[:: max(1, len(rest) // _REST)]
         # notes and totals at the end say nothing about the columns
         last = self._rest or self._head
-        while len(last) > 1 and _is_an_end(last[-1]):
+        least = max(1, len(last) - _MOST_ENDS, len(last) // 3)
+        while len(last) > least and _is_an_end(last[-1]):
             last = last[:-1]
         self._told = self._head if self._rest else last
         self._rest = last if self._rest else []
@@ -186,7 +187,9 @@ class Reader:
         candidates = [
             at
             for at in filled
-            if first_with[self._head[at].cells] == at and self._may_be_header(self._head[at], width)
+            if at < max(len(self._told), 1)
+            and first_with[self._head[at].cells] == at
+            and self._may_be_header(self._head[at], width)
         ][:_HEADERS]
         for at in candidates:
             dropped = False
@@ -292,7 +295,9 @@ def confidence_of(margin: float) -> float:
 
 
 def _is_an_end(row: Row) -> bool:
-    return not row.filled or is_summary(row.first) or (row.filled == 1 and is_note(row.first))
+    if not row.filled or is_summary(row.first):
+        return True
+    return row.filled <= 2 and is_note(row.first) and not any(row.values)
 
 
 def _is_shifted(body: Body) -> bool:

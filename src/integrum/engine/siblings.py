@@ -50,7 +50,7 @@ def _cut_off(
                 "warning",
                 "file-cut-off",
                 row=summaries[number].ledger.rows,
-                message=f"the file ends without a line end, unlike {whole:,} others of its group; its last row may be cut off",
+                message=f"it ends without a line end, unlike {whole:,} others of its group; its last row may be cut off",
                 hint="compare its size with the file where it came from",
             ),
         )
@@ -68,7 +68,7 @@ def _short(members: Sequence[int], summaries: Sequence[SourceSummary]) -> Iterat
                 Problem(
                     "warning",
                     "few-rows",
-                    message=f"{count:,} row{'s' if count > 1 else ''} of data; the sources of its group have {usual:,.0f} in the middle",
+                    message=f"{_rows(count)} of data; half of the sources of its group have {usual:,.0f} and more",
                     hint="is the file whole?",
                 ),
             )
@@ -98,6 +98,10 @@ def about_headers(
             yield Problem(
                 "warning", "header-cell-repeated", first.source, first.header_row or None, message=said
             )
+
+
+def _rows(count: int) -> str:
+    return f"{count:,} row{'s' if count > 1 else ''}"
 
 
 def _columns(count: int) -> str:

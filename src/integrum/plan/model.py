@@ -71,8 +71,8 @@ class Sources:
         Where in the sources their parts lie, and how they are written.
     layouts
         Instead of one layout: several. Each source is read by the one that fits it: its text is valid in the encoding, the
-        header stands where the layout says and has cells that the plan knows, and the rows below have its width. Of sheets all
-        have the `first_column` and the `last_column` of the first.
+        header stands where the layout says and has cells that the plan knows, and the rows below have its width. Sheets
+        have the `first_column` and the `last_column` of the first layout.
     expect
         What should be there: a number of sources, a list of paths or names, or for some identifiers the
         values they take (then every combination is expected). What is absent is a problem.

@@ -1,0 +1,99 @@
+"""The words by which headers, statistics and notes are known. A new word is added here."""
+
+from __future__ import annotations
+
+# fmt: off
+# parts of the names that columns often have
+HEADER_WORDS = frozenset(
+    (
+        "abundance", "age", "air", "altitude", "amount", "anzahl", "area", "author", "basin", "battery",
+        "begin", "bemerkung", "block", "bottle", "category", "chlorophyll", "class", "code", "collector",
+        "comment", "comments", "concentration", "conductivity", "count", "data", "date", "datetime",
+        "datum", "day", "density", "depth", "description", "device", "direction", "discharge", "distance",
+        "do", "easting", "elevation", "end", "error", "estacion", "family", "fecha", "field", "file",
+        "flag", "flow", "genus", "group", "height", "heure", "hora", "hour", "humidity", "id", "index",
+        "instrument", "jahr", "jour", "key", "kind", "label", "lake", "lat", "latitude", "length", "level",
+        "lieu", "light", "location", "lon", "long", "longitude", "lugar", "luogo", "mass", "max", "mean",
+        "measure", "measurement", "method", "min", "minute", "monat", "month", "n", "name", "nitrate", "no",
+        "northing", "note", "notes", "nr", "num", "number", "observer", "operator", "ora", "order", "ort",
+        "oxygen", "par", "parameter", "percent", "person", "ph", "phosphate", "place", "plot", "point",
+        "precipitation", "pressure", "probe", "profondeur", "profondita", "profundidad", "quality",
+        "quantity", "quarter", "rain", "rate", "ratio", "region", "remark", "remarks", "rep", "replicate",
+        "result", "river", "round", "row", "run", "salinity", "sample", "sampled", "score", "sd", "season",
+        "secchi", "sensor", "serial", "sex", "site", "sitio", "source", "species", "specimen", "speed",
+        "stage", "start", "station", "status", "std", "stelle", "stream", "tag", "taxon", "temp", "temp1",
+        "temp2", "temperature", "tiefe", "time", "timestamp", "title", "total", "transect", "treatment",
+        "trial", "turbidity", "type", "unit", "units", "valeur", "valor", "valore", "value", "values",
+        "variable", "variable1", "version", "visit", "voltage", "volume", "water", "week", "weight", "wert",
+        "width", "wind", "x", "y", "year", "z", "zeit",
+    )
+)
+
+# what stands in the place of a value that could not be had, and is no name of a column
+NO_NAMES = frozenset(
+    (
+        "-inf", "<lod", "bad", "bdl", "below detection", "below detection limit", "broken", "err", "error",
+        "failed", "fault", "inf", "infinity", "invalid", "lod", "lost", "missing", "n.d.", "n.k.", "n/d",
+        "nan", "nd", "no data", "none", "not available", "not measured", "null", "out of range", "see note",
+        "see notes", "tbd", "unk", "unknown", "void",
+    )
+)
+
+# statistics and totals, each the whole of a cell: in English, German, French, Spanish, Portuguese, Italian, Dutch and Polish
+SUMMARIES = frozenset(
+    (
+        "aantal", "anzahl", "average", "averages", "avg", "avg.", "conteggio", "count", "counts", "cv",
+        "durchschnitt", "ecart-type", "effectif", "gemiddelde", "gesamt", "gesamtsumme", "grand total",
+        "insgesamt", "liczba", "massimo", "max", "max.", "maximum", "mean", "mean ± sd", "means", "media",
+        "mediaan", "median", "mediana", "mediane", "min", "min.", "minimo", "minimum", "mittel",
+        "mittelwert", "moyenne", "máxima", "máximo", "média", "médiane", "mínima", "mínimo", "n",
+        "no. of values", "ogółem", "overall", "percentile", "promedio", "quartile", "range", "razem",
+        "s.d.", "s.e.", "sd", "se", "sem", "som", "soma", "somma", "somme", "srednia", "standard deviation",
+        "standard error", "standardabweichung", "std", "std dev", "std.", "std. dev.", "stdev", "sub total",
+        "sub-total", "subtotal", "sum", "suma", "summe", "sums", "totaal", "total", "total général",
+        "totale", "totals", "var", "variance", "zwischensumme", "écart-type", "łącznie", "średnia",
+    )
+)
+# fmt: on
+
+# how remarks below a table begin
+NOTES = (
+    r"(?:foot)?notes?\b",
+    r"n\.?\s?b\.?\b",
+    r"remarks?\b",
+    r"comments?\b",
+    r"end( of (the )?(file|data|table|report|export|record)s?)?$",
+    r"eof$",
+    r"sources?\b",
+    r"legend\b",
+    r"key\b",
+    r"checked\b",
+    r"signed\b",
+    r"signature\b",
+    r"printed\b",
+    r"generated\b",
+    r"exported\b",
+    r"created\b",
+    r"compiled\b",
+    r"approved\b",
+    r"prepared\b",
+    r"\*",
+    r"—",
+    r"–{2}",
+    r"--",
+    r"†",
+    r"‡",
+    r"\(?\d\)\s",
+    r"[¹²³]",
+    r"anmerkung",
+    r"hinweis",
+    r"bemerkung",
+    r"quelle",
+    r"remarque",
+    r"nota\b",
+    r"observaci",
+    r"fonte\b",
+    r"fuente\b",
+    r"opmerking",
+    r"uwag",
+)
