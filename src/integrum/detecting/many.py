@@ -21,7 +21,7 @@ from integrum.sources.source import Source
 from integrum.workbooks.places import number
 from integrum.workers import ahead
 
-_TOGETHER = 64
+_TOGETHER = 160
 
 
 def detect_layouts(

@@ -16,7 +16,7 @@ from integrum.detecting.unit_rows import is_unit_row
 from integrum.values.cells import is_value
 
 # so many rows of a head are looked at one by one, and so many of the rest
-_HEAD, _REST = 120, 120
+_HEAD, _REST = 100, 80
 _WIDTHS, _HEADERS = 4, 40
 _MOST_HEADER_ROWS, _MOST_ENDS = 3, 12
 # a header so far down that more rows like this are lost is not looked for

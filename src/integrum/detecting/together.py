@@ -40,8 +40,8 @@ def judged_together(found: Sequence[tuple[Source, Detected]]) -> list[tuple[Sour
         for at, one in _with_encodings([result[at] for at in own]):
             result[own[at]] = one
         sure = [at for at in own if result[at][1].confidence >= SURE and result[at][1].layout.has_header]
-        headed = len(sure) >= 0.5 * len(own)
-        weak = [at for at in own if at not in set(sure) and (headed or result[at][1].confidence < SURE)]
+        known, headed = set(sure), len(sure) >= 0.5 * len(own)
+        weak = [at for at in own if at not in known and (headed or result[at][1].confidence < SURE)]
         if not weak or not sure:
             continue
         neighbours = _headers([result[at] for at in sure])

@@ -102,7 +102,9 @@ class Destination:
                 self._record_move.new.mkdir()
                 folder = self._record_move.new
                 self.keep_aside = StreamedFile(folder, SET_ASIDE, aside_cells, self._names, self.guarded)
-                self.keep_left_out = StreamedFile(folder, LEFT_OUT, left_out_cells, self._names, self.guarded)
+                self.keep_left_out = StreamedFile(
+                    folder, LEFT_OUT, left_out_cells, self._names, self.guarded, len(self._places) < 2
+                )
             for name, move in self._moves.items():
                 self._files[name] = format_of(move.place).at(move.new, self.guarded)
                 self.outputs[name] = self._files[name]

@@ -21,6 +21,9 @@ class OfSource(Protocol):
         """Its number in the run."""
 
 
+# so many entries that come in order are written at once
+_TOGETHER = 5_000
+
 Entry = TypeVar("Entry", bound=OfSource)
 
 
@@ -41,6 +44,8 @@ class StreamedFile(Generic[Entry]):
         The sources, by their numbers.
     guarded
         Whether cells that a spreadsheet program would take for formulas are made harmless.
+    in_order
+        Whether the sources come in their order; then many are written at once.
     """
 
     def __init__(
@@ -50,6 +55,7 @@ class StreamedFile(Generic[Entry]):
         cells: Callable[[Entry, Named], Sequence[object]],
         names: Sequence[Named],
         guarded: bool = False,
+        in_order: bool = False,
     ) -> None:
         self._place, self._columns, self._cells = folder / table.file, table.columns, cells
         self._names, self._guarded = names, guarded
@@ -57,9 +63,15 @@ class StreamedFile(Generic[Entry]):
         self._file.writelines(lines_of([self._columns]))
         # number of the source, first byte, end
         self._parts: list[tuple[int, int, int]] = []
+        self._in_order, self._waiting = in_order, list[Entry]()
 
     def __call__(self, entries: Sequence[Entry]) -> None:
         """Keep some, those of one source one behind the other."""
+        if self._in_order:
+            self._waiting += entries
+            if len(self._waiting) >= _TOGETHER:
+                self._flush()
+            return
         for source, some in groupby(entries, key=lambda one: one.source):
             start = self._file.tell()
             self._file.writelines(
@@ -70,8 +82,17 @@ class StreamedFile(Generic[Entry]):
                 start = self._parts.pop()[1]
             self._parts.append((source, start, end))
 
+    def _flush(self) -> None:
+        waiting = sorted(self._waiting, key=lambda one: one.source)
+        self._waiting = []
+        self._file.writelines(
+            lines_of((self._cells(one, self._names[one.source]) for one in waiting), self._guarded)
+        )
+
     def close(self) -> None:
         """Bring them into the order of the sources."""
+        if self._waiting and not self._file.closed:
+            self._flush()
         self._file.close()
         in_order = sorted(self._parts)
         if in_order == self._parts:

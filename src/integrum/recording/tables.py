@@ -105,15 +105,19 @@ _SUMMARY = (
 )
 
 
+_PLAIN = Layout()
+
+
 def _layout_text(layout: Layout) -> str:
     """What differs from a plain file, as JSON with the keys of a plan."""
-    plain = Layout()
+    if layout == _PLAIN:
+        return ""
     said = {
         each.name: value
         for each in fields(Layout)
-        if (value := getattr(layout, each.name)) != getattr(plain, each.name)
+        if (value := getattr(layout, each.name)) != getattr(_PLAIN, each.name)
     }
-    return json.dumps(said, ensure_ascii=False, default=dict) if said else ""
+    return json.dumps(said, ensure_ascii=False, default=dict)
 
 
 def _summary_cells(one: SourceSummary, names: Names) -> Sequence[object]:

@@ -35,6 +35,7 @@ _KINDS = (
     (b"MZ\x90\0", "a program"),
     (b"{\\rtf", "a text document (RTF)"),
 )
+_MARKS = tuple(mark for mark, _ in _KINDS)
 _HTML = re.compile(
     rb"\s*(?:<\?xml[^>]*\?>\s*)?(?:<!--.*?-->\s*)*<(?:!doctype\s+html|html|head|body|meta|style|table|div|script)\b",
     re.I | re.S,
@@ -63,20 +64,20 @@ def kind_of_file(start: bytes) -> str:
     >>> kind_of_file(b"%PDF-1.7"), kind_of_file(b"day,depth\\n1,2\\n"), kind_of_file(b'{"day": 1}'), kind_of_file(b"<html>")
     ('a PDF document', '', 'JSON', 'a page in HTML')
     """
-    for mark, kind in _KINDS:
-        if start.startswith(mark):
-            return kind
+    if start.startswith(_MARKS):
+        return next(kind for mark, kind in _KINDS if start.startswith(mark))
     if start.startswith((BOM_UTF16_LE, BOM_UTF16_BE)):
         name = "utf-16-le" if start.startswith(BOM_UTF16_LE) else "utf-16-be"
         start = start[2 : len(start) // 2 * 2].decode(name, "replace").encode()
     text = start.removeprefix(BOM_UTF8)
-    if _HTML.match(text):
+    first = text.lstrip()[:1]
+    if first == b"<" and _HTML.match(text):
         return "a page in HTML"
-    if _XML.match(text):
+    if first == b"<" and _XML.match(text):
         return "XML"
-    if _JSON.match(text):
+    if first in (b"{", b"[") and _JSON.match(text):
         return "JSON"
-    even, odd = text[0::2].count(0), text[1::2].count(0)
+    even, odd = (text[at::2].count(0) for at in (0, 1)) if b"\0" in text else (0, 0)
     if min(even, odd) > max(1, len(text) // 50) or len(text) - len(text.translate(None, _CONTROL)) > max(
         1, _MOST_CONTROL * len(text)
     ):
