@@ -3,6 +3,7 @@
 import csv
 from pathlib import Path
 
+import openpyxl
 import pytest
 
 import integrum as ig
@@ -181,3 +182,20 @@ def test_readme_of_the_record_names_every_part() -> None:
 
     text = (Path(__file__).parents[1] / "docs" / "record.md").read_text(encoding="utf-8")
     assert all(f"`{part}`" in text for part in LEFT_OUT_PARTS)
+
+
+def test_cells_beside_the_table_of_a_sheet_are_in_the_record(folder, tmp_path) -> None:
+    book = openpyxl.Workbook()
+    sheet = book.active
+    for row in (
+        ["day", "depth", None, "key", "means"],
+        ["2024-05-01", 3.2, None, "a", "=clear"],
+        ["2024-05-02", 3.3],
+    ):
+        sheet.append(row)
+    book.save(folder.path / "a.xlsx")
+    columns = [ig.Column("day", "date"), ig.Column("depth", "number")]
+    outcome = ig.assemble(plan(folder, columns, last_column="B"), to=tmp_path / "o.csv")
+    assert [row for row in left_out(outcome) if row[3] == "beside-the-table"][:1] == [
+        ("a.xlsx", "Sheet", "1", "beside-the-table", "key, means")
+    ]

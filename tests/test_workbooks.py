@@ -408,8 +408,8 @@ def test_a_second_table_and_a_footer_far_down(folder) -> None:
     assert [(one.source, one.row) for one in survey.problems if one.code == "second-table"] == [
         ("a.xlsx/May", 903)
     ]
-    assert [one.layout.footer_from for one in survey.layouts] == [(), ("Mean",)]
-    assert survey.sources[1].ledger.footer == 2
+    assert [one.layout.footer_from for one in survey.layouts] == [("site",), ("Mean",)]
+    assert [one.ledger.footer for one in survey.sources] == [3, 2]
 
 
 def test_sheets_of_other_layouts_in_one_workbook_become_groups(folder) -> None:

@@ -18,7 +18,7 @@ from integrum.engine.ledger import SourceSummary
 from integrum.problems import Problem, SourceFault
 from integrum.reading.aside import Aside
 from integrum.reading.head import Head, read_above
-from integrum.reading.left_out import SET_ASIDE, LeftOut
+from integrum.reading.left_out import BESIDE, SET_ASIDE, LeftOut
 from integrum.reading.pieces import changed
 from integrum.reading.preamble import Entry
 from integrum.workers import Watch
@@ -149,6 +149,10 @@ class _Above:
         if number in self._done or not isinstance(head, Head):
             return
         self._done.add(number)
+        source = self._intake.sources[number]
+        beside = [LeftOut(number, row, BESIDE, raw) for row, raw in source.cells_beside()]
+        if beside:
+            self._keep(beside)
         if head.above is not None:
             self._keep([LeftOut(number, *row) for row in head.above if row[1] != "blank"])
             return
@@ -161,7 +165,6 @@ class _Above:
                 self._keep(list(waiting))
                 waiting.clear()
 
-        source = self._intake.sources[number]
         try:
             read_above(source, self._intake.layouts[number], take)
         except SourceFault as fault:

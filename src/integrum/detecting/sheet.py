@@ -12,6 +12,7 @@ import numpy.typing as npt
 
 from integrum.columns.names import loosened
 from integrum.detecting.detect import Detected, about_header, decimal_sign, places, whole_lines
+from integrum.detecting.footers import footer_text
 from integrum.detecting.rows import Row
 from integrum.detecting.sample import Sample
 from integrum.detecting.shape import Reader, Shape
@@ -85,8 +86,10 @@ def detect_sheet(sample: Sample) -> SheetDetected:
     columns = np.flatnonzero(used.any(axis=0)) + 1
     before = int(max((at for at in columns if at <= first), default=0))
     behind = int(min((at for at in columns if at > end), default=0))
+    ends = _ends_at(every, first, end, second) if second and second > len(rows) else []
     layout = replace(
         found.layout,
+        footer_from=[*ends, *found.layout.footer_from],
         first_column=letters(first + 1) if first else "",
         last_column=letters(end) if behind else "",
     )
@@ -119,6 +122,13 @@ def _second_below(every: Sequence[Sequence[str]], first: int, end: int) -> int:
         if all(any(map(is_value, row)) for row in following):
             return at + 1
     return 0
+
+
+def _ends_at(every: Sequence[Sequence[str]], first: int, end: int, second: int) -> list[str]:
+    """The text by which a plan finds where another table further down begins, so that it does not come into this one."""
+    rows = [Row(number, cells[first:end]) for number, cells in enumerate(every[:second], 1)]
+    text = footer_text(rows[-1], rows[:-1]) if rows else ""
+    return [text] if text else []
 
 
 def _blocks(filled: Filled) -> list[tuple[int, int]]:

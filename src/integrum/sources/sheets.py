@@ -20,7 +20,7 @@ from integrum.plan.model import Sources
 from integrum.problems import Problem, SourceFault, unreadable
 from integrum.sources.find import Found
 from integrum.sources.patterns import has_wildcard, matches
-from integrum.sources.source import ReadSheet, Source, read_full
+from integrum.sources.source import BESIDE, ReadSheet, Source, read_full
 from integrum.sources.suffixes import is_delimited, is_workbook
 from integrum.workbooks.places import Sheet, number
 from integrum.workbooks.recognise import begins_as_text
@@ -334,11 +334,22 @@ def _kept(read: SheetText, scratch: Path | None) -> ReadSheet:
         place = scratch / f"{os.getpid()}-{os.urandom(16).hex()}.csv"
         try:
             place.write_bytes(read.text)
+            if read.beside:
+                Path(f"{place}{BESIDE}").write_bytes(read.beside)
             kept = str(place)
         except OSError:  # no room, or no such folder where the worker is
             with suppress(OSError):
                 place.unlink(missing_ok=True)
-    return ReadSheet(kept, len(read.text), read.pairs, read.wide, read.last_rows, read.merged, read.problems)
+    return ReadSheet(
+        kept,
+        len(read.text),
+        read.pairs,
+        read.wide,
+        read.last_rows,
+        read.merged,
+        read.problems,
+        len(read.beside),
+    )
 
 
 def _fits(name: str, pattern: str) -> bool:

@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+import csv
 import os
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from contextlib import suppress
 from dataclasses import dataclass, field, replace
-from io import BytesIO
+from io import BytesIO, StringIO
+from pathlib import Path
 from typing import BinaryIO
 
 from integrum.plan.layout import Layout
@@ -28,6 +30,8 @@ class ReadSheet:
         What `integrum.workbooks.text.SheetText` says about its rows and columns.
     problems
         What is to be said; without the name of the source.
+    beside
+        Bytes of the text of the cells beside the columns that are wanted; it lies beside `kept`.
     """
 
     kept: str = ""
@@ -37,6 +41,11 @@ class ReadSheet:
     last_rows: tuple[int, ...] = ()
     merged: tuple[tuple[int, int, int], ...] = ()
     problems: tuple[Problem, ...] = ()
+    beside: int = 0
+
+
+# what the name of the text of the cells beside a table ends with
+BESIDE = ".beside"
 
 
 @dataclass(frozen=True)
@@ -99,6 +108,20 @@ class Source:
         from integrum.workbooks.workbook import Workbook
 
         return BytesIO(Workbook(self.whole_file()).read(self.sheet).text)
+
+    def cells_beside(self) -> Iterator[tuple[int, str]]:
+        """The cells beside the columns that are wanted of a sheet, row by row, as one text for each row."""
+        if self.sheet is None or not self.read.beside:
+            return
+        text = b""
+        with suppress(OSError):
+            text = Path(self.read.kept + BESIDE).read_bytes()
+        if not text:
+            from integrum.workbooks.workbook import Workbook
+
+            text = Workbook(self.whole_file()).read(self.sheet).beside
+        for row, raw in csv.reader(StringIO(text.decode("utf-8"), newline="")):
+            yield int(row), raw
 
     @property
     def has_ranges(self) -> bool:

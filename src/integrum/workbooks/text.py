@@ -8,6 +8,7 @@ from dataclasses import dataclass
 import numpy as np
 import pyarrow as pa
 
+from integrum.arrow.arrays import texts
 from integrum.arrow.csvlines import csv_lines
 from integrum.problems import Problem
 from integrum.values.cell_errors import UNSAVED
@@ -34,6 +35,8 @@ class SheetText:
         Cells merged across: row from 1, first and last position in the text.
     problems
         What is to be said; without the name of the source.
+    beside
+        The cells beside the columns that are wanted, as CSV: the number of a row, and its cells as one text.
     """
 
     text: bytes
@@ -42,6 +45,7 @@ class SheetText:
     last_rows: tuple[int, ...] = ()
     merged: tuple[Across, ...] = ()
     problems: tuple[Problem, ...] = ()
+    beside: bytes = b""
 
 
 def as_text(grid: Grid, merged: Merged, sheet: Sheet, scanned: Scanned) -> SheetText:
@@ -86,7 +90,8 @@ def as_text(grid: Grid, merged: Merged, sheet: Sheet, scanned: Scanned) -> Sheet
     )
     problems = [*_about_formulas(scanned), *_about_merged(down), *_about_others(grid, sheet, last)]
     pairs, wide = int((counts > 1).sum()), int((counts > 2).sum())
-    return SheetText(text, pairs, wide, tuple(last_rows), across, tuple(problems))
+    beside = _beside(grid, sheet, last)
+    return SheetText(text, pairs, wide, tuple(last_rows), across, tuple(problems), beside)
 
 
 def _about_formulas(scanned: Scanned) -> Iterator[Problem]:
@@ -118,6 +123,21 @@ def _about_merged(down: Cells) -> Iterator[Problem]:
         (row, column), text = min(down.items())
         message = "merged over several rows, so it stands in each of them"
         yield Problem("note", "merged-down", "", row, letters(column), text, len(down), message)
+
+
+def _beside(grid: Grid, sheet: Sheet, last: int) -> bytes:
+    """The cells beside the columns that are wanted, row by row."""
+    cells: dict[int, list[str]] = {}
+    for number, column in enumerate(grid.columns, grid.left):
+        if not sheet.first_column <= number <= last:
+            for place in filled(column).tolist():
+                cells.setdefault(grid.top + place, []).append(column[place].as_py())
+    if not cells:
+        return b""
+    rows = sorted(cells)
+    return bytes(
+        csv_lines([texts([str(row) for row in rows]), texts([", ".join(cells[row]) for row in rows])])
+    )
 
 
 def _about_others(grid: Grid, sheet: Sheet, last: int) -> Iterator[Problem]:
