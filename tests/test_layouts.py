@@ -203,7 +203,7 @@ def test_an_empty_month_is_no_copy_of_another(folder) -> None:
     outcome = ig.assemble(ig.Plan([group], [ig.Column("n", "integer"), ig.Column("x", "integer")]))
     assert reasons(outcome) == ["", "", "", "same-content"]
     (copy,) = [one for one in outcome.problems if one.code == "same-content"]
-    assert "month is '2024-08', there '2024-05'" in copy.message
+    assert 'though month is "2024-08" here and "2024-05" there' in copy.message
 
 
 def test_neighbours_decide_for_a_file_that_is_too_short_to_tell(folder) -> None:

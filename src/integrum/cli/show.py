@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import re
 from collections.abc import Sequence
 from dataclasses import asdict
 from pathlib import Path
@@ -21,7 +22,18 @@ if TYPE_CHECKING:
     from integrum.surveying.look import OneSource
 
 _MOST_PROBLEMS = 12
+# remarks about layouts that need an eye
+_DOUBT = re.compile(r"^layout \d+:|\d% sure|not certain|of their own|on its own|another table")
 _OF_MANY = ("unlisted-header", "passed-over")
+# said once for all sources, whatever the numbers in the message
+_ALIKE = (
+    "much-left-out",
+    "no-data-rows",
+    "file-cut-off",
+    "few-rows",
+    "nul-bytes",
+    "repeated-header",
+)
 
 
 def survey(seen: Survey, as_json: bool) -> None:
@@ -60,6 +72,10 @@ def draft(made: Draft, path: Path | None) -> None:
     counted = ", ".join(f"{count} {name}" for name, count in types.items())
     out.line(f"plan: {path}")
     out.line(f"{len(made.plan.columns)} columns: {counted}")
+    for group in made.plan.sources:
+        for line in made.remarks.get(("sources", group.key), ()):
+            if _DOUBT.search(line):
+                out.line(f"  {line}")
     for column in made.plan.columns:
         for line in made.remarks.get(("columns", column.name), ()):
             if not line.startswith(("also written", "absent")):
@@ -89,13 +105,14 @@ def _problems(problems: Sequence[Problem], where: Screen) -> None:
     order = list(STYLES)
     alike: dict[tuple[str, ...], list[Problem]] = {}
     for problem in sorted(problems, key=lambda problem: order.index(problem.severity)):
-        source = "" if problem.code in _OF_MANY else problem.source
-        alike.setdefault((problem.code, problem.column, problem.message, source), []).append(problem)
+        source = "" if problem.code in (*_OF_MANY, *_ALIKE) else problem.source
+        message = "" if problem.code in _ALIKE else problem.message
+        alike.setdefault((problem.code, problem.column, message, source), []).append(problem)
     ranked = list(alike.values())
     for first, *others in ranked[:_MOST_PROBLEMS]:
         severity, rest = str(first).split(":", 1)
         if others:
-            rest += f" (and in {len(others):,} more sources)"
+            rest += f" (and in {len(others):,} more source{'s' if len(others) > 1 else ''})"
         where.line((severity, STYLES[severity]), f":{rest}", indent=2)
     if len(ranked) > _MOST_PROBLEMS:
         where.line(f"  and {len(ranked) - _MOST_PROBLEMS:,} more")

@@ -14,11 +14,13 @@ from integrum.problems import clipped, visible
 from integrum.surveying.findings import Survey
 from integrum.surveying.look import OneSource
 from integrum.surveying.words import (
+    beyond_mapping,
     difference,
+    filled_from,
     headline,
+    lacking_in,
     layout_words,
     listed_sources,
-    mapping_lines,
     shown_sources,
 )
 
@@ -76,9 +78,7 @@ def survey(seen: Survey) -> None:
             out.console.print(Text(visible(line)))
         out.console.print()
     if seen.mapping:
-        for line in mapping_lines(seen):
-            out.console.print(Text(visible(line)), soft_wrap=False)
-        out.console.print()
+        _mapping(seen)
     elif seen.columns:
         _columns(seen)
 
@@ -99,6 +99,21 @@ def _columns(seen: Survey) -> None:
             _shown("\n".join(column.remarks)),
         )
     out.console.print(table, soft_wrap=False)
+
+
+def _mapping(seen: Survey) -> None:
+    """What the columns of a plan are filled from, then what no column claims and what would be set aside."""
+    table = _table("Columns of the plan")
+    for name in ("column", "type", "filled from", "missing in"):
+        table.add_column(name, style="bold" if name == "column" else "")
+    for one in seen.mapping:
+        told, lacking = filled_from(one), lacking_in(one)
+        table.add_row(_shown(one.column), one.type, _shown(told), _shown(lacking))
+    out.console.print(table, soft_wrap=False)
+    for line in beyond_mapping(seen):
+        style = "" if line.startswith(" ") else "bold"
+        out.console.print(Padding(Text(visible(line.strip()), style=style), (0, 0, 0, 2 if not style else 0)))
+    out.console.print()
 
 
 def _table(title: str) -> Table:

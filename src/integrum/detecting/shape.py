@@ -12,7 +12,7 @@ from integrum.detecting.endings import is_note, is_summary
 from integrum.detecting.footers import footer_of
 from integrum.detecting.headers import header_score, is_group_row, is_name
 from integrum.detecting.rows import Row
-from integrum.detecting.unit_rows import is_unit_row
+from integrum.detecting.unit_rows import unit_score
 from integrum.values.cells import is_value
 
 # so many rows of a head are looked at one by one, and so many of the rest
@@ -226,7 +226,8 @@ class Reader:
             start = below[skipped] if skipped < len(below) else None
             body = self._body(start if start is not None else len(self._head), width)
             row = self._head[at]
-            if skipped and not (below[0] == at + 1 and is_unit_row(self._head[below[0]], body)):
+            worth = unit_score(self._head[below[0]], body) if skipped and below[0] == at + 1 else 0.0
+            if skipped and not worth:
                 return
             apart = start is not None and start != at + 1 + skipped
             cells, header_from = list(row.cells[:width]), 1
@@ -239,7 +240,9 @@ class Reader:
             again = [each for each in body.rows if each.cells == row.cells]
             if again:
                 body = Body([each for each in body.rows if each.cells != row.cells], width)
-            score = header_score(cells, body) + 0.5 * bool(again and body.rows) + 1.0 * skipped - 0.5 * apart
+            score = (
+                header_score(cells, body) + 0.5 * bool(again and body.rows) + skipped * worth - 0.5 * apart
+            )
             top, rows = at, 1
             while rows < _MOST_HEADER_ROWS and top and is_group_row(self._head[top - 1], body):
                 top, rows = top - 1, rows + 1
@@ -291,7 +294,7 @@ def confidence_of(margin: float) -> float:
     >>> confidence_of(0.0) <= 0.6, confidence_of(8.0)
     (True, 1.0)
     """
-    return min(1.0, round(1 / (1 + exp(-(0.3 + 1.2 * margin))) + 0.004, 2))
+    return min(1.0, round(1 / (1 + exp(-(0.4 + 1.8 * margin))) + 0.004, 2))
 
 
 def _is_an_end(row: Row) -> bool:

@@ -12,35 +12,37 @@ _SHARE = 0.6
 _LONGEST = 24
 
 
-def is_unit_row(row: Row, body: Body) -> bool:
-    """Whether a row gives the units of a body: known ones, over numbers and times, that do not come again below.
+def unit_score(row: Row, body: Body) -> float:
+    """How much a row reads like the units of a body; 0 when it does not: known ones, over numbers, not found again below.
 
     Examples
     --------
     >>> body = Body([Row(3, ["A", "3.1", "7"]), Row(4, ["B", "3.2", "8"])], 3)
-    >>> is_unit_row(Row(2, ["", "kg", "litres"]), body)
-    True
+    >>> unit_score(Row(2, ["", "kg", "litres"]), body)
+    2.0
     >>> people = Body([Row(3, ["y", "f", "s"]), Row(4, ["z", "m", "t"])], 3)
-    >>> is_unit_row(Row(2, ["x", "m", "s"]), people)
-    False
+    >>> unit_score(Row(2, ["x", "m", "s"]), people)
+    0.0
     """
     if row.reach > body.width or not body.rows:
-        return False
+        return 0.0
     said = {at: cell.strip() for at, cell in enumerate(row.cells) if cell.strip()}
     units = [at for at, cell in said.items() if is_unit(cell) or _is_bracketed(cell)]
     if not units or len(units) < _SHARE * len(said):
-        return False
+        return 0.0
     if any(row.kinds[at] not in ("text", "") for at in said if at not in units):
-        return False
+        return 0.0
     real = [at for at in units if said[at].lower() not in _SIGNS]
     if any(said[at] in body.texts(at) for at in said if at not in units or at in real):
-        return False
+        return 0.0
     if all(is_name(said[at]) for at in real):
-        return False
+        return 0.0
     over_values = sum(body.kinds[at] not in ("text", "") for at in real)
     over_texts = sum(body.kinds[at] == "text" for at in real)
     bracketed = any(_is_bracketed(said[at]) for at in real)
-    return (over_values > 0 and over_values >= over_texts) or (bracketed and not body.typed)
+    if (over_values > 0 and over_values >= over_texts) or (bracketed and not body.typed):
+        return 1.0 + 0.5 * min(len(real), 3)
+    return 0.0
 
 
 def _is_bracketed(cell: str) -> bool:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, field
 
 from integrum.columns.binding import Bound
 from integrum.engine.inspecting import Inspection
@@ -52,12 +52,11 @@ class Admission:
         differ = [name for name, value in identified.values.items() if others.get(name) != value]
         if differ and not _has_rows(seen):
             return "", []  # an empty month is no copy of another
-        said = same_content(twin, self.keep_duplicates, source.sheet is not None)
-        if differ:
-            values = ", ".join(
-                f"{name} is {identified.values[name]!r}, there {others.get(name)!r}" for name in differ[:3]
-            )
-            said = replace(said, message=f"{said.message}; but {values}")
+        though = ", ".join(
+            f'{name} is "{identified.values[name] or ""}" here and "{others.get(name) or ""}" there'
+            for name in differ[:3]
+        )
+        said = same_content(twin, self.keep_duplicates, source.sheet is not None, though)
         return "" if self.keep_duplicates else said.code, [said]
 
 
@@ -70,12 +69,13 @@ def _of_fault(fault: SourceFault) -> Problem:
     return fault.problem("")
 
 
-def same_content(twin: str, keep: bool, is_sheet: bool = False) -> Problem:
-    """The finding that a source has the same content as an earlier one."""
+def same_content(twin: str, keep: bool, is_sheet: bool = False, though: str = "") -> Problem:
+    """The finding that a source has the same content as an earlier one, though its identifiers may differ."""
     return Problem(
         "note" if keep else "warning",
         "same-content",
         message=f"the same content as {twin}, {'cell for cell' if is_sheet else 'byte for byte'}"
+        + (f", though {though}" if though else "")
         + ("; both are in the table" if keep else "; the later one is set aside"),
         hint='say `duplicates = "keep"` in the plan\'s rules to have both',
     )

@@ -237,11 +237,12 @@ def _much_left_out(summary: SourceSummary, head: Head) -> list[Problem]:
     if not summary.is_assembled or count <= _MUCH * (count + ledger.data) or not ledger.data:
         return []
     parts = ", ".join(f"{rows:,} {part}" for part, rows in cut.items() if rows)
+    are = "are" if count > 1 else "is"
     return [
         Problem(
             "warning",
             "much-left-out",
-            message=f"{count:,} of {count + ledger.data:,} rows below the header are left out: {parts}",
+            message=f"{count:,} of {count + ledger.data:,} rows below the header {are} left out: {parts}",
             hint="integrum survey FILE shows what each row was taken for",
         )
     ]

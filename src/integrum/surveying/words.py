@@ -9,7 +9,7 @@ from integrum.problems import SEVERITIES, near, number_of
 
 if TYPE_CHECKING:
     from integrum.plan.layout import Layout
-    from integrum.surveying.findings import HeaderVariant, Survey
+    from integrum.surveying.findings import ColumnMapping, HeaderVariant, Survey
 
 
 # so many sources of which the guess is not certain are named
@@ -109,29 +109,39 @@ def mapping_lines(survey: Survey) -> list[str]:
     lines = ["columns of the plan"]
     wide = max(len(one.column) for one in survey.mapping)
     for one in survey.mapping:
-        told = [f'"{header}" in {count:,} source{_s(count)}' for header, count in one.headers]
-        told += ["names or preambles"] if one.identifier else []
-        said = f"from {', '.join(told)}" if told else "no source has it"
-        if one.lacking and told:
-            some = ", ".join(one.lacking[:3]) + (", …" if len(one.lacking) > 3 else "")
-            said += f"; missing in {len(one.lacking):,}: {some}"
+        lacking = lacking_in(one)
+        said = f"from {filled_from(one)}" + (f"; missing in {lacking}" if lacking else "")
         lines.append(f"  {one.column:<{wide}}  {one.type:<8}  {said}")
-    if survey.unlisted:
-        told = [f'"{header}" in {count:,} source{_s(count)}' for header, count in survey.unlisted]
-        lines += [
-            "headers that no column of the plan claims",
-            *(f"  {each}" for each in told[:_MOST_UNLISTED]),
-        ]
-        rest = len(told) - _MOST_UNLISTED
-        lines += [f"  and {rest:,} more"] if rest > 0 else []
-    aside = [one for one in survey.sources if not one.is_assembled]
-    if aside:
-        lines += [
-            "sources that would be set aside",
-            *(f"  {one.source} ({one.reason})" for one in aside[:_MOST_UNLISTED]),
-        ]
-        rest = len(aside) - _MOST_UNLISTED
-        lines += [f"  and {rest:,} more"] if rest > 0 else []
+    return [*lines, *beyond_mapping(survey)]
+
+
+def filled_from(one: ColumnMapping) -> str:
+    """The headers that a column is filled from, with the number of sources that have each."""
+    told = [f'"{header}" in {count:,} source{_s(count)}' for header, count in one.headers]
+    return ", ".join([*told, *(["names or preambles"] if one.identifier else [])]) or "no source"
+
+
+def lacking_in(one: ColumnMapping) -> str:
+    """The sources that have none of the headers of a column; empty when all have one, or none has."""
+    if not one.lacking or not (one.headers or one.identifier):
+        return ""
+    some = ", ".join(one.lacking[:2]) + (", …" if len(one.lacking) > 2 else "")
+    return f"{len(one.lacking):,} source{_s(len(one.lacking))}: {some}"
+
+
+def beyond_mapping(survey: Survey) -> list[str]:
+    """The headers that no column of the plan claims, and the sources that would be set aside."""
+    lines: list[str] = []
+    told = [f'"{header}" in {count:,} source{_s(count)}' for header, count in survey.unlisted]
+    aside = [f"{one.source} ({one.reason})" for one in survey.sources if not one.is_assembled]
+    for title, entries in (
+        ("headers that no column of the plan claims", told),
+        ("sources that would be set aside", aside),
+    ):
+        if entries:
+            rest = len(entries) - _MOST_UNLISTED
+            lines += [title, *(f"  {each}" for each in entries[:_MOST_UNLISTED])]
+            lines += [f"  and {rest:,} more"] if rest > 0 else []
     return lines
 
 
