@@ -19,17 +19,17 @@ _ENOUGH_ROWS, _FEW_ROWS, _MANY = 5, 0.1, 50
 def unlike_siblings(
     summaries: Sequence[SourceSummary], inspections: Mapping[int, Inspection]
 ) -> Iterator[tuple[int, Problem]]:
-    """Sources that end otherwise than the others of their group, or have far fewer rows.
+    """Sources that end otherwise than the others of their group with the same header, or have far fewer rows.
 
     Yields
     ------
     tuple
         The number of a source, and what is to be said.
     """
-    groups: dict[int, list[int]] = {}
+    groups: dict[tuple[int, int], list[int]] = {}
     for number, one in enumerate(summaries):
         if one.is_assembled and number in inspections:
-            groups.setdefault(one.group, []).append(number)
+            groups.setdefault((one.group, one.variant), []).append(number)
     for members in groups.values():
         yield from _cut_off(members, summaries, inspections)
         yield from _short(members, summaries)
@@ -50,7 +50,7 @@ def _cut_off(
                 "warning",
                 "file-cut-off",
                 row=summaries[number].ledger.rows,
-                message=f"it ends without a line end, unlike {whole:,} others of its group; its last row may be cut off",
+                message=f"it ends without a line end, unlike {whole:,} others with its header; its last row may be cut off",
                 hint="compare its size with the file where it came from",
             ),
         )
@@ -68,7 +68,7 @@ def _short(members: Sequence[int], summaries: Sequence[SourceSummary]) -> Iterat
                 Problem(
                     "warning",
                     "few-rows",
-                    message=f"{_rows(count)} of data; half of the sources of its group have {usual:,.0f} and more",
+                    message=f"{_rows(count)} of data; half of the sources with its header have {usual:,.0f} and more",
                     hint="is the file whole?",
                 ),
             )
