@@ -1,6 +1,7 @@
 """Made-up tables that are hard to read: few rows, odd first rows, notes, statistics and units, each with known truth."""
 
 import random
+import re
 from dataclasses import dataclass
 
 TITLES = ["Field notes, summer", "Export", "Catch record", "Data of the second visit", "Appendix B"]
@@ -151,8 +152,28 @@ def _column(chance: random.Random, at: int, count: int) -> tuple[str, str, list[
     )
 
 
-def make(seed: int) -> Odd:
-    """One table."""
+class _Words:
+    """Invented words in the place of known ones, the same for the same; signs and digits stay."""
+
+    def __init__(self, chance: random.Random) -> None:
+        self._chance, self._known = chance, {}
+
+    def of(self, text: str) -> str:
+        return re.sub("[A-Za-z]{2,}", lambda found: self._word(found[0]), text)
+
+    def _word(self, word: str) -> str:
+        if word not in self._known:
+            parts = (
+                self._chance.choice("bdfgklmnprstvz") + self._chance.choice("aeiou")
+                for _ in range(self._chance.randint(1, 4))
+            )
+            made = "".join(parts) + self._chance.choice(["", "n", "s"])
+            self._known[word] = made.title() if word[0].isupper() else made
+        return self._known[word]
+
+
+def make(seed: int, strange: bool = False) -> Odd:
+    """One table; a strange one has invented words for the names of its columns and for its texts."""
     chance = random.Random(f"odd {seed}")
     features: list[str] = []
 
@@ -169,6 +190,9 @@ def make(seed: int) -> Odd:
         "texts alone", 0.35
     ):
         columns[-1] = ("value", "", [f"{chance.gauss(9, 2):.1f}" for _ in range(count)])
+    if strange:
+        words = _Words(random.Random(f"words {seed}"))
+        columns = [(words.of(name), unit, _strange(cells, words)) for name, unit, cells in columns]
     names = [name for name, _, _ in columns]
     names = [name if names.count(name) == 1 else f"{name} {at}" for at, name in enumerate(names)]
     if width == 1:
@@ -295,6 +319,12 @@ def make(seed: int) -> Odd:
         for at, (part, _) in enumerate(lines)
     ]
     return Odd(text.encode(), tuple(parts), tuple(names), count, tuple(features))
+
+
+def _strange(cells: list[str], words: _Words) -> list[str]:
+    kept = {"yes", "no"}
+    plain = [cell for cell in cells if cell.replace(" ", "").isalpha() and cell not in kept]
+    return [words.of(cell) if cell in plain else cell for cell in cells]
 
 
 def _is_number(cell: str) -> bool:
