@@ -199,3 +199,15 @@ def test_cells_beside_the_table_of_a_sheet_are_in_the_record(folder, tmp_path) -
     assert [row for row in left_out(outcome) if row[3] == "beside-the-table"][:1] == [
         ("a.xlsx", "Sheet", "1", "beside-the-table", "key, means")
     ]
+
+
+@pytest.mark.parametrize("piece", [25, 4 << 20])
+def test_a_footer_that_cuts_data_is_told_wherever_pieces_end(folder, monkeypatch, piece: int) -> None:
+    from integrum.reading import cutting
+
+    monkeypatch.setattr(cutting, "PIECE", piece)
+    rows = [f"Amber,{at}.5" for at in range(20)]
+    folder.write("a.csv", "\n".join(["site,depth", *rows[:8], "Mean,3.5", *rows[8:]]) + "\n")
+    made = plan(folder, [ig.Column("site"), ig.Column("depth", "number")], footer_from="Mean")
+    for found in (ig.assemble(made), ig.survey(made)):
+        assert told(found, "left-out-like-data") == [("a.csv", 11, "Amber,8.5", 12)]

@@ -14,6 +14,7 @@ import pyarrow.compute as pc
 from integrum.arrow.arrays import flags, ints, texts
 from integrum.assembling.schema import Schema
 from integrum.engine.job import Counts, Job, Part, counted, in_order, parts_of
+from integrum.engine.judging import Judged
 from integrum.plan.model import Column
 from integrum.reading.aside import Aside
 from integrum.reading.left_out import SET_ASIDE, LeftOut, in_place
@@ -39,8 +40,8 @@ class Batch:
         Cells and rows kept out, in the order of their places.
     filled
         Cells with a value, by column.
-    left_out, like_data
-        Rows that are not in the table, and those of them that read like the data.
+    left_out, judged
+        Rows that are not in the table, and which of them read like the data, for each family.
     """
 
     output: str
@@ -50,7 +51,7 @@ class Batch:
     aside: Sequence[Aside]
     filled: tuple[int, ...]
     left_out: Sequence[LeftOut] = ()
-    like_data: Sequence[LeftOut] = ()
+    judged: Sequence[Judged] = ()
 
     @property
     def rows(self) -> int:
@@ -95,8 +96,8 @@ def assemble_batch(job: Job, schema: Schema) -> Batch:
     spans = tuple(zip(numbers, rows, sizes, strict=True))
     left_out = [one for part in parts for one in part.rows.left_out]
     left_out += [LeftOut(one.source, one.row, SET_ASIDE, one.raw) for one in aside if is_row(one)]
-    like = [one for part in parts for one in part.like_data]
-    return Batch(job.output, payload, spans, counts, in_order(aside), filled, in_place(left_out), like)
+    judged = [part.judged for part in parts]
+    return Batch(job.output, payload, spans, counts, in_order(aside), filled, in_place(left_out), judged)
 
 
 def _converted(part: Part, schema: Schema) -> tuple[list[pa.Array], list[tuple[int, Ints]]]:

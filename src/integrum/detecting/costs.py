@@ -13,5 +13,7 @@ KEPT_NOTE = 1.0
 KEPT_SHORT = 0.8
 # a column with values that has no name, and the first one, which is often an index
 NAMELESS, NAMELESS_FIRST = 0.7, 0.1
+# a header that comes again below speaks for itself, one with an empty row below it a little against
+REPEATED, APART = 0.5, 0.5
 # a column of numbers or times in which hardly anything else stands speaks for a reading, up to so many of them
 PURE_COLUMN, MOST_PURE = 1.0, 3

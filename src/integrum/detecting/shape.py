@@ -7,6 +7,7 @@ from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from math import exp
 
+from integrum.detecting import costs
 from integrum.detecting.body import Body
 from integrum.detecting.endings import is_note, is_summary
 from integrum.detecting.footers import footer_of
@@ -161,11 +162,8 @@ class Reader:
         votes: Counter[int] = Counter()
         for place, row in enumerate(every):
             votes[len(row.cells)] += 1 + 3 * place // max(len(every), 1)
-            if row.reach < len(row.cells):
-                votes[row.reach] += 0
         cores = Counter(row.reach for row in every)
-        likely = sorted(votes, key=lambda width: (-votes[width] * width**0.5, -width))[:_WIDTHS]
-        full = [width for width in likely if votes[width]]
+        full = sorted(votes, key=lambda width: (-votes[width] * width**0.5, -width))[:_WIDTHS]
         # cells behind the last delimiter of all rows are not a column
         for width in list(full):
             rows = [row for row in every if len(row.cells) == width]
@@ -192,16 +190,12 @@ class Reader:
             and self._may_be_header(self._head[at], width)
         ][:_HEADERS]
         for at in candidates:
-            dropped = False
-            for guess in self._with_header(width, at, filled):
-                yield guess
-                dropped = dropped or guess.cost > _HOPELESS
-            if dropped and at > filled[0] + 1:
-                drops = self._body(at, width)
-                if (
-                    sum(drops.reads_like_data(self._head[each]) for each in filled if each < at)
-                    > _MANY_DROPPED
-                ):
+            guesses = list(self._with_header(width, at, filled))
+            yield from guesses
+            if any(guess.cost > _HOPELESS for guess in guesses) and at > filled[0] + 1:
+                body = self._body(at, width)
+                above = (self._head[each] for each in filled if each < at)
+                if sum(map(body.reads_like_data, above)) > _MANY_DROPPED:
                     return
 
     def _may_be_header(self, row: Row, width: int) -> bool:
@@ -219,36 +213,45 @@ class Reader:
         return _Guess(cost - body.order, None, 1, False, start, width)
 
     def _with_header(self, width: int, at: int, filled: Sequence[int]) -> Iterator[_Guess]:
+        """The header in a row, and below it the data, or a row of units and then the data."""
         below = [each for each in filled if each > at]
-        for skipped in (0, 1):
-            if skipped > len(below):
-                return
-            start = below[skipped] if skipped < len(below) else None
-            body = self._body(start if start is not None else len(self._head), width)
-            row = self._head[at]
-            worth = unit_score(self._head[below[0]], body) if skipped and below[0] == at + 1 else 0.0
-            if skipped and not worth:
-                return
-            apart = start is not None and start != at + 1 + skipped
-            cells, header_from = list(row.cells[:width]), 1
-            if len(cells) == width - 1:
-                if len(cells) == 1 and (apart or not _is_shifted(body) or not is_name(cells[0])):
-                    return
-                if _is_shifted(body) and not apart and not any(row.values):
-                    cells, header_from = ["", *cells], 2
-            cells += [""] * (width - len(cells))
-            again = [each for each in body.rows if each.cells == row.cells]
-            if again:
-                body = Body([each for each in body.rows if each.cells != row.cells], width)
-            score = (
-                header_score(cells, body) + 0.5 * bool(again and body.rows) + skipped * worth - 0.5 * apart
+        guess = self._named(width, at, below[0] if below else None, 0.0)
+        if guess:
+            yield guess
+        if below[:1] == [at + 1]:
+            start = below[1] if len(below) > 1 else None
+            units = unit_score(
+                self._head[at + 1], self._body(len(self._head) if start is None else start, width)
             )
-            top, rows = at, 1
-            while rows < _MOST_HEADER_ROWS and top and is_group_row(self._head[top - 1], body):
-                top, rows = top - 1, rows + 1
-            cost = sum(body.cost_to_drop(each) for each in self._head[:top] if each.filled)
-            cost += sum(body.cost_to_keep(each) for each in body.rows)
-            yield _Guess(cost - score - body.order, top, rows, bool(skipped), start, width, header_from)
+            guess = self._named(width, at, start, units) if units else None
+            if guess:
+                yield guess
+
+    def _named(self, width: int, at: int, start: int | None, units: float) -> _Guess | None:
+        """One header with the data from some row on; None when its cells cannot stand over the columns."""
+        row = self._head[at]
+        body = self._body(len(self._head) if start is None else start, width)
+        apart = start is not None and start != at + 1 + bool(units)
+        cells, header_from = list(row.cells[:width]), 1
+        if len(cells) == width - 1:
+            shifted = _is_shifted(body) and not apart
+            if len(cells) == 1 and not (shifted and is_name(cells[0])):
+                return None
+            if shifted and not any(row.values):
+                cells, header_from = ["", *cells], 2
+        cells += [""] * (width - len(cells))
+        others = [each for each in body.rows if each.cells != row.cells]
+        comes_again = len(others) < len(body.rows)
+        if comes_again:
+            body = Body(others, width)
+        score = header_score(cells, body) + units + body.order
+        score += costs.REPEATED * bool(comes_again and others) - costs.APART * apart
+        top, rows = at, 1
+        while rows < _MOST_HEADER_ROWS and top and is_group_row(self._head[top - 1], body):
+            top, rows = top - 1, rows + 1
+        cost = sum(body.cost_to_drop(each) for each in self._head[:top] if each.filled)
+        cost += sum(body.cost_to_keep(each) for each in body.rows)
+        return _Guess(cost - score, top, rows, bool(units), start, width, header_from)
 
     def _footer(self, best: _Guess, body: Body) -> Row | None:
         if best.start is None:

@@ -12,6 +12,7 @@ from integrum.engine.admission import Admission
 from integrum.engine.feed import feed
 from integrum.engine.inspecting import Candidate, Inspection
 from integrum.engine.job import Job, Worked
+from integrum.engine.judging import Likeness
 from integrum.engine.ledger import SourceSummary, about_rows, check_law
 from integrum.engine.siblings import about_headers, unlike_siblings
 from integrum.engine.tally import Tally
@@ -146,6 +147,7 @@ class Engine:
             self.families = with_seen(self.families, self.family_of, canonical)
         self._learned = still
         self._begun: set[int] = set()
+        self._likeness: tuple[int, Likeness] | None = None
         self.summaries = [self._summary(number) for number in range(len(intake.sources))]
         self.inspections: dict[int, Inspection] = {}
         self._problems: list[list[Problem]] = [[] for _ in intake.sources]
@@ -185,7 +187,13 @@ class Engine:
                     ledger = self.summaries[number].ledger
                     setattr(ledger, part, getattr(ledger, part) + count)
             self._tally.add(done.aside)
-            self._tally.add_like_data(done.like_data)
+            for judged in done.judged:
+                self._tally.add_like_data(judged.like_data)
+                self._tally.add_like_data(
+                    one for one, cells in judged.open if self._reads_like_data(one, cells)
+                )
+                if judged.last:
+                    self._likeness = judged.last
             yield done
 
     def close(self, table_rows: int) -> list[Problem]:
@@ -304,6 +312,12 @@ class Engine:
             {number: self.intake.identified[number].values for number in numbers},
             output,
             tuple(one for number in numbers for one in self._right_above(number)),
+        )
+
+    def _reads_like_data(self, one: LeftOut, cells: Sequence[str]) -> bool:
+        """Whether a row reads like the data that its source had in the job before."""
+        return bool(
+            self._likeness and self._likeness[0] == one.source and self._likeness[1].fits(cells, one.part)
         )
 
     def _right_above(self, number: int) -> Iterator[LeftOut]:

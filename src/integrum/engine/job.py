@@ -10,7 +10,7 @@ from typing import Protocol
 import numpy as np
 import numpy.typing as npt
 
-from integrum.engine.judging import like_data
+from integrum.engine.judging import Judged, judge
 from integrum.engine.variants import Family
 from integrum.plan.layout import Layout
 from integrum.reading.aside import Aside
@@ -53,12 +53,12 @@ class Job:
 
 @dataclass(frozen=True)
 class Part:
-    """The rows of one family in a job, and those that are left out but read like them."""
+    """The rows of one family in a job, and what was found about those that are left out."""
 
     family: Family
     rows: Rows
     pieces: Sequence[Loaded]
-    like_data: Sequence[LeftOut] = ()
+    judged: Judged = field(default_factory=Judged)
 
 
 @dataclass
@@ -98,8 +98,8 @@ class Worked(Protocol):
         """Rows that are not in the table, in the order of their places."""
 
     @property
-    def like_data(self) -> Sequence[LeftOut]:
-        """Those of them that read like the data."""
+    def judged(self) -> Sequence[Judged]:
+        """Which of them read like the data, for each family."""
 
     @property
     def output(self) -> str:
@@ -119,7 +119,7 @@ def parts_of(job: Job) -> list[Part]:
         rows = parse(pieces, family.header, family.format)
         numbers = {piece.source for piece in pieces}
         above = [one for one in job.above if one.source in numbers]
-        parts.append(Part(family, rows, pieces, like_data(rows, above, family.format)))
+        parts.append(Part(family, rows, pieces, judge(rows, above, family.format)))
     return parts
 
 

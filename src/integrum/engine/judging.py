@@ -19,6 +19,8 @@ _JUDGED = frozenset({PREAMBLE, HEADER, UNITS, REPEATED, COMMENT, FOOTER})
 _HEADERS = frozenset({HEADER, REPEATED})
 # so many rows of data show what the columns of a source hold
 _ROWS = 60
+# so many rows without data beside them wait until it is known what the data of their source is like
+_MOST_OPEN = 5_000
 _TYPED, _FITTING, _FILLED, _FULL = 0.8, 0.5, 0.5, 0.8
 _WIDE = 3
 
@@ -94,7 +96,26 @@ class Likeness:
         return part != PREAMBLE or self.width >= _WIDE
 
 
-def like_data(rows: Rows, above: Iterable[LeftOut], form: Format) -> list[LeftOut]:
+@dataclass(frozen=True)
+class Judged:
+    """What was found about the rows that are left out of some pieces.
+
+    Attributes
+    ----------
+    like_data
+        Those that read like the data.
+    open
+        Those of a source whose data stands in earlier pieces alone, with their cells.
+    last
+        What the data of the last source is like, for pieces of it that follow.
+    """
+
+    like_data: Sequence[LeftOut] = ()
+    open: Sequence[tuple[LeftOut, tuple[str, ...]]] = ()
+    last: tuple[int, Likeness] | None = None
+
+
+def judge(rows: Rows, above: Iterable[LeftOut], form: Format) -> Judged:
     """The rows above, among and below some data that read like it.
 
     Parameters
@@ -108,25 +129,32 @@ def like_data(rows: Rows, above: Iterable[LeftOut], form: Format) -> list[LeftOu
 
     Returns
     -------
-    list of LeftOut
-        In the order of their places.
+    Judged
     """
     by_source: dict[int, list[LeftOut]] = {}
     for one in (*above, *rows.left_out):
         if one.part in _JUDGED and one.raw:
             by_source.setdefault(one.source, []).append(one)
-    found = []
+    found: list[LeftOut] = []
+    waiting: list[tuple[LeftOut, tuple[str, ...]]] = []
+    last = int(rows.source[-1]) if len(rows.source) else -1
+    known = {last: _likeness(rows, last)} if last >= 0 else {}
     for source, entries in by_source.items():
-        likeness: Likeness | None = None
         for one in entries:
             for cells in _readings(one, form):
                 if len(cells) < len(rows.columns) or not _is_worth_it(cells, one.part):
                     continue
-                likeness = likeness or _likeness(rows, source)
-                if likeness and likeness.fits(cells, one.part):
+                if source not in known:
+                    known[source] = _likeness(rows, source)
+                likeness = known[source]
+                if likeness is None:
+                    if len(waiting) < _MOST_OPEN:
+                        waiting.append((one, tuple(cells)))
+                elif likeness.fits(cells, one.part):
                     found.append(one)
                     break
-    return found
+    likeness = known.get(last)
+    return Judged(found, waiting, (last, likeness) if likeness else None)
 
 
 def _readings(one: LeftOut, form: Format) -> Iterable[list[str]]:

@@ -127,9 +127,7 @@ def read_head(source: Source, layout: Layout) -> Head:
         When the file cannot be read, is empty, is not text in its encoding, or its header is not where the
         layout says; the message says what was found there.
     """
-    rows = _RowsAbove()
-    head = _opened(source, layout, rows)
-    return replace(head, above=rows.rows)
+    return _opened(source, layout, _RowsAbove())
 
 
 def read_above(source: Source, layout: Layout, take: Callable[[int, str, str], object]) -> None:
@@ -251,6 +249,7 @@ class _Opening:
             self._offset,
             tuple(self._preamble),
             parts=dict(self._parts),
+            above=self._take.rows if isinstance(self._take, _RowsAbove) else (),
         )
 
     def _void(self, names: Sequence[str], start: int) -> set[int]:

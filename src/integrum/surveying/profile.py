@@ -11,6 +11,7 @@ import pyarrow as pa
 
 from integrum.arrow.arrays import ints, truths
 from integrum.engine.job import Counts, Job, in_order, parts_of
+from integrum.engine.judging import Judged
 from integrum.reading.aside import Aside
 from integrum.reading.head import Format
 from integrum.reading.left_out import LeftOut
@@ -65,8 +66,10 @@ class Profile:
         Rows by what they are.
     aside
         Rows that would be set aside, and cells beside the table.
-    like_data, left_out
-        Rows that are left out but read like the data; a survey keeps no others.
+    judged
+        Which of the rows that are left out read like the data, for each family.
+    left_out
+        Nothing: a survey keeps no rows.
     seen
         The values by source, column and kind; empty cells are not counted.
     canonical
@@ -76,7 +79,7 @@ class Profile:
     output: str
     counts: Counts
     aside: Sequence[Aside]
-    like_data: Sequence[LeftOut] = ()
+    judged: Sequence[Judged] = ()
     left_out: Sequence[LeftOut] = ()
     seen: list[Seen] = field(default_factory=list)
     canonical: dict[tuple[int, int], frozenset[str]] = field(default_factory=dict)
@@ -86,8 +89,7 @@ def profile(job: Job) -> Profile:
     """Look at the values of some pieces."""
     parts = parts_of(job)
     aside = in_order(one for part in parts for one in part.rows.aside)
-    like = [one for part in parts for one in part.like_data]
-    result = Profile("", Counts.of(parts), aside, like, like)
+    result = Profile("", Counts.of(parts), aside, [part.judged for part in parts])
     for part in parts:
         runs = _Runs(part.rows)
         for position in part.family.header.named:
