@@ -44,6 +44,12 @@ class Header:
         )
 
     @property
+    def written(self) -> list[str]:
+        """The names that its cells give to columns, in order, without those of columns named after their place."""
+        empty = self.nameless
+        return [name for at, name in self.named.items() if at not in empty]
+
+    @property
     def repeated(self) -> frozenset[int]:
         """Positions of the columns whose name had to be told apart from one before."""
         given, written = set(self.names), self._written

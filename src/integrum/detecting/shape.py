@@ -199,7 +199,7 @@ class Reader:
                     return
 
     def _may_be_header(self, row: Row, width: int) -> bool:
-        over_index = width == 2 and len(row.cells) == 2 and bool(row.cells[1].strip())
+        over_index = width == 2 and row.reach == 2
         if row.filled == 0 or (
             row.filled == 1 and width > 1 and len(row.cells) != width - 1 and not over_index
         ):

@@ -112,7 +112,9 @@ def _decided(
             if "encoding" in detected.free and is_ascii_like(layout.encoding)
             else own.encoding
         )
-        tried = replace(layout, header_row=1, header_has=list(header.named.values()), encoding=encoding)
+        if not header.written:
+            continue
+        tried = replace(layout, header_row=1, header_has=header.written, encoding=encoding)
         try:
             head = read_head(source, tried)
             if layout.units_row and head.header.rows[-1] != header.rows[-1]:

@@ -144,8 +144,8 @@ def _by_header(survey: Survey, cluster: Cluster) -> list[Cluster]:
 def common_names(survey: Survey, members: Sequence[int]) -> list[str]:
     """Names that all headers have, as the first of them writes them."""
     heads = [head for at in members if isinstance(head := survey.heads[at], Head)]
-    common = set.intersection(*({loosened(name) for name in head.header.names} for head in heads)) - {""}
-    return [name for name in heads[0].header.names if loosened(name) in common]
+    common = set.intersection(*({loosened(name) for name in head.header.written} for head in heads)) - {""}
+    return [name for name in heads[0].header.written if loosened(name) in common]
 
 
 def files_of(survey: Survey, cluster: Cluster) -> set[str]:
