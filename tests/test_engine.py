@@ -128,3 +128,25 @@ def test_every_code_is_in_the_table_and_nothing_else_is_a_code() -> None:
         path.read_text() for path in (Path(ig.__file__).parent).rglob("*.py") if path.name != "problems.py"
     )
     assert [code for code in CODES if f'"{code}"' not in text] == []
+
+
+def test_a_source_that_is_set_aside_keeps_the_parts_that_are_known(folder) -> None:
+    folder.write("head.csv", "Site: A\nday,depth\n")
+    folder.write("rows.csv", "Site: A\nday,depth\n2024-05-01,1\n")
+    folder.write("good.csv", "Site: A\nlake,day\nx,2024-05-01\n")
+    plan = ig.Plan(
+        [ig.Sources(str(folder.path), layout=ig.Layout(header_row=2))],
+        [ig.Column("lake", required=True), ig.Column("day", "date")],
+    )
+    ledgers = {one.source: one.ledger for one in ig.assemble(plan).sources}
+    assert (ledgers["head.csv"].preamble, ledgers["head.csv"].header, ledgers["head.csv"].set_aside) == (
+        1,
+        1,
+        0,
+    )
+    assert (ledgers["rows.csv"].preamble, ledgers["rows.csv"].header, ledgers["rows.csv"].set_aside) == (
+        1,
+        1,
+        1,
+    )
+    assert all(one.adds_up for one in ledgers.values())
