@@ -7,6 +7,7 @@ import pytest
 
 import books
 import integrum as ig
+from integrum.engine.ledger import Ledger, SourceSummary, check_law
 from integrum.problems import CODES
 
 LAKES = ("Ambermere", "Quillon Tarn", "Vessel Lake")
@@ -150,3 +151,17 @@ def test_a_source_that_is_set_aside_keeps_the_parts_that_are_known(folder) -> No
         1,
     )
     assert all(one.adds_up for one in ledgers.values())
+
+
+@pytest.mark.parametrize(
+    ("rows", "table_rows", "said"),
+    [
+        ((3, 1, 1), 1, "a.csv has 3 rows but 2 are accounted for"),
+        ((2, 1, 1), 2, "gave 1 rows of data but the table has 2"),
+    ],
+)
+def test_the_law_of_the_ledger(rows: tuple[int, int, int], table_rows: int, said: str) -> None:
+    ledger = Ledger(rows=rows[0], header=rows[1], data=rows[2])
+    with pytest.raises(ig.LedgerError, match=said):
+        check_law([SourceSummary("a.csv", "", 1, ledger=ledger)], table_rows)
+    check_law([SourceSummary("a.csv", "", 1, ledger=Ledger(rows=2, header=1, data=1))], 1)
