@@ -15,8 +15,8 @@ from integrum.detecting.rows import Row
 from integrum.detecting.sample import Sample
 from integrum.detecting.shape import Reader, Shape
 from integrum.plan.layout import SPACES, Layout
-from integrum.reading.head import split_cells
 from integrum.reading.records import Dialect, spans
+from integrum.reading.splitting import split_cells
 
 _COMMENTS = ("#", "%", "//")
 _COMMA = re.compile(r"\s*[+-]?\d+,\d+\s*%?")

@@ -9,9 +9,10 @@ from dataclasses import dataclass
 import numpy as np
 
 from integrum.detecting.endings import is_summary
-from integrum.reading.head import Format, split_cells
+from integrum.reading.head import Format
 from integrum.reading.left_out import COMMENT, FOOTER, HEADER, PREAMBLE, REPEATED, UNITS, LeftOut
 from integrum.reading.parsing import Rows
+from integrum.reading.splitting import split_cells
 from integrum.values.cells import is_absent, is_series, kind_of
 from integrum.values.units import is_unit
 

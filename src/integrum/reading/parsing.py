@@ -16,11 +16,12 @@ from integrum.arrow.arrays import flags, ints, positions, text, texts, truths
 from integrum.columns.header import Header
 from integrum.errors import LedgerError
 from integrum.reading.aside import Aside
-from integrum.reading.head import Format, is_blank, split_cells
+from integrum.reading.head import Format
 from integrum.reading.left_out import BESIDE, REPEATED, LeftOut
 from integrum.reading.pieces import Loaded
 from integrum.reading.plain import is_plain, plain, separator
 from integrum.reading.records import Dialect, bounds
+from integrum.reading.splitting import is_blank, split_cells
 
 Ints = npt.NDArray[np.int64]
 
