@@ -312,7 +312,14 @@ class Engine:
             {number: self.intake.identified[number].values for number in numbers},
             output,
             tuple(one for number in numbers for one in self._right_above(number)),
+            self._goes_on(pieces[-1]),
         )
+
+    def _goes_on(self, last: Piece) -> int:
+        """The source of a piece, when more of its pieces follow, with a footer in them."""
+        seen = self.inspections[last.source]
+        ends = seen.pieces is not None and seen.pieces[-1].first_row == last.first_row
+        return -1 if ends or not seen.footer else last.source
 
     def _reads_like_data(self, one: LeftOut, cells: Sequence[str]) -> bool:
         """Whether a row reads like the data that its source had in the job before."""

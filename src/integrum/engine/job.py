@@ -39,6 +39,8 @@ class Job:
         Which of the run's outputs the rows go to.
     above
         Of the sources whose first piece this is: rows that stand right above the data.
+    open
+        The number of a source of which more pieces follow, with a footer in them; -1 when there is none.
     """
 
     pieces: tuple[Piece, ...]
@@ -49,6 +51,7 @@ class Job:
     identifiers: Mapping[int, Mapping[str, str | None]]
     output: str = ""
     above: tuple[LeftOut, ...] = ()
+    open: int = -1
 
 
 @dataclass(frozen=True)
@@ -119,7 +122,7 @@ def parts_of(job: Job) -> list[Part]:
         rows = parse(pieces, family.header, family.format)
         numbers = {piece.source for piece in pieces}
         above = [one for one in job.above if one.source in numbers]
-        parts.append(Part(family, rows, pieces, judge(rows, above, family.format)))
+        parts.append(Part(family, rows, pieces, judge(rows, above, family.format, job.open)))
     return parts
 
 

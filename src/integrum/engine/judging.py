@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections import Counter
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
@@ -16,6 +17,8 @@ from integrum.reading.splitting import split_cells
 from integrum.values.cells import is_absent, is_series, kind_of
 from integrum.values.units import is_unit
 
+# a header without a digit has no values but words for truth
+_DIGIT = re.compile(r"\d")
 _JUDGED = frozenset({PREAMBLE, HEADER, UNITS, REPEATED, COMMENT, FOOTER})
 _HEADERS = frozenset({HEADER, REPEATED})
 # so many rows of data show what the columns of a source hold
@@ -116,7 +119,7 @@ class Judged:
     last: tuple[int, Likeness] | None = None
 
 
-def judge(rows: Rows, above: Iterable[LeftOut], form: Format) -> Judged:
+def judge(rows: Rows, above: Iterable[LeftOut], form: Format, goes_on: int = -1) -> Judged:
     """The rows above, among and below some data that read like it.
 
     Parameters
@@ -127,6 +130,8 @@ def judge(rows: Rows, above: Iterable[LeftOut], form: Format) -> Judged:
         What stands above it.
     form
         How it is written.
+    goes_on
+        The number of a source of which more follows, so that what its data is like is wanted; or -1.
 
     Returns
     -------
@@ -134,16 +139,15 @@ def judge(rows: Rows, above: Iterable[LeftOut], form: Format) -> Judged:
     """
     by_source: dict[int, list[LeftOut]] = {}
     for one in (*above, *rows.left_out):
-        if one.part in _JUDGED and one.raw:
+        if one.part in _JUDGED and one.raw and (one.part not in _HEADERS or _DIGIT.search(one.raw)):
             by_source.setdefault(one.source, []).append(one)
     found: list[LeftOut] = []
     waiting: list[tuple[LeftOut, tuple[str, ...]]] = []
-    last = int(rows.source[-1]) if len(rows.source) else -1
-    known = {last: _likeness(rows, last)} if last >= 0 else {}
+    known = {goes_on: _likeness(rows, goes_on)} if goes_on >= 0 else {}
     for source, entries in by_source.items():
         for one in entries:
             for cells in _readings(one, form):
-                if len(cells) < len(rows.columns) or not _is_worth_it(cells, one.part):
+                if len(cells) < len(rows.columns):
                     continue
                 if source not in known:
                     known[source] = _likeness(rows, source)
@@ -154,19 +158,14 @@ def judge(rows: Rows, above: Iterable[LeftOut], form: Format) -> Judged:
                 elif likeness.fits(cells, one.part):
                     found.append(one)
                     break
-    likeness = known.get(last)
-    return Judged(found, waiting, (last, likeness) if likeness else None)
+    likeness = known.get(goes_on)
+    return Judged(found, waiting, (goes_on, likeness) if likeness else None)
 
 
 def _readings(one: LeftOut, form: Format) -> Iterable[list[str]]:
     yield split_cells(one.raw, form.dialect)
     if one.part == COMMENT:
         yield split_cells(one.raw.lstrip('"').removeprefix(form.comment_mark).lstrip(), form.dialect)
-
-
-def _is_worth_it(cells: Sequence[str], part: str) -> bool:
-    """Whether a closer look can find anything; headers mostly have no values at all."""
-    return part not in _HEADERS or any(kind_of(cell) not in ("", "text") for cell in cells)
 
 
 def _likeness(rows: Rows, source: int) -> Likeness | None:

@@ -100,7 +100,8 @@ def parse(pieces: Sequence[Loaded], header: Header, form: Format) -> Rows:
     if len(kept) != len(row):
         source, row = source[kept], row[kept]
     blank = _blank_rows(columns)
-    rows = [*header.rows, *(_behind_mark(header.rows) if BOM_UTF8 in data else ())]
+    glued = not data.isascii() and BOM_UTF8 in data
+    rows = [*header.rows, *(_behind_mark(header.rows) if glued else ())]
     repeated = np.concatenate([blank[:0], *(_repeated(columns, cells) for cells in rows)])
     if len(repeated):  # header rows may be alike, or have only spaces
         repeated = np.setdiff1d(repeated, blank)
