@@ -5,7 +5,8 @@ from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
 import integrum as ig
-from integrum.plan.model import BAD_VALUES, CASES, DUPLICATES, MISNAMED, TYPES, UNLISTED
+from integrum.plan.column import CASES, TYPES
+from integrum.plan.rules import BAD_VALUES, DUPLICATES, MISNAMED, UNLISTED
 
 words = st.text(
     st.characters(exclude_categories=["Cs"], exclude_characters="\0"), min_size=1, max_size=12

@@ -22,9 +22,12 @@ if TYPE_CHECKING:
         PlanError,
         SourceChanged,
     )
+    from integrum.plan.column import Also, Column
     from integrum.plan.layout import Layout
     from integrum.plan.merge import merge_plan
-    from integrum.plan.model import Also, Column, Plan, Provenance, Rules, Sources
+    from integrum.plan.model import Plan
+    from integrum.plan.rules import Provenance, Rules
+    from integrum.plan.sources import Sources
     from integrum.plan.toml import parse_plan, read_plan, write_plan
     from integrum.problems import Problem
     from integrum.recording.outcome import Outcome
@@ -34,8 +37,8 @@ if TYPE_CHECKING:
 
 # public name -> the module it lives in; loaded when first used, so that the command line starts at once
 _HOMES = {
-    "Also": "plan.model",
-    "Column": "plan.model",
+    "Also": "plan.column",
+    "Column": "plan.column",
     "Draft": "drafting.draft",
     "IntegrumError": "errors",
     "Layout": "plan.layout",
@@ -47,12 +50,12 @@ _HOMES = {
     "Plan": "plan.model",
     "PlanError": "errors",
     "Problem": "problems",
-    "Provenance": "plan.model",
+    "Provenance": "plan.rules",
     "Record": "recording.read",
-    "Rules": "plan.model",
+    "Rules": "plan.rules",
     "SourceChanged": "errors",
     "SourceSummary": "engine.ledger",
-    "Sources": "plan.model",
+    "Sources": "plan.sources",
     "Survey": "surveying.findings",
     "assemble": "calls",
     "draft": "calls",

@@ -13,7 +13,9 @@ from typing import TYPE_CHECKING, Any, TypeGuard
 
 from integrum.errors import NothingFound, OutputError
 from integrum.plan.layout import Layout
-from integrum.plan.model import Plan, Provenance, Rules, Sources
+from integrum.plan.model import Plan
+from integrum.plan.rules import Provenance, Rules
+from integrum.plan.sources import Sources
 from integrum.plan.toml import moved, read_plan
 from integrum.problems import Problem, SourceFault
 from integrum.sources.find import Found, find_sources

@@ -6,7 +6,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass, field
 
 from integrum.engine.engine import Engine
-from integrum.plan.model import Column
+from integrum.plan.column import Column
 from integrum.reading.head import Head
 
 

@@ -15,7 +15,7 @@ from integrum.arrow.arrays import flags, ints, texts
 from integrum.assembling.schema import Schema
 from integrum.engine.job import Counts, Job, Part, counted, in_order, parts_of
 from integrum.engine.judging import Judged
-from integrum.plan.model import Column
+from integrum.plan.column import Column
 from integrum.reading.aside import Aside
 from integrum.reading.left_out import SET_ASIDE, LeftOut, in_place
 from integrum.reading.parsing import raw_rows

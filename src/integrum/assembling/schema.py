@@ -6,7 +6,8 @@ from dataclasses import dataclass
 
 import pyarrow as pa
 
-from integrum.plan.model import Column, Provenance
+from integrum.plan.column import Column
+from integrum.plan.rules import Provenance
 from integrum.values.types import TYPES
 from integrum.writing.output import Pack
 

@@ -17,7 +17,7 @@ from integrum.problems import visible
 
 # what the commands need is loaded when they run, so that help comes at once
 if TYPE_CHECKING:
-    from integrum.plan.model import Sources
+    from integrum.plan.sources import Sources
 
 NOTHING = 2
 INTERRUPTED = 130
@@ -224,7 +224,7 @@ def _places(given: argparse.Namespace) -> str | list[str] | list[Sources]:
         return plans[0]
     if not said:
         return where
-    from integrum.plan.model import Sources
+    from integrum.plan.sources import Sources
 
     return [Sources(where, ids=given.ids, sheets=given.sheets, expect=given.expect)]
 

@@ -7,7 +7,8 @@ from dataclasses import dataclass, replace
 
 from integrum.columns.header import Header
 from integrum.columns.matching import match
-from integrum.plan.model import Column, Plan
+from integrum.plan.column import Column
+from integrum.plan.model import Plan
 from integrum.problems import Problem, clipped
 from integrum.values.pipeline import Conversion
 from integrum.values.units import same_unit
@@ -87,7 +88,7 @@ def bind(header: Header, plan: Plan, filled: Sequence[str], marks: tuple[str, st
 
     Examples
     --------
-    >>> from integrum.plan.model import Sources
+    >>> from integrum.plan.sources import Sources
     >>> plan = Plan([Sources("loggers")], [Column("day", "date"), Column("depth", "number", unit="m")])
     >>> bound = bind(Header(("Depth", "day"), units=("m", "")), plan, ())
     >>> [(one.column, one.positions, one.unit) for one in bound.bindings]

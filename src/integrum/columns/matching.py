@@ -8,7 +8,8 @@ from dataclasses import dataclass
 
 from integrum.columns.names import loosened
 from integrum.plan.checks import nearest
-from integrum.plan.model import Column, Plan
+from integrum.plan.column import Column
+from integrum.plan.model import Plan
 from integrum.problems import Problem
 
 # of more headers that nobody claims the nearest one is not sought, as that takes long

@@ -13,8 +13,11 @@ from integrum.drafting.proof import reads_alike
 from integrum.engine.layouts import Chosen, choose_layouts
 from integrum.errors import NothingFound
 from integrum.naming.proposal import fitting, propose
+from integrum.plan.column import Column
 from integrum.plan.layout import Layout
-from integrum.plan.model import Column, Plan, Provenance, Sources
+from integrum.plan.model import Plan
+from integrum.plan.rules import Provenance
+from integrum.plan.sources import Sources
 from integrum.plan.toml import Remarks, moved, write_plan
 from integrum.problems import Problem, SourceFault, clipped
 from integrum.surveying.findings import Survey

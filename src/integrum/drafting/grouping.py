@@ -13,7 +13,7 @@ from typing import Any
 from integrum.drafting.clusters import Cluster, clusters_of, common_names, files_of, sheets_in
 from integrum.drafting.proof import reads_alike
 from integrum.plan.layout import Layout
-from integrum.plan.model import Sources
+from integrum.plan.sources import Sources
 from integrum.reading.head import Head
 from integrum.surveying.findings import Survey
 from integrum.workbooks.places import letters

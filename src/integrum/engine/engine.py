@@ -20,8 +20,9 @@ from integrum.engine.trust import with_seen
 from integrum.engine.variants import families_of, variants_of
 from integrum.naming.expectation import against_expectation
 from integrum.naming.identifiers import Identified
+from integrum.plan.column import Column
 from integrum.plan.layout import Layout
-from integrum.plan.model import Column, Plan
+from integrum.plan.model import Plan
 from integrum.problems import Problem, SourceFault
 from integrum.reading.cutting import PIECE
 from integrum.reading.head import Head

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Iterator, Mapping, Sequence
 
-from integrum.plan.model import Column
+from integrum.plan.column import Column
 from integrum.problems import Problem
 from integrum.reading.aside import Aside
 from integrum.reading.left_out import LeftOut

@@ -8,7 +8,8 @@ from itertools import product
 from integrum.arrow.arrays import texts
 from integrum.columns.binding import conversion
 from integrum.naming.identifiers import Identified
-from integrum.plan.model import Plan, Sources
+from integrum.plan.model import Plan
+from integrum.plan.sources import Sources
 from integrum.problems import Problem
 from integrum.sources.source import Source
 from integrum.values.pipeline import convert
@@ -56,7 +57,7 @@ def tidied_expectation(expect: Mapping[str, Sequence[str]], plan: Plan) -> dict[
 
     Examples
     --------
-    >>> from integrum.plan.model import Column
+    >>> from integrum.plan.column import Column
     >>> plan = Plan([Sources("x", ids="{lake}.csv")], [Column("lake", values={"amb": "Ambermere"})])
     >>> tidied_expectation({"lake": ["amb", "Ambermere", "qui"]}, plan)
     {'lake': ('Ambermere', 'qui')}

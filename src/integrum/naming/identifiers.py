@@ -11,9 +11,11 @@ from functools import lru_cache
 from integrum.arrow.arrays import texts
 from integrum.columns.binding import conversion
 from integrum.columns.names import loosened
+from integrum.plan.column import Column
 from integrum.plan.layout import Layout
-from integrum.plan.model import Column, Plan, Sources
+from integrum.plan.model import Plan
 from integrum.plan.scheme import Scheme
+from integrum.plan.sources import Sources
 from integrum.problems import Problem, SourceFault
 from integrum.reading.head import Head
 from integrum.sources.source import Source

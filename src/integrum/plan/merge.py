@@ -10,7 +10,8 @@ import tomlkit
 from tomlkit.container import Container
 from tomlkit.items import AoT, Table, Whitespace
 
-from integrum.plan.model import AS_TABLES, HOLDS, Plan
+from integrum.plan.fields import AS_TABLES, HOLDS
+from integrum.plan.model import Plan
 from integrum.plan.toml import (
     LISTS,
     PARTS,
@@ -58,7 +59,8 @@ def merge_plan(text: str, plan: Plan, remarks: Remarks | None = None) -> str:
     ... [[columns]]
     ... name = "depth"
     ... '''
-    >>> from integrum.plan.model import Column, Sources
+    >>> from integrum.plan.column import Column
+    >>> from integrum.plan.sources import Sources
     >>> print(merge_plan(old, Plan([Sources("loggers")], [Column("depth", "number")])), end="")
     integrum = 1
     [[sources]]

@@ -14,7 +14,8 @@ from tomlkit.items import AoT, Table
 
 from integrum.errors import PlanError
 from integrum.plan.checks import nearest
-from integrum.plan.model import AS_TABLES, FORMAT, HOLDS, Plan
+from integrum.plan.fields import AS_TABLES, HOLDS
+from integrum.plan.model import FORMAT, Plan
 
 # comment lines by the part of the plan that they stand above: its key there, and the name of the column or the key of
 # the group; ("plan", "") is the top
@@ -151,7 +152,8 @@ def write_plan(plan: Plan, remarks: Remarks | None = None) -> str:
 
     Examples
     --------
-    >>> from integrum.plan.model import Column, Sources
+    >>> from integrum.plan.column import Column
+    >>> from integrum.plan.sources import Sources
     >>> print(write_plan(Plan(sources=[Sources("loggers")], columns=[Column("depth", "number")])), end="")
     integrum = 1
     <BLANKLINE>

@@ -13,7 +13,7 @@ from stat import S_ISREG
 from typing import Any
 
 from integrum.errors import NothingFound, OutputError
-from integrum.plan.model import Sources
+from integrum.plan.sources import Sources
 from integrum.problems import Problem, SourceFault
 from integrum.sources.order import natural_key
 from integrum.sources.own import JOURNAL, OwnWork

@@ -16,7 +16,7 @@ from blake3 import blake3
 
 from integrum.columns.names import loosened
 from integrum.plan.checks import nearest
-from integrum.plan.model import Sources
+from integrum.plan.sources import Sources
 from integrum.problems import Problem, SourceFault, unreadable
 from integrum.sources.find import Found
 from integrum.sources.patterns import has_wildcard, matches

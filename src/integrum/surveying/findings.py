@@ -11,7 +11,7 @@ from integrum.detecting.detect import Detected
 from integrum.engine.engine import Learned
 from integrum.engine.ledger import SourceSummary
 from integrum.naming.coverage import Coverage
-from integrum.plan.model import Sources
+from integrum.plan.sources import Sources
 from integrum.problems import Problem, SourceFault, clipped, visible
 from integrum.reading.head import Head
 from integrum.sources.source import Source

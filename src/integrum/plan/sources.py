@@ -1,0 +1,139 @@
+"""A group of sources: where they are, what their names say, how they are laid out."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field
+
+from integrum.errors import PlanError
+from integrum.plan.checks import (
+    expectation,
+    expected,
+    nearest,
+    objects,
+    one_of,
+    pairs,
+    places,
+    set_on,
+    text,
+    texts,
+)
+from integrum.plan.fields import AS_TABLES, HOLDS
+from integrum.plan.layout import Layout
+from integrum.plan.scheme import Scheme
+
+FACTS = ("folder", "name", "sheet", "modified")
+
+
+@dataclass(frozen=True)
+class Sources:
+    """One group of sources.
+
+    Parameters
+    ----------
+    find
+        Folders (looked through with all their sub-folders), patterns (``*``, ``?``, ``[ab]``, and ``**`` for
+        any folders) and files; one text or a list. Relative to the plan file, or to the working folder.
+    exclude
+        Patterns of what not to take. Without a ``/`` a pattern is held against the file name, with one
+        against the path below the common folder.
+    sheets
+        Which sheets of the workbooks: names and patterns, and with ``!`` before them those not to take. All
+        that are visible when there is none of the first kind; a hidden sheet only when it is named.
+    group
+        A name for the group, to be used in the names of outputs.
+    ids
+        A scheme for the end of the paths, such as ``"{round}/{lake}_{month}[_{serial}].csv"``; each
+        ``{name}`` becomes an identifier, a column filled from the path; the name of a sheet is its last part, as in
+        ``"{lake}_{year}.xlsx/{month}"``. See `integrum.scheme.Scheme`.
+    constants
+        Identifiers that are the same for the whole group.
+    facts
+        Identifiers from elsewhere: ``"folder"`` (the parent folder's name), ``"name"`` (the file's name
+        without suffix), ``"sheet"`` (the sheet's name) or ``"modified"`` (when the file was last changed, in UTC).
+    labels
+        Friendly names by source name; they stand in the provenance column instead.
+    layout
+        Where in the sources their parts lie, and how they are written.
+    layouts
+        Instead of one layout: several. Each source is read by the one that fits it: its text is valid in the encoding, the
+        header stands where the layout says and has cells that the plan knows, and the rows below have its width. Sheets
+        have the `first_column` and the `last_column` of the first layout.
+    expect
+        What should be there: a number of sources, a list of paths or names, or for some identifiers the
+        values they take (then every combination is expected). What is absent is a problem.
+
+    Raises
+    ------
+    PlanError
+        When a value is not of the kind described here.
+
+    Examples
+    --------
+    >>> Sources("loggers/**/*.csv", ids="{lake}_{month}.csv", constants={"round": "spring"}).identifiers
+    ('lake', 'month', 'round')
+    """
+
+    find: Sequence[str]
+    exclude: Sequence[str] = ()
+    sheets: Sequence[str] = ()
+    group: str = ""
+    ids: str = ""
+    constants: Mapping[str, str] = field(default_factory=dict)
+    facts: Mapping[str, str] = field(default_factory=dict)
+    labels: Mapping[str, str] = field(default_factory=dict)
+    expect: int | Sequence[str] | Mapping[str, Sequence[str]] | None = None
+    layout: Layout = field(default_factory=Layout, metadata={HOLDS: Layout})
+    layouts: Sequence[Layout] = field(default=(), metadata={HOLDS: Layout, AS_TABLES: True})
+
+    def __post_init__(self) -> None:
+        set_on(self, "find", places(self.find, "find"))
+        set_on(self, "exclude", places(self.exclude, "exclude"))
+        if not self.find:
+            raise PlanError("expected at least one folder, pattern or file; the list is empty", "find")
+        set_on(self, "sheets", texts(self.sheets, "sheets", lone=True))
+        text(self.group, "group", empty=True)
+        text(self.ids, "ids", empty=True)
+        for name in ("constants", "facts", "labels"):
+            set_on(self, name, pairs(getattr(self, name), name))
+        for name, fact in self.facts.items():
+            one_of(fact, FACTS, f"facts.{name}")
+        set_on(self, "expect", expectation(self.expect))
+        try:
+            scheme = Scheme(self.ids).names if self.ids else ()
+        except PlanError as error:
+            raise PlanError(error.message, "ids") from None
+        if not isinstance(self.layout, Layout):
+            raise PlanError(expected("a Layout", self.layout), "layout")
+        set_on(self, "layouts", objects(self.layouts, Layout, "layouts"))
+        if self.layouts and self.layout != Layout():
+            raise PlanError("give either one layout or several layouts", "layout and layouts")
+        captured = dict.fromkeys(name for layout in self.possible_layouts for name in layout.capture)
+        names = (*scheme, *self.constants, *self.facts, *captured)
+        for name in names:
+            if names.count(name) > 1:
+                raise PlanError(
+                    f'the identifier "{name}" is filled twice', "ids, constants, facts and capture"
+                )
+        if isinstance(self.expect, Mapping):
+            for name in self.expect:
+                if name not in names:
+                    raise PlanError(
+                        f'"{name}" is no identifier of this group{nearest(name, names)}', "expect"
+                    )
+        set_on(self, "_identifiers", names)
+
+    @property
+    def possible_layouts(self) -> tuple[Layout, ...]:
+        """The layouts that its sources may have: the one, or all of the several."""
+        return tuple(self.layouts) or (self.layout,)
+
+    @property
+    def key(self) -> str:
+        """What tells this group from the others: its name, or else where its sources are."""
+        return self.group or ", ".join(self.find)
+
+    @property
+    def identifiers(self) -> tuple[str, ...]:
+        """The names of the columns that this group fills from outside the data rows."""
+        return tuple(getattr(self, "_identifiers", ()))
