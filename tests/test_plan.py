@@ -35,6 +35,12 @@ LAYOUTS = [
 ]
 
 
+def _wides(name: str) -> list[ig.Wide | None]:
+    if "{" in name:
+        return [None]
+    return [None, ig.Wide("20??", name, name), ig.Wide(["a", "b*"], name, name, "keep")]
+
+
 @st.composite
 def plans(draw: st.DrawFn) -> ig.Plan:
     names = draw(st.lists(words, min_size=1, max_size=12, unique=True))
@@ -43,9 +49,19 @@ def plans(draw: st.DrawFn) -> ig.Plan:
         ig.Column(
             name,
             draw(st.sampled_from(sorted(TYPES))),
-            also=[names[cut + 1 + at]] if cut + 1 + at < len(names) else [],
+            also=draw(
+                st.sampled_from(
+                    [[names[cut + 1 + at]], [ig.Also(names[cut + 1 + at], "m"), ig.Also("T", in_=f"{at}/**")]]
+                )
+            )
+            if cut + 1 + at < len(names)
+            else [],
             missing=draw(st.lists(st.text(st.characters(exclude_categories=["Cs"]), max_size=4), max_size=2)),
-            required=draw(st.booleans()),
+            required=at % 2 > 0 and draw(st.booleans()),
+            optional=at % 2 < 1 and draw(st.booleans()),
+            first_filled=draw(st.booleans()),
+            maybe=draw(st.sampled_from([(), ["T?"], [ig.Maybe("T", 0.5, "near", "2019/**"), "U"]])),
+            never=draw(st.lists(words, max_size=2)),
             unit=draw(st.sampled_from(["", "mg/L"])),
             case=draw(st.sampled_from(CASES)),
             swap=draw(st.dictionaries(words, words, max_size=2)),
@@ -73,6 +89,8 @@ def plans(draw: st.DrawFn) -> ig.Plan:
                 facts=draw(st.sampled_from([{}, {"changed at": "modified", "in": "folder"}])),
                 labels=draw(st.dictionaries(words, words, max_size=2)),
                 layout=draw(st.sampled_from(LAYOUTS)),
+                wide=draw(st.sampled_from(_wides(names[0]))),
+                leave_out=draw(st.lists(words, max_size=2)),
                 expect=draw(st.none() | st.integers(0, 99) | st.lists(words, max_size=2)),
             )
             for _ in range(draw(st.integers(1, 3)))
@@ -86,7 +104,10 @@ def plans(draw: st.DrawFn) -> ig.Plan:
             draw(st.sampled_from(BAD_VALUES)),
             draw(st.sampled_from(DUPLICATES)),
             draw(st.sampled_from(MISNAMED)),
+            only_common=draw(st.booleans()),
         ),
+        draw(st.dictionaries(words, st.lists(words, max_size=3), max_size=2)),
+        leave_out=draw(st.lists(words, max_size=2)),
     )
 
 

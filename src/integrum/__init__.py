@@ -22,13 +22,14 @@ if TYPE_CHECKING:
         PlanError,
         SourceChanged,
     )
-    from integrum.plan.column import Also, Column
+    from integrum.plan.column import Also, Column, Maybe
     from integrum.plan.layout import Layout
     from integrum.plan.merge import merge_plan
     from integrum.plan.model import Plan
     from integrum.plan.rules import Provenance, Rules
     from integrum.plan.sources import Sources
     from integrum.plan.toml import parse_plan, read_plan, write_plan
+    from integrum.plan.wide import Wide
     from integrum.problems import Problem
     from integrum.recording.outcome import Outcome
     from integrum.recording.read import Record, read_record
@@ -42,6 +43,7 @@ _HOMES = {
     "Draft": "drafting.draft",
     "IntegrumError": "errors",
     "Layout": "plan.layout",
+    "Maybe": "plan.column",
     "Ledger": "engine.ledger",
     "LedgerError": "errors",
     "NothingFound": "errors",
@@ -57,6 +59,7 @@ _HOMES = {
     "SourceSummary": "engine.ledger",
     "Sources": "plan.sources",
     "Survey": "surveying.findings",
+    "Wide": "plan.wide",
     "assemble": "calls",
     "draft": "calls",
     "look": "calls",
@@ -76,6 +79,7 @@ __all__ = [
     "Layout",
     "Ledger",
     "LedgerError",
+    "Maybe",
     "NothingFound",
     "Outcome",
     "OutputError",
@@ -89,6 +93,7 @@ __all__ = [
     "SourceSummary",
     "Sources",
     "Survey",
+    "Wide",
     "__version__",
     "assemble",
     "draft",

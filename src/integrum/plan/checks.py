@@ -69,6 +69,20 @@ def texts_or(kind: type, value: Any, place: str) -> tuple[Any, ...]:
     return tuple(value)
 
 
+def share(value: object, place: str) -> float:
+    """A number from 0 to 1."""
+    if isinstance(value, bool) or not isinstance(value, (int, float)) or not 0 <= value <= 1:
+        raise PlanError(expected("a number from 0 to 1", value), place)
+    return float(value)
+
+
+def word_lists(value: Any, place: str) -> dict[str, tuple[str, ...]]:
+    """Lists of texts by a text."""
+    if not isinstance(value, Mapping):
+        raise PlanError(expected("a table of lists of texts", value), place)
+    return {text(key, place): texts(words, f"{place}.{key}", lone=True) for key, words in value.items()}
+
+
 def objects(value: Any, kind: type, place: str) -> tuple[Any, ...]:
     """A tuple of objects of one kind."""
     if not isinstance(value, (list, tuple)):

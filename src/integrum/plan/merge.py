@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import fields, is_dataclass
 from typing import Any
 
@@ -10,7 +10,7 @@ import tomlkit
 from tomlkit.container import Container
 from tomlkit.items import AoT, Table, Whitespace
 
-from integrum.plan.fields import AS_TABLES, HOLDS
+from integrum.plan.fields import AS_TABLES, HOLDS, key_of_field
 from integrum.plan.model import Plan
 from integrum.plan.toml import (
     LISTS,
@@ -18,11 +18,13 @@ from integrum.plan.toml import (
     Remarks,
     build,
     default_of,
+    is_table,
     key_of,
     parse_plan,
     plain,
     spaced,
     table_of,
+    words_table,
 )
 
 
@@ -74,8 +76,10 @@ def merge_plan(text: str, plan: Plan, remarks: Remarks | None = None) -> str:
     leads: list[tuple[Table, str]] = []
     _lead(document, [], leads)
     for part in PARTS:
-        value, kind = getattr(plan, part.name), part.metadata[HOLDS]
-        if part.name in LISTS:
+        value, kind = getattr(plan, part.name), part.metadata.get(HOLDS)
+        if kind is None:
+            _merge_plain(document, part.name, value, default_of(part))
+        elif part.name in LISTS:
             _merge_list(document, part.name, kind, value, remarks or {})
         elif part.name in document:
             _merge_table(document[part.name], value)
@@ -84,6 +88,24 @@ def merge_plan(text: str, plan: Plan, remarks: Remarks | None = None) -> str:
     for table, said in leads:
         table.trivia.indent = f"\n{said}" + table.trivia.indent
     return spaced(tomlkit.dumps(document))
+
+
+def _merge_plain(document: Any, name: str, value: Any, default: Any) -> None:
+    """Bring a key that stands above the tables, or a table of lists of words, to say a value."""
+    words = isinstance(value, Mapping)
+    said = document.unwrap().get(name, default)
+    there = {key: tuple(each) for key, each in said.items()} if words else tuple(said)
+    if there == value:
+        return
+    if value == default:
+        document.remove(name)
+    elif name in document:
+        document[name] = words_table(value) if words else plain(value)
+    elif words:
+        document.add(name, words_table(value))
+    else:  # behind the first key, which says the version
+        at = next(number for number, (key, _) in enumerate(document.body) if key is not None)
+        document._insert_at(at + 1, tomlkit.key(name), tomlkit.item(plain(value)))
 
 
 def _lead(container: Container, above: list[tuple[Container, int]], leads: list[tuple[Table, str]]) -> None:
@@ -139,20 +161,23 @@ def _merge_table(table: Any, item: Any) -> None:
         value = getattr(item, field.name)
         if getattr(old, field.name) == value:
             continue
-        if is_dataclass(value) and field.name in table:
-            _merge_table(table[field.name], value)
+        key = key_of_field(field.name)
+        if is_dataclass(value) and is_table(field) and key in table:
+            _merge_table(table[key], value)
         elif value == default_of(field):
-            table.remove(field.name)
-        elif AS_TABLES in field.metadata and field.name in table:
-            table[field.name] = AoT([table_of(one, ()) for one in value])
-        elif field.name in table:
-            table[field.name] = plain(value)
+            table.remove(key)
+        elif AS_TABLES in field.metadata and key in table:
+            table[key] = AoT([table_of(one, ()) for one in value])
+        elif key in table:
+            table[key] = plain(value)
         else:
             tail = _tail(table.value)
             if AS_TABLES in field.metadata:
-                table.add(field.name, AoT([table_of(one, ()) for one in value]))
+                table.add(key, AoT([table_of(one, ()) for one in value]))
             else:
-                table.add(field.name, table_of(value, ()) if is_dataclass(value) else plain(value))
+                table.add(
+                    key, table_of(value, ()) if is_dataclass(value) and is_table(field) else plain(value)
+                )
             table.value.body.extend(tail)
 
 

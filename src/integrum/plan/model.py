@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field, replace
 
 from integrum.errors import PlanError
-from integrum.plan.checks import expected, objects, set_on
+from integrum.plan.checks import expected, nearest, objects, set_on, texts, word_lists
 from integrum.plan.column import Column
 from integrum.plan.fields import HOLDS
 from integrum.plan.rules import Provenance, Rules
@@ -25,10 +25,14 @@ class Plan:
         The groups of sources, in the order in which they come in the table.
     columns
         The columns of the table, in their order. May be empty only when ``rules.unlisted`` is ``"keep"``.
+    leave_out
+        Header cells that are known and not wanted, in any group, as names or patterns (``*``, ``?``).
     provenance
         The columns that say where a row came from; they stand first in the table.
     rules
         What to do where sources and plan disagree.
+    glossary
+        Words of one's own for the guesses: for each word those that mean the same in the names of columns.
 
     Raises
     ------
@@ -42,14 +46,20 @@ class Plan:
     ('source', 'sheet', 'source_row', 'depth')
     """
 
+    leave_out: Sequence[str] = field(
+        default=(), kw_only=True
+    )  # first, as it stands above the tables in the file
     sources: Sequence[Sources] = field(metadata={HOLDS: Sources})
     columns: Sequence[Column] = field(default=(), metadata={HOLDS: Column})
     provenance: Provenance = field(default_factory=Provenance, metadata={HOLDS: Provenance})
     rules: Rules = field(default_factory=Rules, metadata={HOLDS: Rules})
+    glossary: Mapping[str, Sequence[str]] = field(default_factory=dict)
 
     def __post_init__(self) -> None:
         set_on(self, "sources", objects(self.sources, Sources, "sources"))
         set_on(self, "columns", objects(self.columns, Column, "columns"))
+        set_on(self, "leave_out", texts(self.leave_out, "leave_out", lone=True))
+        set_on(self, "glossary", word_lists(self.glossary, "glossary"))
         for name, kind in (("provenance", Provenance), ("rules", Rules)):
             if not isinstance(getattr(self, name), kind):
                 raise PlanError(expected(f"a {kind.__name__}", getattr(self, name)), name)
@@ -73,7 +83,7 @@ class Plan:
                     f'the identifier "{name}" has the name of a provenance column; rename one of the two',
                     "sources",
                 )
-        claims: dict[str, str] = {}
+        claims: dict[tuple[str, str], str] = {}
         for number, column in enumerate(self.columns, 1):
             place = f'columns[{number}] "{column.name}"'
             if taken.get(column.name) == "provenance":
@@ -85,10 +95,30 @@ class Plan:
             if column.name in taken:
                 raise PlanError(f"duplicate column name, the same as {taken[column.name]}", f"{place}, name")
             taken[column.name] = place
-            for header in dict.fromkeys(column.headers):
-                if header in claims:
-                    raise PlanError(f'header "{header}" is claimed by {claims[header]} too', place)
-                claims[header] = place
+            for claim in dict.fromkeys(
+                [(column.name, ""), *((one.header, one.in_) for one in column.others)]
+            ):
+                if claim in claims:
+                    raise PlanError(f'header "{claim[0]}" is claimed by {claims[claim]} too', place)
+                claims[claim] = place
+        self._check_wide()
+
+    def _check_wide(self) -> None:
+        """What wide sources are turned into has to be in the table."""
+        there = {column.name for column in self.columns}
+        for number, group in enumerate(self.sources, 1):
+            if group.wide is None:
+                continue
+            for name in (*group.wide.names, group.wide.value_column):
+                if name and name not in there:
+                    raise PlanError(
+                        f'there is no column "{name}"{nearest(name, there)}; add [[columns]] with name = "{name}"',
+                        f"sources[{number}], wide",
+                    )
+                if name in group.identifiers:
+                    raise PlanError(
+                        f'"{name}" is an identifier of this group too', f"sources[{number}], wide"
+                    )
 
     def group(self, number: int) -> Sources:
         """A group of sources by its number, from 1."""

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass, fields
 from typing import Literal
 
-from integrum.plan.checks import one_of, text
+from integrum.plan.checks import one_of, text, yes_or_no
 
 UNLISTED = ("report", "keep", "refuse")
 BAD_VALUES = ("blank", "set-row-aside", "set-source-aside")
@@ -63,6 +63,8 @@ class Rules:
     unlisted
         A header that no column claims: ``"report"`` (a warning; it is not in the table), ``"keep"`` (a text
         column at the end of the table) or ``"refuse"`` (the source is set aside).
+    only_common
+        Whether the table only has columns that every source has; what is left out is said.
     bad_values
         A cell that is not of its column's type: ``"blank"`` (the cell is empty in the table),
         ``"set-row-aside"`` or ``"set-source-aside"``. The raw text is kept in the record each time.
@@ -91,9 +93,11 @@ class Rules:
     duplicates: str = "set-aside"
     misnamed: str = "blank"
     several_layouts: str = "set-source-aside"
+    only_common: bool = False
 
     def __post_init__(self) -> None:
         one_of(self.unlisted, UNLISTED, "unlisted")
+        yes_or_no(self.only_common, "only_common")
         one_of(self.bad_values, BAD_VALUES, "bad_values")
         one_of(self.duplicates, DUPLICATES, "duplicates")
         one_of(self.misnamed, MISNAMED, "misnamed")

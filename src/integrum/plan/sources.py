@@ -21,6 +21,7 @@ from integrum.plan.checks import (
 from integrum.plan.fields import AS_TABLES, HOLDS
 from integrum.plan.layout import Layout
 from integrum.plan.scheme import Scheme
+from integrum.plan.wide import Wide
 
 FACTS = ("folder", "name", "sheet", "modified")
 
@@ -59,6 +60,10 @@ class Sources:
         Instead of one layout: several. Each source is read by the one that fits it: its text is valid in the encoding, the
         header stands where the layout says and has cells that the plan knows, and the rows below have its width. Sheets
         have the `first_column` and the `last_column` of the first layout.
+    wide
+        Header cells that are values of one thing, with a column for each, such as a column per month: they become rows.
+    leave_out
+        Header cells that are known and not wanted, as names or patterns (``*``, ``?``).
     expect
         What should be there: a number of sources, a list of paths or names, or for some identifiers the
         values they take (then every combination is expected). What is absent is a problem.
@@ -82,6 +87,8 @@ class Sources:
     constants: Mapping[str, str] = field(default_factory=dict)
     facts: Mapping[str, str] = field(default_factory=dict)
     labels: Mapping[str, str] = field(default_factory=dict)
+    wide: Wide | None = field(default=None, metadata={HOLDS: Wide})
+    leave_out: Sequence[str] = ()
     expect: int | Sequence[str] | Mapping[str, Sequence[str]] | None = None
     layout: Layout = field(default_factory=Layout, metadata={HOLDS: Layout})
     layouts: Sequence[Layout] = field(default=(), metadata={HOLDS: Layout, AS_TABLES: True})
@@ -98,6 +105,9 @@ class Sources:
             set_on(self, name, pairs(getattr(self, name), name))
         for name, fact in self.facts.items():
             one_of(fact, FACTS, f"facts.{name}")
+        if self.wide is not None and not isinstance(self.wide, Wide):
+            raise PlanError(expected("a Wide", self.wide), "wide")
+        set_on(self, "leave_out", texts(self.leave_out, "leave_out", lone=True))
         set_on(self, "expect", expectation(self.expect))
         try:
             scheme = Scheme(self.ids).names if self.ids else ()

@@ -14,7 +14,7 @@ from tomlkit.items import AoT, Table
 
 from integrum.errors import PlanError
 from integrum.plan.checks import nearest
-from integrum.plan.fields import AS_TABLES, HOLDS
+from integrum.plan.fields import AS_TABLES, HOLDS, key_of_field
 from integrum.plan.model import FORMAT, Plan
 
 # comment lines by the part of the plan that they stand above: its key there, and the name of the column or the key of
@@ -22,7 +22,7 @@ from integrum.plan.model import FORMAT, Plan
 Remarks = Mapping[tuple[str, str], Sequence[str]]
 
 PARTS = fields(Plan)
-LISTS = tuple(each.name for each in PARTS if each.default_factory is MISSING)
+LISTS = tuple(each.name for each in PARTS if HOLDS in each.metadata and each.default_factory is MISSING)
 
 
 def read_plan(path: str | Path) -> Plan:
@@ -119,11 +119,18 @@ def parse_plan(text: str) -> Plan:
     if "sources" not in tree:
         raise PlanError("missing; a plan has at least one [[sources]]", "key sources")
     values = {each.name: _part(each, tree[each.name]) for each in PARTS if each.name in tree}
-    return Plan(**values)
+    try:
+        return Plan(**values)
+    except PlanError as error:
+        if error.place.partition("[")[0].partition(".")[0] in ("leave_out", "glossary"):
+            raise PlanError(error.message, f"key {error.place}") from None
+        raise
 
 
 def _part(part: Field[Any], value: Any) -> Any:
-    """One of the keys of a plan: a list of objects, or one."""
+    """One of the keys of a plan: a list of objects, one, or plain values, which the plan checks itself."""
+    if HOLDS not in part.metadata:
+        return value
     kind = part.metadata[HOLDS]
     if part.name not in LISTS:
         if not isinstance(value, dict):
@@ -169,6 +176,8 @@ def write_plan(plan: Plan, remarks: Remarks | None = None) -> str:
     for line in remarks.get(("plan", ""), ()):
         document.add(tomlkit.comment(_one_line(line)))
     document.add("integrum", tomlkit.item(FORMAT))
+    if plan.leave_out:
+        document.add("leave_out", plain(plan.leave_out))
     document.add(tomlkit.nl())
     for part in PARTS:
         value = getattr(plan, part.name)
@@ -178,6 +187,9 @@ def write_plan(plan: Plan, remarks: Remarks | None = None) -> str:
                 group.append(table_of(item, remarks.get((part.name, key_of(item)), ())))
             if group:
                 document.add(part.name, group)
+        elif HOLDS not in part.metadata:
+            if part.name == "glossary" and value:
+                document.add(part.name, words_table(value))
         elif value != part.metadata[HOLDS]():
             document.add(part.name, table_of(value, remarks.get((part.name, ""), ())))
     return spaced(tomlkit.dumps(document))
@@ -194,9 +206,22 @@ def moved(plan: Plan, remarks: Remarks, place: Callable[[str], str]) -> tuple[Pl
     return replace(plan, sources=groups), told
 
 
+def words_table(words: Mapping[str, Sequence[str]]) -> Table:
+    """Lists of words as a table."""
+    table = tomlkit.table()
+    for key, each in words.items():
+        table.add(key, plain(tuple(each)))
+    return table
+
+
 def key_of(item: Any) -> str:
     """What tells one of a list of objects from the others."""
     return str(item.name) if hasattr(item, "name") else str(item.key)
+
+
+def is_table(field: Field[Any]) -> bool:
+    """Whether an object stands in a table of its own below the one that holds it, and not in a line of it."""
+    return is_dataclass(default_of(field))
 
 
 def default_of(field: Field[Any]) -> Any:
@@ -219,14 +244,15 @@ def table_of(item: Any, remarks: Sequence[str]) -> Table:
         value = getattr(item, field.name)
         if value == default_of(field) and field.name != "type":
             continue
-        if is_dataclass(value):
+        key = key_of_field(field.name)
+        if is_dataclass(value) and is_table(field):
             table.add(tomlkit.nl())
-            table.add(field.name, table_of(value, ()))
+            table.add(key, table_of(value, ()))
         elif AS_TABLES in field.metadata:
             table.add(tomlkit.nl())
-            table.add(field.name, AoT([table_of(one, ()) for one in value]))
+            table.add(key, AoT([table_of(one, ()) for one in value]))
         else:
-            table.add(field.name, plain(value))
+            table.add(key, plain(value))
     table.add(tomlkit.nl())
     return table
 
@@ -234,10 +260,15 @@ def table_of(item: Any, remarks: Sequence[str]) -> Table:
 def plain(value: Any) -> Any:
     """A value as TOML has it."""
     if isinstance(value, tuple):
-        return [plain(item) for item in value]
+        if not any(map(is_dataclass, value)):
+            return [plain(item) for item in value]
+        array = tomlkit.array()  # else the library makes a list of tables of it
+        for item in value:
+            array.append(plain(item))
+        return array.multiline(len(value) > 1)
     if is_dataclass(value):
         value = {
-            each.name: said
+            key_of_field(each.name): said
             for each in fields(value)
             if (said := getattr(value, each.name)) != default_of(each)
         }
@@ -255,10 +286,11 @@ def _one_line(text: str) -> str:
 
 def build(kind: type, given: dict[str, Any], place: str) -> Any:
     """Make an object of the keys of a table; errors name the place."""
-    known = [field.name for field in fields(kind)]
+    names = {key_of_field(field.name): field.name for field in fields(kind)}
     for key in given:
-        if key not in known:
-            raise PlanError(f"unknown key{nearest(key, known)}", f"{place}, key {key}")
+        if key not in names:
+            raise PlanError(f"unknown key{nearest(key, names)}", f"{place}, key {key}")
+    given = {names[key]: value for key, value in given.items()}
     for field in fields(kind):
         if field.default is MISSING and field.default_factory is MISSING and field.name not in given:
             raise PlanError("missing", f"{place}, key {field.name}")
@@ -274,6 +306,10 @@ def build(kind: type, given: dict[str, Any], place: str) -> Any:
 def _held(field: Field[Any], value: Any, place: str) -> Any:
     """What stands inside a table: an object, or texts and objects in a list."""
     kind = field.metadata[HOLDS]
+    if default_of(field) is None:
+        if not isinstance(value, dict):
+            raise PlanError(f"expected a table: {field.name} = {{ ... }}", f"{place}, key {field.name}")
+        return build(kind, value, f"{place}, {field.name}")
     if is_dataclass(default_of(field)):
         if not isinstance(value, dict):
             raise PlanError(f"expected a [sources.{field.name}] table", f"{place}, key {field.name}")
