@@ -35,6 +35,7 @@ def test_case_spaces_and_punctuation_do_not_count_but_are_noted(folder) -> None:
     assert outcome.table["water_temp"].to_pylist() == ["1"]
     assert outcome.table["o2"].to_pylist() == [None]
     assert [(one.severity, one.code, one.column) for one in outcome.problems] == [
+        ("warning", "column-nowhere", "o2"),
         ("note", "header-spelling", "water_temp"),
         ("warning", "unlisted-header", "O2 (%)"),
     ]

@@ -163,5 +163,11 @@ def test_a_source_that_is_set_aside_keeps_the_parts_that_are_known(folder) -> No
 def test_the_law_of_the_ledger(rows: tuple[int, int, int], table_rows: int, said: str) -> None:
     ledger = Ledger(rows=rows[0], header=rows[1], data=rows[2])
     with pytest.raises(ig.LedgerError, match=said):
-        check_law([SourceSummary("a.csv", "", 1, ledger=ledger)], table_rows)
-    check_law([SourceSummary("a.csv", "", 1, ledger=Ledger(rows=2, header=1, data=1))], 1)
+        check_law([SourceSummary("a.csv", "", 1, ledger=ledger, table_rows=1)], table_rows)
+    good = Ledger(rows=2, header=1, data=1)
+    check_law([SourceSummary("a.csv", "", 1, ledger=good, table_rows=1)], 1)
+    wide = SourceSummary("a.csv", "", 1, ledger=good, table_rows=10, rows_each=12, empty_cells=2)
+    check_law([wide], 10)
+    wide.empty_cells = 1
+    with pytest.raises(ig.LedgerError, match="has 11 rows of data but gave 10"):
+        check_law([wide], 10)

@@ -53,6 +53,7 @@ def test_the_record_says_what_happened(plan, tmp_path) -> None:
     assert outcome.record == record
     assert sorted(path.name for path in record.iterdir()) == [
         "columns.csv",
+        "headers.csv",
         "left-out.csv",
         "plan.toml",
         "preamble.csv",

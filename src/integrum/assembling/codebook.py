@@ -61,8 +61,7 @@ def codebook(engine: Engine, columns: Sequence[Column], filled: Sequence[int]) -
                 entry.sources += 1
             elif binding.positions:
                 entry.sources += 1
-                for at in binding.positions:
-                    name = head.header.names[at]
+                for name in binding.headers:
                     entry.headers[name] = entry.headers.get(name, 0) + 1
                 entry.unit = entry.unit or binding.unit
     return entries

@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections import Counter
+from collections.abc import Collection, Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any
 
@@ -12,14 +13,14 @@ import pyarrow as pa
 import pyarrow.compute as pc
 
 from integrum.arrow.arrays import flags, ints, texts
+from integrum.assembling.converting import Made, table_columns
 from integrum.assembling.schema import Schema
 from integrum.engine.job import Counts, Job, Part, counted, in_order, parts_of
 from integrum.engine.judging import Judged
 from integrum.plan.column import Column
 from integrum.reading.aside import Aside
 from integrum.reading.left_out import SET_ASIDE, LeftOut, in_place
-from integrum.reading.parsing import raw_rows
-from integrum.values.pipeline import Converted, convert
+from integrum.reading.parsing import Rows, raw_rows
 
 Ints = npt.NDArray[np.int64]
 
@@ -64,33 +65,39 @@ def assemble_batch(job: Job, schema: Schema) -> Batch:
     parts = parts_of(job)
     counts = Counts.of(parts)
     aside = [one for part in parts for one in part.rows.aside]
+    by_rule = schema.bad_values == "set-row-aside"
     pieces_of_table = []
     for part in parts:
-        columns, bad = _converted(part, schema)
-        source, row = part.rows.source, part.rows.row
-        aside += _about_bad(part, bad, schema)
-        if bad and schema.bad_values == "set-row-aside":
-            keep = np.ones(len(source), bool)
-            keep[np.concatenate([positions for _, positions in bad])] = False
-            counts.set_aside.update(counted(source[~keep]))
+        made = table_columns(part, schema)
+        columns, source, row = made.columns, made.rows.source, made.rows.row
+        counts.empty.update(counted(made.empty))
+        aside += made.differing
+        if made.bad and by_rule:
+            gone = {(one.source, one.row): one for one in _rows_aside(part, made)}
+            aside += gone.values()
+            keep, here = _without(made.rows, gone), Counter(number for number, _ in gone)
+            counts.data.subtract(here)
+            counts.set_aside.update(here)
+            counts.empty.subtract(_empty_in(made, part, gone))
             columns = [column.filter(flags(keep)) for column in columns]
             source, row = source[keep], row[keep]
+        elif made.bad:
+            aside += _bad_cells(made)
+        counts.table.update(counted(source))
         pieces_of_table.append((columns, source, row))
-    by_rule = schema.bad_values == "set-row-aside"
 
     def is_row(one: Aside) -> bool:
         return one.is_row or (by_rule and one.code == "bad-value")
 
     columns, source, row = _stacked(pieces_of_table, len(schema.columns))
     columns = _with_identifiers(columns, schema.columns, job, source)
-    counts.data = counted(source)
     batch = pa.RecordBatch.from_arrays(
         [*_provenance(schema, job, source, row), *columns],
         schema=schema.arrow if not schema.as_text else None,
         names=schema.arrow.names if schema.as_text else None,
     )
-    numbers = sorted(counts.data)
-    rows = [counts.data[number] for number in numbers]
+    numbers = sorted(number for number, count in counts.table.items() if count)
+    rows = [counts.table[number] for number in numbers]
     payload, sizes = schema.pack(batch, rows)
     filled = tuple(len(column) - column.null_count for column in columns)
     spans = tuple(zip(numbers, rows, sizes, strict=True))
@@ -100,45 +107,43 @@ def assemble_batch(job: Job, schema: Schema) -> Batch:
     return Batch(job.output, payload, spans, counts, in_order(aside), filled, in_place(left_out), judged)
 
 
-def _converted(part: Part, schema: Schema) -> tuple[list[pa.Array], list[tuple[int, Ints]]]:
-    """The columns of the table from one family, and the positions of bad values by the number of their column."""
-    columns: list[pa.Array] = []
-    bad: list[tuple[int, Ints]] = []
-    nothing: dict[str, pa.Array] = {}
-    size = len(part.rows.row)
-    for number, (binding, column) in enumerate(zip(part.family.bound.bindings, schema.columns, strict=True)):
-        if not binding.positions:
-            kind = "text" if schema.as_text else column.type
-            if kind not in nothing:
-                nothing[kind] = Converted(pa.nulls(size, pa.string())).typed(kind)
-            columns.append(nothing[kind])
-            continue
-        done = convert(part.rows.columns[binding.positions[0]], binding.conversion, schema.as_text)
-        columns.append(done.text if schema.as_text else done.typed(column.type))
-        if len(done.bad):
-            bad.append((number, done.bad))
-    return columns, bad
+def _bad_cells(made: Made) -> Iterator[Aside]:
+    """One entry for each bad cell."""
+    rows = made.rows
+    for bad in made.bad:
+        for at, raw in zip(bad.positions.tolist(), bad.raw.to_pylist(), strict=True):
+            yield Aside(int(rows.source[at]), int(rows.row[at]), bad.column, "bad-value", raw)
 
 
-def _about_bad(part: Part, bad: Sequence[tuple[int, Ints]], schema: Schema) -> list[Aside]:
-    """One entry for each bad cell; where their rows are set aside one for each row, with its raw text."""
-    rows, bindings = part.rows, part.family.bound.bindings
-    cells = [
-        Aside(int(rows.source[at]), int(rows.row[at]), bindings[number].column, "bad-value", raw)
-        for number, positions in bad
-        for at, raw in zip(
-            positions.tolist(),
-            rows.columns[bindings[number].positions[0]].take(ints(positions)).to_pylist(),
-            strict=True,
-        )
-    ]
-    if schema.bad_values != "set-row-aside":
-        return cells
-    columns: dict[tuple[int, int], list[str]] = {}
-    for one in cells:
-        columns.setdefault((one.source, one.row or 0), []).append(one.column)
+def _rows_aside(part: Part, made: Made) -> Iterator[Aside]:
+    """One entry for each row of a source that has a bad cell, with its raw text."""
+    columns: dict[tuple[int, int], dict[str, None]] = {}
+    for one in _bad_cells(made):
+        columns.setdefault((one.source, one.row or 0), {})[one.column] = None
     raw_of = raw_rows(part.pieces, columns, part.family.format.dialect)
-    return [Aside(*place, ", ".join(names), "bad-value", raw_of[place]) for place, names in columns.items()]
+    for place, names in columns.items():
+        yield Aside(*place, ", ".join(names), "bad-value", raw_of[place])
+
+
+def _without(rows: Rows, gone: Collection[tuple[int, int | None]]) -> npt.NDArray[np.bool_]:
+    """Which rows of the table are not of these rows of the sources."""
+    places = np.array(sorted((number, row or 0) for number, row in gone), np.int64)
+    keep = np.ones(len(rows.row), bool)
+    for number in np.unique(places[:, 0]):
+        keep[(rows.source == number) & np.isin(rows.row, places[places[:, 0] == number, 1])] = False
+    return keep
+
+
+def _empty_in(made: Made, part: Part, gone: Collection[tuple[int, int | None]]) -> Counter[int]:
+    """Of rows of wide sources that are set aside: the cells that gave no row, which do not count any more."""
+    spread = part.family.bound.spread
+    if spread is None:
+        return Counter()
+    there = Counter(zip(made.rows.source.tolist(), made.rows.row.tolist(), strict=True))
+    found: Counter[int] = Counter()
+    for number, row in gone:
+        found[number] += len(spread.keys) - there[number, row or 0]
+    return found
 
 
 def _stacked(

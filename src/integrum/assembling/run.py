@@ -14,6 +14,7 @@ from integrum.assembling.codebook import ColumnEntry, codebook
 from integrum.assembling.job import Batch, assemble_batch
 from integrum.assembling.schema import Schema
 from integrum.engine.engine import Engine, Intake
+from integrum.engine.headers import HeaderEntry, header_entries
 from integrum.engine.ledger import SourceSummary
 from integrum.problems import Problem, SourceFault
 from integrum.reading.aside import Aside
@@ -46,6 +47,8 @@ class Assembled:
         Rows by output.
     columns
         The codebook.
+    headers
+        What became of each header cell.
     preambles
         What stood above the header of each source.
     """
@@ -55,6 +58,7 @@ class Assembled:
     problems: tuple[Problem, ...]
     rows: Mapping[str, int]
     columns: tuple[ColumnEntry, ...]
+    headers: tuple[HeaderEntry, ...]
     preambles: tuple[tuple[Entry, ...], ...]
 
 
@@ -132,6 +136,7 @@ def run(
         tuple(problems),
         {name: total.rows for name, total in totals.items()},
         tuple(codebook(engine, schema.columns, filled)),
+        tuple(header_entries(engine)),
         tuple(head.preamble if isinstance(head, Head) else () for head in intake.heads),
     )
 

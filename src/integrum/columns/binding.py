@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Collection, Sequence
 from dataclasses import dataclass, replace
 
 from integrum.columns.header import Header
-from integrum.columns.matching import match
+from integrum.columns.matching import Sight, match
+from integrum.columns.spread import Spread
+from integrum.columns.states import CLAIMED, GUESSED, LEFT_OUT, UNLISTED, Cell
 from integrum.plan.column import Column
 from integrum.plan.model import Plan
 from integrum.problems import Problem, clipped
@@ -23,17 +25,26 @@ class Binding:
     column
         The name of the column.
     positions
-        Of its header cells, from 0; none when the sources lack it.
+        Of its cells, from 0, behind the header those that are spread; none when the sources lack it. Of several the first
+        that is filled counts.
     conversion
         From the cell to the table.
-    unit
-        The unit of the values: as the source gives it, or else as the plan does for this header.
+    units
+        The units of the values: as the source gives them, or else as the plan does for these headers.
+    headers
+        The header cells that it is filled from.
     """
 
     column: str
     positions: tuple[int, ...]
     conversion: Conversion
-    unit: str = ""
+    units: tuple[str, ...] = ()
+    headers: tuple[str, ...] = ()
+
+    @property
+    def unit(self) -> str:
+        """The first unit that is given."""
+        return next(filter(None, self.units), "")
 
 
 @dataclass(frozen=True)
@@ -44,8 +55,10 @@ class Bound:
     ----------
     bindings
         One for each column of the table, in their order.
-    unlisted
-        Names that no column claims, with their positions.
+    cells
+        What becomes of each header cell, in order.
+    spread
+        How rows of a wide source become several; None for others.
     problems
         What is to be said about this header; the source is left open.
     refused
@@ -53,21 +66,41 @@ class Bound:
     """
 
     bindings: tuple[Binding, ...]
-    unlisted: tuple[tuple[str, int], ...] = ()
+    cells: tuple[Cell, ...] = ()
+    spread: Spread | None = None
     problems: tuple[Problem, ...] = ()
     refused: bool = False
+
+    @property
+    def unlisted(self) -> tuple[tuple[str, int], ...]:
+        """The names that no column claims, with their positions."""
+        return tuple((cell.name, cell.position) for cell in self.cells if cell.state in (UNLISTED, GUESSED))
 
     def with_unlisted(self, kept: Sequence[tuple[str, Column]]) -> Bound:
         """The same with columns for headers that no column of the plan claims, by the names of the headers."""
         there = dict(self.unlisted)
         more = [
-            Binding(column.name, (there[name],) if name in there else (), conversion(column))
+            Binding(
+                column.name,
+                (there[name],) if name in there else (),
+                conversion(column),
+                headers=(name,) if name in there else (),
+            )
             for name, column in kept
         ]
         return replace(self, bindings=(*self.bindings, *more))
 
+    def without(self, columns: Collection[str]) -> Bound:
+        """The same without some columns of the table; their header cells are left out."""
+        cells = tuple(
+            replace(cell, state=LEFT_OUT) if cell.column in columns and cell.state == CLAIMED else cell
+            for cell in self.cells
+        )
+        bindings = tuple(one for one in self.bindings if one.column not in columns)
+        return replace(self, bindings=bindings, cells=cells)
 
-def bind(header: Header, plan: Plan, filled: Sequence[str], marks: tuple[str, str] = (".", "")) -> Bound:
+
+def bind(header: Header, plan: Plan, sight: Sight, marks: tuple[str, str] = (".", "")) -> Bound:
     """Bind the columns of a plan to a header.
 
     Parameters
@@ -76,8 +109,8 @@ def bind(header: Header, plan: Plan, filled: Sequence[str], marks: tuple[str, st
         The header of sources of one variant.
     plan
         The plan.
-    filled
-        Columns that are identifiers of these sources.
+    sight
+        From where it is looked at: the group of these sources, and what else the plan says of them.
     marks
         The decimal mark and the mark between thousands in these sources.
 
@@ -90,29 +123,36 @@ def bind(header: Header, plan: Plan, filled: Sequence[str], marks: tuple[str, st
     --------
     >>> from integrum.plan.sources import Sources
     >>> plan = Plan([Sources("loggers")], [Column("day", "date"), Column("depth", "number", unit="m")])
-    >>> bound = bind(Header(("Depth", "day"), units=("m", "")), plan, ())
+    >>> bound = bind(Header(("Depth", "day"), units=("m", "")), plan, Sight(plan.sources[0]))
     >>> [(one.column, one.positions, one.unit) for one in bound.bindings]
     [('day', (1,), ''), ('depth', (0,), 'm')]
     """
     named = header.named
     places = list(named)
-    made = match(list(named.values()), plan, filled)
-    bindings = tuple(
-        _binding(header, column, None if at is None else places[at], marks)
-        for column, at in zip(plan.table_columns, made.positions, strict=True)
-    )
-    unlisted = tuple((name, places[at]) for name, at in made.unlisted)
-    wanted = [column for column in plan.columns if column.name not in filled]
+    made = match(list(named.values()), plan, sight)
+    spread = made.spread and _placed(made.spread, places, len(header.names))
+    bindings = []
+    for column, claims in zip(plan.table_columns, made.claims, strict=True):
+        at = [(places[position], said) for position, said in claims]
+        if spread and column.name in spread.columns:
+            bindings.append(_spread_binding(header, column, spread, marks))
+        else:
+            bindings.append(_binding(header, column, at, marks, sight))
+    cells = tuple(replace(cell, position=places[cell.position]) for cell in made.cells)
+    wanted = [column for column in plan.columns if column.name not in sight.group.identifiers]
     unknown = not any(one.positions for one in bindings)
     said = any(problem.severity == "error" for problem in made.problems)
     if wanted and unknown and not said and plan.rules.unlisted != "keep":
-        return Bound(bindings, unlisted, (_not_there(list(named.values())),), refused=True)
+        problems = (_not_there(list(named.values())),)
+        return Bound(tuple(bindings), cells, spread, problems, refused=True)
     wrong = [
-        _unit_differs(column, one)
+        _unit_differs(column, unit)
         for column, one in zip(plan.table_columns, bindings, strict=True)
-        if one.positions and column.unit and one.unit and not same_unit(column.unit, one.unit)
+        if column.unit
+        for unit in one.units
+        if unit and not same_unit(column.unit, unit)
     ]
-    return Bound(bindings, unlisted, (*made.problems, *wrong), made.refused or bool(wrong))
+    return Bound(tuple(bindings), cells, spread, (*made.problems, *wrong), made.refused or bool(wrong))
 
 
 def conversion(column: Column, marks: tuple[str, str] = (".", "")) -> Conversion:
@@ -122,11 +162,35 @@ def conversion(column: Column, marks: tuple[str, str] = (".", "")) -> Conversion
     )
 
 
-def _binding(header: Header, column: Column, at: int | None, marks: tuple[str, str]) -> Binding:
-    if at is None:
-        return Binding(column.name, (), conversion(column, marks))
-    unit = header.unit_at(at) or column.unit_of(header.names[at])
-    return Binding(column.name, (at,), conversion(column, marks), unit)
+def _binding(
+    header: Header, column: Column, at: Sequence[tuple[int, str]], marks: tuple[str, str], sight: Sight
+) -> Binding:
+    units = tuple(header.unit_at(position) or column.unit_of(said, sight.places) for position, said in at)
+    return Binding(
+        column.name,
+        tuple(position for position, _ in at),
+        conversion(column, marks),
+        units,
+        tuple(header.names[position] for position, _ in at),
+    )
+
+
+def _spread_binding(header: Header, column: Column, spread: Spread, marks: tuple[str, str]) -> Binding:
+    cells: list[int] = []
+    if column.name in spread.values:
+        number = spread.values.index(column.name)
+        cells = [row[number] for row in spread.cells if row[number] >= 0]
+    units = dict.fromkeys(header.unit_at(at) for at in cells)
+    # the parts of a header are no cells, and are not written with the marks of cells
+    how = conversion(column, marks) if cells else conversion(column)
+    names = tuple(header.names[at] for at in cells)
+    return Binding(column.name, (spread.position_of(column.name),), how, tuple(units), names)
+
+
+def _placed(made: Spread, places: Sequence[int], width: int) -> Spread:
+    """The same with the positions of the cells in the whole header."""
+    cells = tuple(tuple(places[at] if at >= 0 else -1 for at in row) for row in made.cells)
+    return replace(made, cells=cells, width=width)
 
 
 def _not_there(names: Sequence[str]) -> Problem:
@@ -139,12 +203,12 @@ def _not_there(names: Sequence[str]) -> Problem:
     )
 
 
-def _unit_differs(column: Column, one: Binding) -> Problem:
+def _unit_differs(column: Column, unit: str) -> Problem:
     return Problem(
         "error",
         "unit-differs",
         column=column.name,
-        raw=one.unit,
+        raw=unit,
         message=f"the plan says that its unit is {column.unit}, but the source gives another one",
         hint="give it a column of its own, or correct the unit in the plan",
     )

@@ -3,17 +3,40 @@
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Sequence
+from collections.abc import Collection, Iterator, Mapping, Sequence
 from dataclasses import dataclass
 
 from integrum.columns.names import loosened
+from integrum.columns.spread import Spread, spread
+from integrum.columns.states import CLAIMED, GUESSED, LEFT_OUT, UNLISTED, Cell
 from integrum.plan.checks import nearest
 from integrum.plan.column import Column
+from integrum.plan.headers import fits, is_pattern
 from integrum.plan.model import Plan
+from integrum.plan.sources import Sources
 from integrum.problems import Problem
 
 # of more headers that nobody claims the nearest one is not sought, as that takes long
 _MOST_NEAREST = 20
+
+
+@dataclass(frozen=True)
+class Sight:
+    """From where a header is looked at: what of the plan holds for the sources that have it.
+
+    Attributes
+    ----------
+    group
+        Their group.
+    places
+        Those of the plan's `in` that hold for them.
+    literal
+        The header cells of all sources; what stands there is no pattern.
+    """
+
+    group: Sources
+    places: Collection[str] = frozenset()
+    literal: Collection[str] = frozenset()
 
 
 @dataclass(frozen=True)
@@ -22,24 +45,28 @@ class Match:
 
     Attributes
     ----------
-    positions
-        For each column of the plan the position of its cell in the header, from 0, or None.
-    unlisted
-        Names that no column claims, with their positions.
+    claims
+        For each column of the plan the positions of its cells in the header, from 0, each with the header in the plan
+        that it fits. Several only where a column takes the first that is filled.
+    cells
+        What becomes of each cell, in order.
+    spread
+        How cells of a wide source become rows; None where there are none.
     problems
         What is to be said about this header; the source is left open.
     refused
         Whether a source with this header is set aside.
     """
 
-    positions: tuple[int | None, ...]
-    unlisted: tuple[tuple[str, int], ...]
+    claims: tuple[tuple[tuple[int, str], ...], ...]
+    cells: tuple[Cell, ...]
+    spread: Spread | None
     problems: tuple[Problem, ...]
     refused: bool
 
 
-def match(names: Sequence[str], plan: Plan, filled: Sequence[str] = ()) -> Match:
-    """Hold a header against the plan: by name, then without regard to case, spaces and punctuation.
+def match(names: Sequence[str], plan: Plan, sight: Sight) -> Match:
+    """Hold a header against the plan: by name, by pattern, and then without regard to case, spaces and punctuation.
 
     Parameters
     ----------
@@ -47,78 +74,205 @@ def match(names: Sequence[str], plan: Plan, filled: Sequence[str] = ()) -> Match
         The tidied names of the header cells, no two the same.
     plan
         The plan.
-    filled
-        Columns that are identifiers of this source; no header cell belongs to them.
+    sight
+        From where it is looked at.
 
     Returns
     -------
     Match
     """
-    columns = [column for column in plan.table_columns if column.name not in filled]
-    positions: dict[str, int] = {}
-    problems: list[Problem] = []
-    free = dict.fromkeys(range(len(names)))
-    refused = False
-    exact = {header: column for column in columns for header in column.headers}
-    exact |= {" ".join(header.split()): column for header, column in exact.items()}
-    for position, name in enumerate(names):
-        column = exact.get(name)
-        if column is None:
-            continue
-        del free[position]
-        if column.name in positions:
-            first = names[positions[column.name]]
-            problems.append(_claimed_twice(column, first, name))
-            refused = True
-        else:
-            positions[column.name] = position
-    for column_name, position in _loose(names, free, columns, set(positions)):
-        positions[column_name] = position
-        del free[position]
-        problems.append(
-            Problem(
-                "note",
-                "header-spelling",
-                column=column_name,
-                raw=names[position],
-                message="its header differs in case, spaces or punctuation",
-                hint=f'add "{names[position]}" to `also` of this column to settle it',
-            )
-        )
-    unlisted = tuple((names[position], position) for position in free)
-    if plan.rules.unlisted != "keep":
-        known = [header for column in plan.columns for header in column.headers]
-        problems += [
-            _unlisted(name, plan, filled, known if number < _MOST_NEAREST else ())
-            for number, (name, _) in enumerate(unlisted)
+    matching = _Matching(names, plan, sight)
+    matching.by_name()
+    matching.by_pattern()
+    matching.loosely()
+    matching.wide()
+    matching.guessed()
+    return matching.made()
+
+
+class _Matching:
+    """Goes through the free cells of a header, the surest ways first."""
+
+    def __init__(self, names: Sequence[str], plan: Plan, sight: Sight) -> None:
+        self._names, self._plan, self._sight = names, plan, sight
+        filled = sight.group.identifiers
+        self._columns = [column for column in plan.table_columns if column.name not in filled]
+        self._wanted = dict(_wanted(self._columns, sight.places))
+        self._leave_out = [" ".join(each.split()) for each in (*plan.leave_out, *sight.group.leave_out)]
+        self._free = dict.fromkeys(range(len(names)))
+        self._claims: dict[str, list[tuple[int, str]]] = {}
+        self._states: dict[int, Cell] = {}
+        self._spread: Spread | None = None
+        self._problems: list[Problem] = []
+        self._refused = False
+
+    def by_name(self) -> None:
+        for position in list(self._free):
+            name = self._names[position]
+            for column in self._wanted.get(name, ()):
+                self._claim(column, position, name)
+            if position in self._free and name in self._leave_out:
+                self._state(position, LEFT_OUT)
+
+    def by_pattern(self) -> None:
+        patterns = {each: columns for each, columns in self._wanted.items() if self._is_pattern(each)}
+        unwanted = [each for each in self._leave_out if self._is_pattern(each)]
+        if not patterns and not unwanted:
+            return
+        for position in list(self._free):
+            name = self._names[position]
+            found = {
+                column.name: (column, each)
+                for each, columns in patterns.items()
+                if fits(name, each)
+                for column in columns
+            }
+            if len(found) > 1:
+                self._problems.append(_fits_several(name, list(found)))
+            elif found:
+                column, each = next(iter(found.values()))
+                self._claim(column, position, each)
+            elif any(fits(name, each) for each in unwanted):
+                self._state(position, LEFT_OUT)
+
+    def loosely(self) -> None:
+        columns: dict[str, dict[str, tuple[Column, str]]] = {}
+        for header, wanting in self._wanted.items():
+            for column in wanting:
+                columns.setdefault(loosened(header), {}).setdefault(column.name, (column, header))
+        for column, position, header in self._pairs(columns):
+            self._claim(column, position, header)
+            self._problems.append(_spelling(column, self._names[position]))
+        unwanted = {loosened(each) for each in self._leave_out if not self._is_pattern(each)} - {""}
+        for position in list(self._free):
+            if unwanted and loosened(self._names[position]) in unwanted:
+                self._state(position, LEFT_OUT)
+
+    def _pairs(
+        self, columns: Mapping[str, Mapping[str, tuple[Column, str]]]
+    ) -> list[tuple[Column, int, str]]:
+        """Columns and positions that agree loosely and that nothing else could be meant by."""
+        cells: dict[str, list[tuple[Column, int, str]]] = {}
+        wanted: Counter[int] = Counter()
+        for position in self._free:
+            for name, (column, header) in columns.get(loosened(self._names[position]) or "\0", {}).items():
+                cells.setdefault(name, []).append((column, position, header))
+                wanted[position] += 1
+        return [
+            pair
+            for name, pairs in cells.items()
+            for pair in pairs
+            if wanted[pair[1]] == 1
+            and (pair[0].first_filled or (name not in self._claims and len(pairs) == 1))
         ]
-    absent = [column.name for column in columns if column.required and column.name not in positions]
-    problems += [_absent(name, names) for name in absent]
-    refused |= bool(absent) or bool(unlisted and plan.rules.unlisted == "refuse")
-    return Match(
-        tuple(positions.get(column.name) for column in plan.table_columns), unlisted, tuple(problems), refused
-    )
+
+    def wide(self) -> None:
+        wide = self._sight.group.wide
+        if wide is None:
+            return
+        free = {position: self._names[position] for position in self._free}
+        self._spread, cells, problems = spread(free, wide, self._column_of, len(self._names))
+        for cell in cells:
+            self._states[cell.position] = cell
+            del self._free[cell.position]
+        self._problems += problems
+        self._refused |= bool(problems)
+        for name in self._spread.columns if self._spread else ():
+            if name in self._claims:
+                first = self._names[self._claims[name][0][0]]
+                self._problems.append(_claimed_and_wide(name, first))
+                self._refused = True
+
+    def _column_of(self, header: str) -> str:
+        """The column that a header, or a part of one, is the name of; empty when there is none."""
+        loose = loosened(header)
+        exact = self._wanted.get(header)
+        like = {
+            column.name
+            for each, columns in self._wanted.items()
+            if loosened(each) == loose
+            for column in columns
+        }
+        return exact[0].name if exact else like.pop() if len(like) == 1 and loose else ""
+
+    def guessed(self) -> None:
+        guesses: dict[str, tuple[Column, float]] = {}
+        for column in self._columns:
+            for one in column.guesses:
+                if not one.in_ or one.in_ in self._sight.places:
+                    best = guesses.get(one.header)
+                    if best is None or best[1] < one.score:
+                        guesses[one.header] = (column, one.score)
+        for position in list(self._free):
+            name = self._names[position]
+            if name in guesses:
+                column, score = guesses[name]
+                self._state(position, GUESSED, column.name)
+                if self._plan.rules.unlisted != "keep":
+                    refuse = self._plan.rules.unlisted == "refuse"
+                    self._problems.append(_guessed(name, column, score, refuse))
+
+    def made(self) -> Match:
+        names, plan = self._names, self._plan
+        unlisted = list(self._free)
+        for position in unlisted:
+            self._state(position, UNLISTED)
+        filled = self._sight.group.identifiers
+        if plan.rules.unlisted != "keep":
+            known = [header for column in plan.columns for header in column.headers]
+            self._problems += [
+                _unlisted(names[at], plan, filled, known if number < _MOST_NEAREST else ())
+                for number, at in enumerate(unlisted)
+            ]
+        there = {*self._claims, *(self._spread.columns if self._spread else ())}
+        absent = [column.name for column in self._columns if column.required and column.name not in there]
+        self._problems += [_absent(name, names) for name in absent]
+        cells = tuple(self._states[at] for at in sorted(self._states))
+        open_ones = any(cell.state in (UNLISTED, GUESSED) for cell in cells)
+        refused = self._refused or bool(absent) or (open_ones and plan.rules.unlisted == "refuse")
+        claims = tuple(self._in_order(column) for column in plan.table_columns)
+        return Match(claims, cells, self._spread, tuple(self._problems), refused)
+
+    def _in_order(self, column: Column) -> tuple[tuple[int, str], ...]:
+        """The cells of a column in the order in which the plan lists their headers."""
+        found = self._claims.get(column.name, [])
+        order = {" ".join(header.split()): number for number, header in enumerate(column.headers)}
+        return tuple(sorted(found, key=lambda one: order.get(one[1], 0)))
+
+    def _claim(self, column: Column, position: int, header: str) -> None:
+        if position not in self._free:  # another column has claimed it by a name that holds here as well
+            self._problems.append(
+                _two_columns(self._names[position], self._states[position].column, column.name)
+            )
+            self._refused = True
+            return
+        found = self._claims.setdefault(column.name, [])
+        if found and not column.first_filled:
+            self._problems.append(_claimed_twice(column, self._names[found[0][0]], self._names[position]))
+            self._refused = True
+        else:
+            found.append((position, header))
+        self._state(position, CLAIMED, column.name)
+
+    def _state(self, position: int, state: str, column: str = "") -> None:
+        self._states[position] = Cell(position, self._names[position], state, column)
+        del self._free[position]
+
+    def _is_pattern(self, header: str) -> bool:
+        return is_pattern(header) and header not in self._sight.literal
 
 
-def _loose(
-    names: Sequence[str], free: dict[int, None], plan_columns: Sequence[Column], settled: set[str]
-) -> list[tuple[str, int]]:
-    """Pairs of column and position that agree loosely and that nothing else could be meant by."""
-    columns: dict[str, set[str]] = {}
-    for column in plan_columns:
-        for header in column.headers:
-            columns.setdefault(loosened(header), set()).add(column.name)
-    cells: dict[str, list[int]] = {}
-    wanted: Counter[int] = Counter()
-    for position in free:
-        for column_name in columns.get(loosened(names[position]) or "\0", ()):
-            cells.setdefault(column_name, []).append(position)
-            wanted[position] += 1
-    return [
-        (column_name, positions[0])
-        for column_name, positions in cells.items()
-        if column_name not in settled and len(positions) == 1 and wanted[positions[0]] == 1
-    ]
+def _wanted(columns: Sequence[Column], places: Collection[str]) -> Iterator[tuple[str, list[Column]]]:
+    """The headers that hold here, each with its column; what is said of these sources goes before what is said of all."""
+    general: dict[str, list[Column]] = {}
+    special: dict[str, list[Column]] = {}
+    for column in columns:
+        for header, place in ((column.name, ""), *((one.header, one.in_) for one in column.others)):
+            if not place or place in places:
+                wanting = (special if place else general).setdefault(" ".join(header.split()), [])
+                if column not in wanting:
+                    wanting.append(column)
+    yield from (general | special).items()
 
 
 def _claimed_twice(column: Column, first: str, second: str) -> Problem:
@@ -128,7 +282,63 @@ def _claimed_twice(column: Column, first: str, second: str) -> Problem:
         column=column.name,
         raw=second,
         message=f'the headers "{first}" and "{second}" of this source both belong to it',
-        hint="take one of them out of `also`, or give it a column of its own",
+        hint="take one of them out of `also`, give it a column of its own, or say first_filled = true",
+    )
+
+
+def _two_columns(header: str, first: str, second: str) -> Problem:
+    return Problem(
+        "error",
+        "header-claimed-twice",
+        column=second,
+        raw=header,
+        message=f'here the header "{header}" belongs to the columns "{first}" and "{second}"',
+        hint="narrow `in` of one of the two, so that it does not hold for this source",
+    )
+
+
+def _claimed_and_wide(column: str, header: str) -> Problem:
+    return Problem(
+        "error",
+        "header-claimed-twice",
+        column=column,
+        raw=header,
+        message=f'it is filled from the header "{header}", and from the wide columns of this source too',
+        hint="give one of the two another name in the plan",
+    )
+
+
+def _fits_several(header: str, columns: Sequence[str]) -> Problem:
+    named = ", ".join(f'"{name}"' for name in columns)
+    return Problem(
+        "warning",
+        "header-fits-several",
+        column=header,
+        message=f"patterns of several columns fit this header: {named}; none of them takes it",
+        hint="list it by name in `also` of the one that is meant",
+    )
+
+
+def _spelling(column: Column, name: str) -> Problem:
+    return Problem(
+        "note",
+        "header-spelling",
+        column=column.name,
+        raw=name,
+        message="its header differs in case, spaces or punctuation",
+        hint=f'add "{name}" to `also` of this column to settle it',
+    )
+
+
+def _guessed(name: str, column: Column, score: float, refuse: bool) -> Problem:
+    sure = f" (score {score:.2f})" if score else ""
+    until = "" if refuse else "; until that is decided it is not in the table"
+    return Problem(
+        "error" if refuse else "warning",
+        "header-guessed",
+        column=name,
+        message=f'it may belong to the column "{column.name}"{sure}{until}',
+        hint="move it from `maybe` to `also` of that column, or to `never`",
     )
 
 
@@ -148,7 +358,7 @@ def _unlisted(name: str, plan: Plan, filled: Sequence[str], known: Sequence[str]
         "unlisted-header",
         column=name,
         message="no column of the plan claims this header" + ("" if refuse else "; it is not in the table"),
-        hint=f"add it to a column's `also`, or as a column of its own{near}",
+        hint=f"add it to a column's `also`, to leave_out, or as a column of its own{near}",
     )
 
 

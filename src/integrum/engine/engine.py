@@ -7,13 +7,14 @@ from concurrent.futures import Executor
 from dataclasses import dataclass, field, replace
 from typing import TypeVar
 
-from integrum.columns.binding import Binding
+from integrum.columns.binding import Binding, Bound
 from integrum.engine.admission import Admission
 from integrum.engine.feed import feed
 from integrum.engine.inspecting import Candidate, Inspection
 from integrum.engine.job import Job, Worked
 from integrum.engine.judging import Likeness
 from integrum.engine.ledger import SourceSummary, about_rows, check_law
+from integrum.engine.presence import about_columns, not_common
 from integrum.engine.siblings import about_headers, unlike_siblings
 from integrum.engine.tally import Tally
 from integrum.engine.trust import with_seen
@@ -114,6 +115,8 @@ class Engine:
     ----------
     columns
         The columns of the table but those of provenance: those of the plan, then kept ones.
+    not_common
+        Columns that are not in the table because only common ones are wanted, with the sources that lack them.
     variants, families, family_of
         The header variants; the families of sources by number, and the number of each source's.
     summaries
@@ -138,10 +141,12 @@ class Engine:
         kept = _kept(self, plan) if keeps and plan.rules.unlisted == "keep" else []
         self.columns: tuple[Column, ...] = (*plan.table_columns, *(column for _, column in kept))
         if kept:
-            self.families = {
-                number: replace(family, bound=family.bound.with_unlisted(kept))
-                for number, family in self.families.items()
-            }
+            self._rebind(lambda bound: bound.with_unlisted(kept))
+        self.not_common: dict[str, list[int]] = {}
+        if keeps and plan.rules.only_common:
+            self.not_common = not_common(self.columns, self.families, self.family_of, intake.identified)
+            self.columns = tuple(column for column in self.columns if column.name not in self.not_common)
+            self._rebind(lambda bound: bound.without(self.not_common))
         still = {number: one for number, one in intake.learned.items() if self._is_still(number, one)}
         if still:
             canonical = {number: one.canonical for number, one in still.items()}
@@ -154,6 +159,11 @@ class Engine:
         self._problems: list[list[Problem]] = [[] for _ in intake.sources]
         self._tally = Tally({column.name: column for column in self.columns}, plan.rules.bad_values)
         self._admission = Admission(plan.rules.duplicates == "keep")
+
+    def _rebind(self, change: Callable[[Bound], Bound]) -> None:
+        self.families = {
+            number: replace(family, bound=change(family.bound)) for number, family in self.families.items()
+        }
 
     def results(self, work: Callable[[Job], Result]) -> Iterator[Result]:
         """Do the work on all rows that come in.
@@ -187,6 +197,10 @@ class Engine:
                 for number, count in getattr(done.counts, part).items():
                     ledger = self.summaries[number].ledger
                     setattr(ledger, part, getattr(ledger, part) + count)
+            for number, count in done.counts.table.items():
+                self.summaries[number].table_rows += count
+            for number, count in done.counts.empty.items():
+                self.summaries[number].empty_cells += count
             self._tally.add(done.aside)
             for judged in done.judged:
                 self._tally.add_like_data(judged.like_data)
@@ -197,13 +211,13 @@ class Engine:
                     self._likeness = judged.last
             yield done
 
-    def close(self, table_rows: int) -> list[Problem]:
+    def close(self, table_rows: int | None = None) -> list[Problem]:
         """Check that rows in are rows out, and give all that was found.
 
         Parameters
         ----------
         table_rows
-            Rows that came out.
+            Rows that came out; None when there is no table.
 
         Returns
         -------
@@ -228,6 +242,7 @@ class Engine:
         return [
             *intake.problems,
             *against_expectation(intake.plan, intake.sources, intake.identified),
+            *about_columns(self),
             *about_headers(self.families, self.family_of, self.summaries),
             *(problem for found in self._problems for problem in found),
         ]
@@ -252,6 +267,8 @@ class Engine:
             layout=self.intake.layouts[number],
             output=self.intake.outputs[number] if self.intake.outputs else "",
         )
+        if self.family_of[number] and (spread := self.families[self.family_of[number]].bound.spread):
+            summary.rows_each = len(spread.keys)
         if isinstance(head, Head):
             summary.header_row = head.header_row
             for part, count in head.parts.items():
@@ -264,7 +281,13 @@ class Engine:
         if family and intake.plan.rules.bad_values == "set-source-aside":
             prove = self.families[family].bound.bindings
         return Candidate(
-            intake.sources[number], number, family, intake.heads[number], intake.layouts[number], prove
+            intake.sources[number],
+            number,
+            family,
+            intake.heads[number],
+            intake.layouts[number],
+            prove,
+            self.families[family].bound.spread if prove else None,
         )
 
     def _is_still(self, number: int, learned: Learned) -> bool:

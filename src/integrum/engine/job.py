@@ -66,12 +66,14 @@ class Part:
 
 @dataclass
 class Counts:
-    """The rows of a job by what they are, for each source."""
+    """The rows of a job by what they are, for each source; rows of the table, and cells that gave none."""
 
     data: Counter[int] = field(default_factory=Counter)
     blank: Counter[int] = field(default_factory=Counter)
     repeated_header: Counter[int] = field(default_factory=Counter)
     set_aside: Counter[int] = field(default_factory=Counter)
+    table: Counter[int] = field(default_factory=Counter)
+    empty: Counter[int] = field(default_factory=Counter)
 
     @classmethod
     def of(cls, parts: Iterable[Part]) -> Counts:

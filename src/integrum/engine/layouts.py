@@ -8,7 +8,9 @@ from dataclasses import dataclass
 from functools import partial
 
 from integrum.arrow.arrays import texts
-from integrum.columns.binding import Bound, bind
+from integrum.columns.binding import Binding, Bound, bind
+from integrum.columns.matching import Sight
+from integrum.engine.variants import places_of
 from integrum.plan.layout import Layout
 from integrum.plan.model import Plan
 from integrum.problems import Problem, SourceFault
@@ -122,7 +124,7 @@ def _try(plan: Plan, source: Source, layout: Layout, number: int) -> _Tried:
         bound = bind(
             head.header,
             plan,
-            plan.group(source.group).identifiers,
+            Sight(plan.group(source.group), places_of(plan, source)),
             (head.format.decimal_mark, head.format.thousands_mark),
         )
         lacks = _lacks(head, bound, layout, plan) or _units_lack(head, bound, layout, plan)
@@ -153,12 +155,17 @@ def _units_lack(head: Head, bound: Bound, layout: Layout, plan: Plan) -> str:
         return ""
     cells = head.header.rows[-1]
     for column, one in zip(plan.table_columns, bound.bindings, strict=True):
-        at = one.positions[0] - layout.header_from_column + 1 if one.positions else len(cells)
+        at = _cell_of(one, head) - layout.header_from_column + 1
         if column.type != "text" and 0 <= at < len(cells) and cells[at].strip():
             done = convert(texts([cells[at]]), one.conversion)
             if not len(done.bad):
                 return f"row {head.header_row + layout.header_rows:,} has values, not units"
     return ""
+
+
+def _cell_of(one: Binding, head: Head) -> int:
+    """The position of the first cell of a column; behind the header when it has none, or is spread."""
+    return one.positions[0] if one.positions else len(head.header.names)
 
 
 def _read(source: Source, layout: Layout, number: int, head: Head, bound: Bound) -> _Tried:
@@ -175,8 +182,8 @@ def _read(source: Source, layout: Layout, number: int, head: Head, bound: Bound)
             )
         bad, columns = short, []
         for one in bound.bindings:
-            if one.positions:
-                done = convert(rows.columns[one.positions[0]].slice(0, _ROWS), one.conversion)
+            if 0 <= (at := _cell_of(one, head)) < len(rows.columns):
+                done = convert(rows.columns[at].slice(0, _ROWS), one.conversion)
                 bad += len(done.bad)
                 columns.append((one.column, *done.text.to_pylist()))
         return _Tried(number, layout, head, "", bad, tuple(columns))

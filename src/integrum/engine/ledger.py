@@ -102,6 +102,12 @@ class SourceSummary:
         The first and the last of its rows in the table, from 1; 0 when it has none there.
     first_byte, end_byte
         Where they lie in an output in CSV: the offset of the first byte, and that behind the last; 0 elsewhere.
+    table_rows
+        Rows of the table that it gave.
+    rows_each
+        Rows of the table that a row of it gives: 1, but for wide sources.
+    empty_cells
+        Rows of the table that there are not, as the cells of a wide source are empty.
     """
 
     source: str
@@ -123,6 +129,9 @@ class SourceSummary:
     last_table_row: int = 0
     first_byte: int = 0
     end_byte: int = 0
+    table_rows: int = 0
+    rows_each: int = 1
+    empty_cells: int = 0
 
     @property
     def file(self) -> str:
@@ -168,15 +177,18 @@ def about_rows(summary: SourceSummary) -> Iterator[Problem]:
         )
 
 
-def check_law(summaries: Iterable[SourceSummary], table_rows: int) -> None:
+def check_law(summaries: Iterable[SourceSummary], table_rows: int | None) -> None:
     """Make sure that rows in are rows out.
+
+    The rows of a source are in exactly one part each. What are data give as many rows of the table; in a wide source each
+    row gives a row for every cell that is not empty.
 
     Parameters
     ----------
     summaries
         All sources of the run.
     table_rows
-        Rows that were handed to the output.
+        Rows that were handed to the output; None when there is none.
 
     Raises
     ------
@@ -185,20 +197,23 @@ def check_law(summaries: Iterable[SourceSummary], table_rows: int) -> None:
 
     Examples
     --------
-    >>> check_law([SourceSummary("a.csv", "", 1, ledger=Ledger(rows=3, header=1, data=1))], 1)
+    >>> check_law([SourceSummary("a.csv", "", 1, ledger=Ledger(rows=3, header=1, data=1), table_rows=1)], 1)
     Traceback (most recent call last):
     ...
     integrum.errors.LedgerError: the rows do not add up, and nothing was written: a.csv has 3 rows but 2 are accounted for
     """
-    wrong, data = [], 0
+    wrong, out = [], 0
     for summary in summaries:
-        data += summary.ledger.data
+        out += summary.table_rows
         if not summary.ledger.adds_up:
             counted = sum(getattr(summary.ledger, part) for part in PARTS)
             wrong.append(
                 f"{summary.source} has {summary.ledger.rows:,} rows but {counted:,} are accounted for"
             )
-    if data != table_rows:
-        wrong.append(f"the sources gave {data:,} rows of data but the table has {table_rows:,}")
+        due = summary.ledger.data * summary.rows_each - summary.empty_cells
+        if table_rows is not None and summary.table_rows != due:
+            wrong.append(f"{summary.source} has {due:,} rows of data but gave {summary.table_rows:,}")
+    if table_rows is not None and out != table_rows:
+        wrong.append(f"the sources gave {out:,} rows of data but the table has {table_rows:,}")
     if wrong:
         raise LedgerError("the rows do not add up, and nothing was written: " + "; ".join(wrong))

@@ -117,6 +117,11 @@ class Tally:
                 "no header cell stands over it, so it is left out",
                 "give the column a name in its header, or say last_column in the layout",
             )
+        elif code == "values-differ":
+            message, hint = (
+                "several of its header cells have a value here, and they differ; the first is in the table",
+                "correct them in the source, or change the order of `also`",
+            )
         elif code == "bad-value":
             wanted = self._columns.get(column)
             what = f"not of type {wanted.type}" if wanted else "not of their columns' types"

@@ -8,9 +8,12 @@ from dataclasses import dataclass
 
 from integrum.columns.binding import Bound, bind
 from integrum.columns.header import Header
+from integrum.columns.matching import Sight
 from integrum.plan.model import Plan
+from integrum.plan.sources import Sources
 from integrum.problems import SourceFault
 from integrum.reading.head import Format, Head
+from integrum.sources.patterns import is_excluded
 from integrum.sources.source import Source
 
 
@@ -48,22 +51,36 @@ def variants_of(heads: Sequence[Head | SourceFault]) -> Variants:
     return Variants({number: names for names, number in numbers.items()}, of_source)
 
 
+def places_of(plan: Plan, source: Source) -> frozenset[str]:
+    """Those of the plan's `in` that hold for a source."""
+    group = plan.group(source.group)
+    return frozenset(place for place in plan.places if is_in(source, group, place))
+
+
+def is_in(source: Source, group: Sources, place: str) -> bool:
+    """Whether a source is where the plan says: in a group of this name, or at a path that fits this pattern."""
+    return group.group == place or any(is_excluded(path, (place,)) for path in (source.file, source.name))
+
+
 def families_of(
     plan: Plan, sources: Sequence[Source], heads: Sequence[Head | SourceFault]
 ) -> tuple[dict[int, Family], list[int]]:
     """The families of some sources by number, from 1, and the number of each source's; 0 where it has no head."""
-    numbers: dict[tuple[Header, Format, int], int] = {}
+    numbers: dict[tuple[Header, Format, int, frozenset[str]], int] = {}
+    literal = {name for head in heads if isinstance(head, Head) for name in head.header.names}
     families: dict[int, Family] = {}
     of_source = []
     for source, head in zip(sources, heads, strict=True):
         if not isinstance(head, Head):
             of_source.append(0)
             continue
-        key = (head.header, head.format, source.group)
+        group = plan.group(source.group)
+        here = places_of(plan, source)
+        key = (head.header, head.format, source.group, here)
         number = numbers.setdefault(key, len(numbers) + 1)
         if number not in families:
-            filled = plan.group(source.group).identifiers
             marks = (head.format.decimal_mark, head.format.thousands_mark)
-            families[number] = Family(head.header, head.format, bind(head.header, plan, filled, marks))
+            bound = bind(head.header, plan, Sight(group, here, literal), marks)
+            families[number] = Family(head.header, head.format, bound)
         of_source.append(number)
     return families, of_source

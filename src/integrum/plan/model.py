@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field, replace
+from functools import cached_property
 
 from integrum.errors import PlanError
 from integrum.plan.checks import expected, nearest, objects, set_on, texts, word_lists
@@ -123,6 +124,13 @@ class Plan:
     def group(self, number: int) -> Sources:
         """A group of sources by its number, from 1."""
         return self.sources[number - 1]
+
+    @cached_property
+    def places(self) -> tuple[str, ...]:
+        """What `in` says in its columns, each once."""
+        said = [one.in_ for column in self.columns for one in column.others]
+        said += [one.in_ for column in self.columns for one in column.guesses]
+        return tuple(place for place in dict.fromkeys(said) if place)
 
     @property
     def identifiers(self) -> tuple[str, ...]:

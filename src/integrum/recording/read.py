@@ -8,6 +8,7 @@ from pathlib import Path
 from typing import Any
 
 from integrum.assembling.codebook import ColumnEntry
+from integrum.engine.headers import HeaderEntry
 from integrum.engine.ledger import SourceSummary
 from integrum.errors import OutputError
 from integrum.plan.model import Plan
@@ -19,6 +20,7 @@ from integrum.recording.destination import record_of
 from integrum.recording.swap import settle
 from integrum.recording.tables import (
     COLUMNS,
+    HEADERS,
     LEFT_OUT,
     PLAN,
     PREAMBLE,
@@ -52,6 +54,8 @@ class Record:
         Every row that is not in the table, in the same way.
     columns
         The codebook.
+    headers
+        What became of each header cell.
     preamble
         What stood above the headers.
     outputs
@@ -67,6 +71,7 @@ class Record:
     set_aside: tuple[tuple[str, Aside], ...]
     left_out: tuple[tuple[str, LeftOut], ...]
     columns: tuple[ColumnEntry, ...]
+    headers: tuple[HeaderEntry, ...]
     preamble: tuple[PreambleEntry, ...]
     outputs: tuple[Written, ...]
     run: dict[str, Any] = field(repr=False)
@@ -124,6 +129,7 @@ def read_record(place: str | os.PathLike[str]) -> Record:
             tuple(SET_ASIDE.read(folder, guarded)),
             tuple(LEFT_OUT.read(folder, guarded)),
             tuple(COLUMNS.read(folder, guarded)),
+            tuple(HEADERS.read(folder, guarded)),
             tuple(PREAMBLE.read(folder, guarded)),
             tuple(
                 Written(

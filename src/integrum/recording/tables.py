@@ -9,6 +9,7 @@ from pathlib import Path
 from typing import Any, Generic, NamedTuple, TypeVar
 
 from integrum.assembling.codebook import ColumnEntry
+from integrum.engine.headers import HeaderEntry
 from integrum.engine.ledger import PARTS, Ledger, SourceSummary, spelled
 from integrum.plan.layout import Layout
 from integrum.problems import Problem
@@ -100,6 +101,9 @@ _SUMMARY = (
     "last_table_row",
     "first_byte",
     "end_byte",
+    "table_rows",
+    "rows_each",
+    "empty_cells",
     "rows",
     *map(spelled, PARTS),
 )
@@ -135,6 +139,9 @@ def _summary_cells(one: SourceSummary, names: Names) -> Sequence[object]:
         _layout_text(one.layout),
         one.output,
         *(value or "" for value in (one.first_table_row, one.last_table_row, one.first_byte, one.end_byte)),
+        one.table_rows,
+        one.rows_each,
+        one.empty_cells,
         one.ledger.rows,
         *(getattr(one.ledger, part) for part in PARTS),
     )
@@ -158,6 +165,7 @@ def _summary(row: Mapping[str, str]) -> SourceSummary:
         Layout(**json.loads(row["layout"] or "{}")),
         row["output"],
         *(_number(row[key]) for key in ("first_table_row", "last_table_row", "first_byte", "end_byte")),
+        *(_number(row[key]) for key in ("table_rows", "rows_each", "empty_cells")),
     )
 
 
@@ -239,6 +247,18 @@ PROBLEMS = RecordTable("problems.csv", _PROBLEM, _problem_cells, _problem)
 COLUMNS = RecordTable(
     "columns.csv", ("column", "type", "unit", "filled", "sources", "headers"), _column_cells, _column
 )
+HEADERS = RecordTable(
+    "headers.csv",
+    ("header", "state", "column", "sources", "first_source", "first_sheet"),
+    lambda one, names: (one.header, one.state, one.column, one.sources, *_named(one.first, names)),
+    lambda row: HeaderEntry(
+        row["header"],
+        row["state"],
+        row["column"],
+        int(row["sources"]),
+        Named(row["first_source"], row["first_sheet"]).name,
+    ),
+)
 PREAMBLE: RecordTable[PreambleEntry] = RecordTable(
     "preamble.csv",
     ("source", "sheet", "row", "key", "value"),
@@ -257,4 +277,8 @@ LEFT_OUT: RecordTable[tuple[str, LeftOut]] = RecordTable(
     lambda one, names: left_out_cells(one[1], _named(one[0], names)),
     _left_out,
 )
-FILES = (PLAN, RUN, *(one.file for one in (SOURCES, PROBLEMS, COLUMNS, PREAMBLE, SET_ASIDE, LEFT_OUT)))
+FILES = (
+    PLAN,
+    RUN,
+    *(one.file for one in (SOURCES, PROBLEMS, COLUMNS, HEADERS, PREAMBLE, SET_ASIDE, LEFT_OUT)),
+)

@@ -20,6 +20,7 @@ from integrum.plan.toml import Remarks, moved, write_plan
 from integrum.problems import SEVERITIES, number_of
 from integrum.recording.tables import (
     COLUMNS,
+    HEADERS,
     PLAN,
     PREAMBLE,
     PROBLEMS,
@@ -32,7 +33,7 @@ from integrum.sources.own import MARK
 from integrum.version import __version__
 
 # raised when the files of a record change in a way that matters to who reads them
-SCHEMA = 3
+SCHEMA = 4
 
 
 @dataclass(frozen=True)
@@ -97,6 +98,7 @@ def write_record(
     SOURCES.write(folder, sources, names, about.guarded)
     PROBLEMS.write(folder, made.problems, names, about.guarded)
     COLUMNS.write(folder, made.columns, names, about.guarded)
+    HEADERS.write(folder, made.headers, names, about.guarded)
     preamble = (
         PreambleEntry(source.source, one.row, one.key, one.value)
         for source, entries in zip(made.sources, made.preambles, strict=True)

@@ -113,7 +113,7 @@ def survey_found(
         head = heads[number]
         if guess.confidence and isinstance(head, Head) and number not in chosen:
             engine.tell(number, *_much_left_out(engine.summaries[number], head))
-    problems = engine.close(sum(one.ledger.data for one in engine.summaries))
+    problems = engine.close()
     _fill_up(engine, canonical)
     learned = tuple(
         Learned(head, layout, engine.inspections[number], canonical.get(number, {}))
@@ -336,7 +336,7 @@ def _mapped(engine: Engine, plan: Plan) -> tuple[tuple[ColumnMapping, ...], tupl
         family = engine.families[engine.family_of[number]]
         given = engine.intake.identified[number].values
         for at, binding in enumerate(family.bound.bindings):
-            headers[at].update(family.header.names[position] for position in binding.positions)
+            headers[at].update(binding.headers)
             if not binding.positions and binding.column not in given:
                 lacking[at].append(engine.summaries[number].source)
         unlisted.update(name for name, _ in family.bound.unlisted)

@@ -1,0 +1,125 @@
+"""The columns of the table from the rows of one family: bound, spread where they are wide, converted."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass
+
+import numpy as np
+import numpy.typing as npt
+import pyarrow as pa
+import pyarrow.compute as pc
+
+from integrum.arrow.arrays import flags, ints, truths
+from integrum.assembling.schema import Schema
+from integrum.columns.binding import Binding
+from integrum.engine.job import Part
+from integrum.plan.column import Column
+from integrum.reading.aside import Aside
+from integrum.reading.parsing import Rows
+from integrum.reading.spreading import spread_rows
+from integrum.values.pipeline import Converted, convert
+from integrum.values.types import TYPES
+
+Ints = npt.NDArray[np.int64]
+
+
+@dataclass(frozen=True)
+class Bad:
+    """The values of a column that are not of its type: the name of the column, their positions, and their raw texts."""
+
+    column: str
+    positions: Ints
+    raw: pa.Array
+
+
+@dataclass(frozen=True)
+class Made:
+    """The columns of the table from one family.
+
+    Attributes
+    ----------
+    rows
+        The rows of the table, before those with bad values are taken out.
+    columns
+        One for each column of the table.
+    bad
+        Values that are not of the type of their column.
+    differing
+        Cells that a column would take, too, but that differ from the one that it has.
+    empty
+        The sources of cells of wide sources that gave no row, one entry for each.
+    """
+
+    rows: Rows
+    columns: list[pa.Array]
+    bad: list[Bad]
+    differing: list[Aside]
+    empty: Ints
+
+
+def table_columns(part: Part, schema: Schema) -> Made:
+    """Make the columns of the table from the rows of one family."""
+    spread = part.family.bound.spread
+    rows, empty = spread_rows(part.rows, spread) if spread else (part.rows, part.rows.source[:0])
+    made = Made(rows, [], [], [], empty)
+    nothing: dict[str, pa.Array] = {}
+    for binding, column in zip(part.family.bound.bindings, schema.columns, strict=True):
+        if not binding.positions:
+            kind = "text" if schema.as_text else column.type
+            if kind not in nothing:
+                nothing[kind] = Converted(pa.nulls(len(rows.row), pa.string())).typed(kind)
+            made.columns.append(nothing[kind])
+            continue
+        raw = rows.columns[binding.positions[0]]
+        if len(binding.positions) > 1:
+            done, raw = _first_filled(rows, binding, column, made.differing)
+        else:
+            done = convert(raw, binding.conversion, schema.as_text)
+        made.columns.append(done.text if schema.as_text else done.typed(column.type))
+        if len(done.bad):
+            made.bad.append(Bad(binding.column, done.bad, raw.take(ints(done.bad))))
+    return made
+
+
+def _first_filled(
+    rows: Rows, binding: Binding, column: Column, differing: list[Aside]
+) -> tuple[Converted, pa.Array]:
+    """Of several cells the first that is filled, with the raw texts; those that differ from it are noted."""
+    first, *others = (_Cells(rows.columns[at], binding) for at in binding.positions)
+    for other in others:
+        both = np.flatnonzero(first.filled & other.filled)
+        if len(both):
+            differing += _differing(rows, column, first, other, both)
+        first = first.completed(other)
+    return Converted(first.text, np.flatnonzero(first.bad)), first.raw
+
+
+class _Cells:
+    """Cells of one position: their raw texts, their canonical ones, which are filled and which are bad."""
+
+    def __init__(self, raw: pa.Array, binding: Binding) -> None:
+        done = convert(raw, binding.conversion)
+        self.raw, self.text = raw, done.text
+        self.bad = np.zeros(len(raw), bool)
+        self.bad[done.bad] = True
+        self.filled = truths(done.text.is_valid()) | self.bad
+
+    def completed(self, other: _Cells) -> _Cells:
+        """The same with the other's cells where it has none."""
+        has = flags(self.filled)
+        both = object.__new__(_Cells)
+        both.raw, both.text = pc.if_else(has, self.raw, other.raw), pc.if_else(has, self.text, other.text)
+        both.bad = np.where(self.filled, self.bad, other.bad)
+        both.filled = self.filled | other.filled
+        return both
+
+
+def _differing(rows: Rows, column: Column, one: _Cells, other: _Cells, at: Ints) -> Iterator[Aside]:
+    taking, kind = ints(at), TYPES[column.type].arrow
+    values = [pc.cast(cells.text.take(taking), kind) for cells in (one, other)]
+    same = truths(pc.equal(*values))  # never where one of them is bad
+    places: Sequence[int] = at[~same].tolist()
+    for place in places:
+        said = f"{one.raw[place].as_py()} | {other.raw[place].as_py()}"
+        yield Aside(int(rows.source[place]), int(rows.row[place]), column.name, "values-differ", said)

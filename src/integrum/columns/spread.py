@@ -1,0 +1,105 @@
+"""Which cells of a wide source become which rows: the header of one variant held against `wide` of its group."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass
+
+from integrum.columns.states import IN_PART, Cell
+from integrum.plan.wide import Wide
+from integrum.problems import Problem
+
+
+@dataclass(frozen=True)
+class Spread:
+    """How each row of a wide source becomes several rows of the table.
+
+    Attributes
+    ----------
+    names
+        The columns that take header cells, or parts of them.
+    keys
+        For each row that a row of the file becomes: the values of `names`.
+    values
+        The columns that take values.
+    cells
+        For each of `keys` and each of `values` the position of the cell, from 0, or -1 when there is none.
+    keeps_empty
+        Whether a cell without text gives a row.
+    width
+        Columns of the header. What is spread stands behind them: first `names`, then `values`.
+    """
+
+    names: tuple[str, ...]
+    keys: tuple[tuple[str, ...], ...]
+    values: tuple[str, ...]
+    cells: tuple[tuple[int, ...], ...]
+    keeps_empty: bool
+    width: int
+
+    @property
+    def columns(self) -> tuple[str, ...]:
+        """All columns that it fills, in the order in which they stand."""
+        return (*self.names, *self.values)
+
+    def position_of(self, column: str) -> int:
+        """Where a column that it fills stands, behind those of the header."""
+        return self.width + self.columns.index(column)
+
+
+def spread(
+    free: Mapping[int, str], wide: Wide, column_of: Callable[[str], str], width: int
+) -> tuple[Spread | None, list[Cell], list[Problem]]:
+    """Hold the free cells of a header against what a group says of wide sources.
+
+    Parameters
+    ----------
+    free
+        Header cells by position.
+    wide
+        What the group says.
+    column_of
+        Gives the column of the plan that a text is the name of, or an empty text.
+    width
+        Columns of the header.
+
+    Returns
+    -------
+    tuple
+        How its rows are spread, or None; the cells that are for it; what is wrong with it.
+
+    Examples
+    --------
+    >>> made, cells, _ = spread({1: "2024-04", 2: "2024-05"}, Wide("20*", "month", "count"), lambda name: name, 3)
+    >>> made.columns, made.keys, made.cells
+    (('month', 'count'), (('2024-04',), ('2024-05',)), ((1,), (2,)))
+    """
+    found: dict[tuple[str, ...], dict[str, int]] = {}
+    cells: list[Cell] = []
+    problems: list[Problem] = []
+    for position, header in free.items():
+        said = wide.read(header)
+        column = column_of(said[1]) if said else ""
+        if said is None or not column:
+            continue
+        there = found.setdefault(tuple(said[0].values()), {})
+        if column in there:
+            problems.append(_twice(column, free[there[column]], header))
+        there[column] = position
+        cells.append(Cell(position, header, IN_PART, column))
+    if not found:
+        return None, [], []
+    values = tuple(dict.fromkeys(column for there in found.values() for column in there))
+    places = tuple(tuple(there.get(column, -1) for column in values) for there in found.values())
+    return Spread(wide.names, tuple(found), values, places, wide.empty == "keep", width), cells, problems
+
+
+def _twice(column: str, first: str, second: str) -> Problem:
+    return Problem(
+        "error",
+        "header-claimed-twice",
+        column=column,
+        raw=second,
+        message=f'the headers "{first}" and "{second}" of this source say the same',
+        hint="name one of them in leave_out of the group, or correct `wide`",
+    )

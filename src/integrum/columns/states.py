@@ -1,0 +1,36 @@
+"""What becomes of a header cell: every one is in exactly one state."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+CLAIMED, IN_PART, LEFT_OUT, GUESSED, UNLISTED = STATES = (
+    "claimed",
+    "in part",
+    "left out",
+    "guessed",
+    "unlisted",
+)
+
+
+@dataclass(frozen=True)
+class Cell:
+    """A header cell held against the plan.
+
+    Attributes
+    ----------
+    position
+        In the header, from 0.
+    name
+        As it is tidied.
+    state
+        ``"claimed"`` by a column; ``"in part"``: it fills columns together with others, as in wide sources;
+        ``"left out"`` on purpose; ``"guessed"``: it may belong to a column; ``"unlisted"``: the plan does not know it.
+    column
+        The column that it is for, or may be for; empty where there is none.
+    """
+
+    position: int
+    name: str
+    state: str
+    column: str = ""

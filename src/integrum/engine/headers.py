@@ -1,0 +1,46 @@
+"""What became of the header cells of all sources, each distinct one once."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import TYPE_CHECKING
+
+if TYPE_CHECKING:
+    from integrum.engine.engine import Engine
+
+
+@dataclass(frozen=True)
+class HeaderEntry:
+    """A header cell and what became of it.
+
+    Attributes
+    ----------
+    header
+        As it is tidied.
+    state
+        ``"claimed"``, ``"in part"``, ``"left out"``, ``"guessed"`` or ``"unlisted"``.
+    column
+        The column that it is for, or may be for.
+    sources
+        How many sources that come in have it in this state.
+    first
+        The first of them.
+    """
+
+    header: str
+    state: str
+    column: str
+    sources: int
+    first: str
+
+
+def header_entries(engine: Engine) -> list[HeaderEntry]:
+    """The header cells of the sources that come in; one in several states, or for several columns, is there for each."""
+    found: dict[tuple[str, str, str], tuple[int, str]] = {}
+    for number, summary in enumerate(engine.summaries):
+        if not summary.is_assembled or not engine.family_of[number]:
+            continue
+        for cell in engine.families[engine.family_of[number]].bound.cells:
+            count, first = found.get((cell.name, cell.state, cell.column), (0, summary.source))
+            found[cell.name, cell.state, cell.column] = (count + 1, first)
+    return [HeaderEntry(*key, *said) for key, said in found.items()]

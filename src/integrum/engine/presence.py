@@ -1,0 +1,111 @@
+"""Which sources have which columns of the plan, and what is to be said about columns that some or all lack."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Mapping, Sequence
+from typing import TYPE_CHECKING
+
+from integrum.columns.binding import Bound
+from integrum.engine.variants import Family, is_in
+from integrum.naming.identifiers import Identified
+from integrum.plan.checks import nearest
+from integrum.plan.column import Column
+from integrum.problems import Problem
+
+if TYPE_CHECKING:
+    from integrum.engine.engine import Engine
+
+
+def not_common(
+    columns: Sequence[Column],
+    families: Mapping[int, Family],
+    family_of: Sequence[int],
+    identified: Sequence[Identified],
+) -> dict[str, list[int]]:
+    """Columns that some source lacks, with the numbers of the sources that lack each.
+
+    Sources that are set aside for their header do not count.
+    """
+    lacking: dict[str, list[int]] = {}
+    for number, family in enumerate(family_of):
+        if not family or families[family].bound.refused:
+            continue
+        there = _columns_in(families[family].bound)
+        for column in columns:
+            if column.name not in there and column.name not in identified[number].values:
+                lacking.setdefault(column.name, []).append(number)
+    return lacking
+
+
+def about_columns(engine: Engine) -> Iterator[Problem]:
+    """Columns of the plan that no source has, or not all; places without a source; groups that are not wide."""
+    plan = engine.intake.plan
+    names = [source.name for source in engine.intake.sources]
+    bounds = [family.bound for family in engine.families.values()]
+    there = set().union(*(_columns_in(bound) for bound in bounds if not bound.refused))
+    there |= {name for one in engine.intake.identified for name in one.values}
+    free = dict.fromkeys(name for bound in bounds for name, _ in bound.unlisted)
+    any_bound = any(not bound.refused for bound in bounds)
+    for column in plan.columns:
+        if any_bound and column.name not in there and not column.optional:
+            yield Problem(
+                "warning",
+                "column-nowhere",
+                column=column.name,
+                message="no source has this column; it is empty in the table",
+                hint=f"check its name and `also`, or say optional = true{nearest(column.name, free)}",
+            )
+    for name, lacking in engine.not_common.items():
+        first = ", ".join(names[at] for at in lacking[:3]) + (", …" if len(lacking) > 3 else "")
+        yield Problem(
+            "note",
+            "column-not-common",
+            column=name,
+            message=f"left out of the table, as {len(lacking):,} of {len(names):,} sources lack it: {first}",
+            hint="say only_common = false in the rules to keep it",
+        )
+    for place in plan.places:
+        if not any(is_in(source, plan.group(source.group), place) for source in engine.intake.sources):
+            yield Problem(
+                "warning",
+                "place-unmatched",
+                raw=place,
+                message="`in` of a column names this place, and no source is there",
+                hint="it is a pattern of paths below the common folder, or the name of a group",
+            )
+    yield from _about_wide(engine)
+
+
+def _about_wide(engine: Engine) -> Iterator[Problem]:
+    for number, group in enumerate(engine.intake.plan.sources, 1):
+        if group.wide is None:
+            continue
+        families = {
+            engine.family_of[at]
+            for at, source in enumerate(engine.intake.sources)
+            if source.group == number and engine.family_of[at]
+        }
+        bounds = [engine.families[family].bound for family in families]
+        if not bounds or any(bound.spread for bound in bounds):
+            continue
+        claimed = dict.fromkeys(
+            cell.column
+            for bound in bounds
+            for cell in bound.cells
+            if cell.column and group.wide.read(cell.name)
+        )
+        said = ", ".join(f'"{name}"' for name in list(claimed)[:3]) + (", …" if len(claimed) > 3 else "")
+        yield Problem(
+            "warning",
+            "wide-unmatched",
+            raw=", ".join(group.wide.headers),
+            message="the group is said to be wide, but no header cell is left that fits"
+            + (f", as columns of the plan claim them: {said}" if claimed else ""),
+            hint="take these columns out of the plan"
+            if claimed
+            else "check headers in `wide`, and the value column",
+        )
+
+
+def _columns_in(bound: Bound) -> set[str]:
+    return {one.column for one in bound.bindings if one.positions}
