@@ -3,7 +3,7 @@ PYTHON ?= python3
 VENV := .venv
 BIN := $(VENV)/bin
 
-.PHONY: demo test fuzz figures bench clean
+.PHONY: demo test fuzz fit figures bench clean
 
 demo: $(VENV)/installed
 	$(BIN)/integrum demo demo-lakes
@@ -17,6 +17,9 @@ test: $(VENV)/installed-test
 
 fuzz: $(VENV)/installed-test
 	$(BIN)/python tests/fuzz.py 300 $(or $(LAST),5000)
+
+fit: $(VENV)/installed-test
+	$(BIN)/python tests/fit_names.py
 
 figures: $(VENV)/installed-test
 	$(BIN)/python tests/figures.py

@@ -1,0 +1,28 @@
+"""Whether the glossary knows two names as a whole, and as one or as two things."""
+
+from __future__ import annotations
+
+from integrum.reconciling.evidence.evidence import Finding, Setting
+from integrum.reconciling.known import Known
+
+FIGURES = ("synonyms", "known as two things")
+
+
+def weigh(one: Known, other: Known, setting: Setting) -> Finding:
+    """Look two names up in the glossary.
+
+    Examples
+    --------
+    >>> weigh(Known(("DO",), 1), Known(("Dissolved Oxygen",), 2), Setting(2)).figures
+    (1.0, 0.0)
+    >>> weigh(Known(("nitrate",), 1), Known(("nitrite",), 2), Setting(2)).figures
+    (0.0, 1.0)
+    """
+    if one.is_mute or other.is_mute:
+        return Finding((0.0, 0.0))
+    pairs = [
+        (setting.glossary.whole(a), setting.glossary.whole(b)) for a in one.all_words for b in other.all_words
+    ]
+    same = any(a & b for a, b in pairs)
+    apart = not same and any(a and b for a, b in pairs)
+    return Finding((float(same), float(apart)), "the glossary has them as one thing" if same else "")

@@ -1,0 +1,106 @@
+"""The words of two names: what they share, by text, meaning or abbreviation, and what only one of them has."""
+
+from __future__ import annotations
+
+from math import log
+
+from rapidfuzz.distance import Indel
+
+from integrum.reconciling.evidence.evidence import Finding, Setting
+from integrum.reconciling.glossary import FILLERS, Meanings
+from integrum.reconciling.known import Known
+
+FIGURES = (
+    "words shared",
+    "words only in one",
+    "words in each only",
+    "opposed words",
+    "known words in each",
+    "numbers differ",
+    "unrelated words",
+)
+_TYPO, _LONG, _SHORT = 0.8, 5, 3
+
+
+def weigh(one: Known, other: Known, setting: Setting) -> Finding:
+    """Compare the words of two names.
+
+    Examples
+    --------
+    >>> finding = weigh(Known(("water_temp",), 1), Known(("T water",), 2), Setting(2))
+    >>> finding.figures[0], finding.said
+    (1.0, 'the same words')
+    >>> weigh(Known(("min temp",), 1), Known(("max temp",), 2), Setting(2)).figures[3]
+    1.0
+    """
+    if one.is_mute or other.is_mute:
+        return Finding((0.0,) * len(FIGURES))
+    return max(
+        (_of(a, b, setting) for a in one.all_words for b in other.all_words), key=lambda one: one.figures[0]
+    )
+
+
+def _of(words: tuple[str, ...], others: tuple[str, ...], setting: Setting) -> Finding:
+    mine, theirs = (setting.glossary.meanings(each) for each in (words, others))
+    left, right = list(mine), list(theirs)
+    shared = 0.0
+    for a in mine:
+        best = max(right, key=lambda b: _alike(a, b), default=None)
+        if best is not None and (alike := _alike(a, best)):
+            shared += alike * (_weight(a, setting) + _weight(best, setting)) / 2
+            left.remove(a)
+            right.remove(best)
+    total = (
+        sum(_weight(each, setting) for each in mine) + sum(_weight(each, setting) for each in theirs)
+    ) / 2
+    over, under = (sum(_weight(each, setting) for each in some) for some in (left, right))
+    opposed = any(setting.glossary.are_opposed(a, b) for a in left for b in right)
+    known = any(setting.glossary.knows(each) for each in left) and any(
+        setting.glossary.knows(each) for each in right
+    )
+    numbers, more = ({each for each in some if each[:1].isdigit()} for some in (words, others))
+    differ = 0.0 if numbers == more else 1.0 if numbers and more else 0.5
+    share = shared / total if total else 0.0
+    unrelated = not shared and all(any(len(each) > _SHORT for each in some) for some in (words, others))
+    said = "the same words" if share > 0.95 and words != others else "similar words" if share > 0.5 else ""
+    figures = (
+        share,
+        (max(over, under) - min(over, under)) / (total or 1),
+        min(over, under) / (total or 1),
+        float(opposed),
+        float(known),
+        differ,
+        float(unrelated),
+    )
+    return Finding(figures, said)
+
+
+def _weight(meaning: Meanings, setting: Setting) -> float:
+    """How much a word says about which column it is: little if many columns have it."""
+    if meaning & FILLERS:
+        return 0.1
+    often = setting.frequent.get(meaning, 1)
+    return 0.4 + log(1 + setting.columns / often) / log(1 + max(setting.columns, 1))
+
+
+def _alike(one: Meanings, other: Meanings) -> float:
+    if one & other:
+        return 1.0
+    return max(_text_alike(a, b) for a in one for b in other) if len(one) * len(other) <= 9 else 0.0
+
+
+def _text_alike(one: str, other: str) -> float:
+    short, long = sorted((one, other), key=len)
+    if short[:1].isdigit() or not short:
+        return 0.0
+    if len(short) >= 3 and long.startswith(short):
+        return 0.9
+    if len(short) >= 3 and short[0] == long[0] and _without_vowels(long).startswith(_without_vowels(short)):
+        return 0.8
+    if len(short) >= _LONG and short[0] == long[0] and Indel.normalized_similarity(short, long) > _TYPO:
+        return 0.8
+    return 0.0
+
+
+def _without_vowels(word: str) -> str:
+    return word[0] + "".join(letter for letter in word[1:] if letter not in "aeiou")

@@ -1,0 +1,286 @@
+"""Guesses which columns are the same under other names, from all evidence together."""
+
+from __future__ import annotations
+
+import re
+from collections import Counter
+from collections.abc import Iterator, Mapping, Sequence
+from dataclasses import dataclass, replace
+from itertools import combinations
+
+import numpy as np
+import numpy.typing as npt
+
+from integrum.reconciling import weights
+from integrum.reconciling.evidence import EVIDENCE, FIGURES
+from integrum.reconciling.evidence.evidence import Finding, Setting
+from integrum.reconciling.known import Known
+
+# guesses less likely than this are not made
+LEAST = 0.5
+# of more pairs only those with the most alike names and values are weighed
+_MOST_PAIRS = 30_000
+_FAR_BEHIND = 6.0
+# columns are not put together by way of a third one when they are less likely the same than this
+_UNLIKE = 0.02
+# so many names of one pattern have to be there before they say nothing
+_CODED = 4
+_CODE = re.compile(r"(v|var|q|c|col|f|field|x|p|par|param|item|feld|spalte|s)[ _.-]?\d{1,3}", re.IGNORECASE)
+_REASONS = 4
+
+Floats = npt.NDArray[np.float64]
+
+
+@dataclass(frozen=True)
+class Guess:
+    """That a column is the same as another one under other names.
+
+    Attributes
+    ----------
+    column
+        The number of the column.
+    other
+        The number of the column that may be the same; it has fewer sources.
+    score
+        How likely that is: the share of right guesses among those like it.
+    because
+        What speaks for it.
+    """
+
+    column: int
+    other: int
+    score: float
+    because: str
+
+
+@dataclass(frozen=True)
+class Weighed:
+    """Two columns with the evidence that they are the same: their numbers, the findings, and the log odds."""
+
+    one: int
+    other: int
+    findings: tuple[Finding, ...]
+    odds: float
+
+    @property
+    def figures(self) -> Floats:
+        """All figures, in the order of `FIGURES`."""
+        return np.array([figure for finding in self.findings for figure in finding.figures])
+
+
+def guess_same(
+    columns: Sequence[Known], setting: Setting, fixed: frozenset[int] = frozenset()
+) -> list[Guess]:
+    """Guess which columns are the same.
+
+    Two columns that stand in one source are never the same. The score of a pair comes from a logistic regression over
+    `FIGURES`, and then from how far the best rivals of the two lie behind it. Columns are put together by their surest
+    pairs first.
+
+    Parameters
+    ----------
+    columns
+        What is known of each.
+    setting
+        What evidence may look at besides.
+    fixed
+        The numbers of columns that are never the other name of another one, such as those of a plan.
+
+    Returns
+    -------
+    list of Guess
+        The surest first; none below `LEAST`.
+    """
+    columns = with_coded(columns)
+    weighed = weigh_all(columns, setting)
+    scores = scored(columns, weighed)
+    unlike = {(pair.one, pair.other) for pair, score in zip(weighed, scores, strict=True) if score < _UNLIKE}
+    groups = {number: {number} for number in range(len(columns))}
+    sources = {number: one.sources for number, one in enumerate(columns)}
+    links: dict[int, dict[int, tuple[float, Weighed]]] = {}
+    for pair, score in sorted(
+        zip(weighed, scores, strict=True), key=lambda each: (-each[1], each[0].one, each[0].other)
+    ):
+        if score < LEAST:
+            break
+        one, other = groups[pair.one], groups[pair.other]
+        links.setdefault(pair.one, {})[pair.other] = links.setdefault(pair.other, {})[pair.one] = (
+            score,
+            pair,
+        )
+        if one is other:
+            continue
+        first, second = min(one), min(other)
+        if sources[first] & sources[second] or (one & fixed and other & fixed):
+            continue
+        if any((min(a, b), max(a, b)) in unlike for a in one for b in other):
+            continue
+        both = one | other
+        sources[min(both)] = sources[first] | sources[second]
+        for number in both:
+            groups[number] = both
+    found = [
+        guess
+        for group in {id(each): each for each in groups.values()}.values()
+        for guess in _in_group(columns, group, links, fixed)
+    ]
+    return sorted(found, key=lambda guess: (-guess.score, guess.column, guess.other))
+
+
+def with_coded(columns: Sequence[Known]) -> list[Known]:
+    """The same with a mark on names such as `v1`, `v2`, `v3`, which say nothing."""
+    prefixes = Counter(found[1].casefold() for one in columns if (found := _CODE.fullmatch(one.name)))
+    return [
+        replace(one, coded=True)
+        if (found := _CODE.fullmatch(one.name)) and prefixes[found[1].casefold()] >= _CODED
+        else one
+        for one in columns
+    ]
+
+
+def setting_of(columns: Sequence[Known], setting: Setting) -> Setting:
+    """The setting, with how frequent each meaning is among these columns, and which name belongs to which of them."""
+    counts: Counter[frozenset[str]] = Counter()
+    for one in columns:
+        counts.update(set(setting.glossary.meanings(one.words)))
+    same = {name: number for number, one in enumerate(columns) for name in one.names}
+    return replace(setting, frequent=counts, columns=max(len(columns), 1), same=same)
+
+
+def weigh_all(columns: Sequence[Known], setting: Setting) -> list[Weighed]:
+    """All pairs that never stand together, with their evidence."""
+    setting = setting_of(columns, setting)
+    result = []
+    for one, other in _pairs(columns):
+        findings = tuple(each.weigh(columns[one], columns[other], setting) for each in EVIDENCE)
+        result.append(Weighed(one, other, findings, 0.0))
+    if not result:
+        return []
+    figures = np.stack([pair.figures for pair in result])
+    odds = np.zeros(len(result))
+    cases = np.array([_case(columns, pair) for pair in result])
+    for case, (weighing, _) in _weights().items():
+        some = cases == case
+        odds[some] = _odds(figures[some], weighing)
+    return [replace(pair, odds=float(each)) for pair, each in zip(result, odds, strict=True)]
+
+
+def scored(columns: Sequence[Known], weighed: Sequence[Weighed]) -> list[float]:
+    """The score of each pair: how likely it is the same column."""
+    result = []
+    for pair, behind in zip(weighed, ahead_of_rivals(columns, weighed), strict=True):
+        constant, *slopes = _weights()[_case(columns, pair)][1]
+        odds = constant + float(np.dot(slopes, (pair.odds, *behind)))
+        result.append(float(1 / (1 + np.exp(-odds))))
+    return result
+
+
+def ahead_of_rivals(columns: Sequence[Known], weighed: Sequence[Weighed]) -> list[tuple[float, float]]:
+    """For each pair how far the best rivals lie behind: other partners of one of the two that stand beside its own."""
+    partners: dict[int, list[tuple[float, int]]] = {}
+    for pair in weighed:
+        partners.setdefault(pair.one, []).append((pair.odds, pair.other))
+        partners.setdefault(pair.other, []).append((pair.odds, pair.one))
+    for found in partners.values():
+        found.sort(reverse=True)
+    return [
+        (
+            _ahead(columns, partners[pair.one], pair.other, pair.odds),
+            _ahead(columns, partners[pair.other], pair.one, pair.odds),
+        )
+        if columns[pair.one].count >= columns[pair.other].count
+        else (
+            _ahead(columns, partners[pair.other], pair.one, pair.odds),
+            _ahead(columns, partners[pair.one], pair.other, pair.odds),
+        )
+        for pair in weighed
+    ]
+
+
+def _ahead(columns: Sequence[Known], partners: Sequence[tuple[float, int]], own: int, odds: float) -> float:
+    for other_odds, other in partners:
+        if other != own and columns[other].sources & columns[own].sources:
+            return float(np.clip(odds - other_odds, -_FAR_BEHIND, _FAR_BEHIND))
+    return _FAR_BEHIND
+
+
+def _pairs(columns: Sequence[Known]) -> Iterator[tuple[int, int]]:
+    pairs = [
+        (at, to)
+        for (at, one), (to, other) in combinations(enumerate(columns), 2)
+        if not one.sources & other.sources
+        and (one.sources or other.sources)
+        and (not one.family or not other.family or one.family == other.family)
+    ]
+    if len(pairs) > _MOST_PAIRS:  # the columns that most sources have matter most
+        pairs.sort(key=lambda pair: -min(columns[pair[0]].count, columns[pair[1]].count))
+        pairs = sorted(pairs[:_MOST_PAIRS])
+    return iter(pairs)
+
+
+def case_of(one: Known, other: Known) -> str:
+    """What can be known of a pair: all; nothing of one of the names; only what a plan says of one of the columns.
+
+    Examples
+    --------
+    >>> temp, wanted, second = Known(("t",), 1), Known(("temp",), 0), Known(("column 2",), 2, by_position=True)
+    >>> case_of(temp, second), case_of(wanted, temp)
+    ('mute', 'wanted')
+    """
+    if one.is_wanted or other.is_wanted:
+        return "wanted"
+    return "mute" if one.is_mute or other.is_mute else "named"
+
+
+def _case(columns: Sequence[Known], pair: Weighed) -> str:
+    return case_of(columns[pair.one], columns[pair.other])
+
+
+def _weights() -> dict[str, tuple[Mapping[str, float], tuple[float, ...]]]:
+    return {
+        "named": (weights.NAMED, weights.RIVALS),
+        "mute": (weights.BY_POSITION, weights.RIVALS_BY_POSITION),
+        "wanted": (weights.WANTED, weights.RIVALS_WANTED),
+    }
+
+
+def _odds(figures: Floats, weighing: Mapping[str, float]) -> Floats:
+    slopes = np.array([weighing.get(name, 0.0) for name in FIGURES])
+    odds: Floats = weighing.get("constant", 0.0) + figures @ slopes
+    return odds
+
+
+def _in_group(
+    columns: Sequence[Known],
+    group: set[int],
+    links: Mapping[int, Mapping[int, tuple[float, Weighed]]],
+    fixed: frozenset[int],
+) -> Iterator[Guess]:
+    """The members of a group against its main column: directly, or by way of the others."""
+    if len(group) == 1:
+        return
+    main = min(
+        group,
+        key=lambda number: (number not in fixed, columns[number].by_position, -columns[number].count, number),
+    )
+    best: dict[int, tuple[float, str]] = {main: (1.0, "")}
+    open_ones = {main}
+    while open_ones:
+        at = max(open_ones, key=lambda number: best[number][0])
+        open_ones.remove(at)
+        for to, (score, pair) in links.get(at, {}).items():
+            if to not in group or best[at][0] * score <= best.get(to, (0.0, ""))[0]:
+                continue
+            said = _because(pair)
+            if at != main:
+                said = f'it may be "{columns[at].name}", which may be this column: {said}'
+            best[to] = (best[at][0] * score, said)
+            open_ones.add(to)
+    for number, (score, said) in best.items():
+        if number != main and score >= LEAST:
+            yield Guess(main, number, round(score, 2), said)
+
+
+def _because(pair: Weighed) -> str:
+    said = [finding.said for finding in pair.findings if finding.said]
+    return "; ".join(said[: _REASONS + 2])

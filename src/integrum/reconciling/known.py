@@ -1,0 +1,184 @@
+"""What is known of a column under one name, or under several that are certainly the same."""
+
+from __future__ import annotations
+
+import re
+from collections import Counter
+from collections.abc import Iterable, Mapping
+from dataclasses import dataclass, field
+from functools import cached_property
+
+import numpy as np
+import numpy.typing as npt
+
+from integrum.reconciling.words import split_unit, words_of
+from integrum.values.cells import is_absent
+
+# the families of kinds that can be the same thing
+_FAMILIES = {
+    "integer": "number",
+    "number": "number",
+    "date": "time",
+    "datetime": "time",
+    "boolean": "boolean",
+    "text": "text",
+}
+_DIGITS, _LETTERS = re.compile(r"\d"), re.compile(r"[^\W\d_]+")
+_QUANTILES = (5, 25, 50, 75, 95)
+
+
+@dataclass(frozen=True)
+class Known:
+    """What is known of a column.
+
+    Attributes
+    ----------
+    names
+        Its names, the most frequent first.
+    sources
+        The sources that have it: bit n for source n, in their order.
+    kinds
+        How many of its values look like each type.
+    units
+        The units that its sources give.
+    sample
+        Some of its values, from all over its sources; empty cells are not among them.
+    place
+        Where it stands in its headers on average, from 0 for the first column to 1 for the last.
+    before, after
+        The columns that stand beside it, with how many sources have them there.
+    by_position
+        Whether its sources have no header, and its name is only its place.
+    coded
+        Whether its name is a number with a letter before it, as all names of its sources are; it says nothing either.
+    """
+
+    names: tuple[str, ...]
+    sources: int
+    kinds: Mapping[str, int] = field(default_factory=dict)
+    units: tuple[str, ...] = ()
+    sample: tuple[str, ...] = ()
+    place: float = 0.5
+    before: Mapping[str, int] = field(default_factory=dict)
+    after: Mapping[str, int] = field(default_factory=dict)
+    by_position: bool = False
+    coded: bool = False
+
+    @property
+    def is_wanted(self) -> bool:
+        """Whether it is a column that no source has: nothing but its name, type and unit is known."""
+        return not self.sources
+
+    @property
+    def is_mute(self) -> bool:
+        """Whether its name says nothing about it."""
+        return self.by_position or self.coded
+
+    @property
+    def name(self) -> str:
+        """Its first name."""
+        return self.names[0]
+
+    @cached_property
+    def count(self) -> int:
+        """How many sources have it."""
+        return self.sources.bit_count()
+
+    @cached_property
+    def words(self) -> tuple[str, ...]:
+        """The words of its name, without a unit."""
+        return split_unit(self.name)[0]
+
+    @cached_property
+    def all_words(self) -> tuple[tuple[str, ...], ...]:
+        """The words of each of its names that has others, without a unit."""
+        return tuple(dict.fromkeys(split_unit(name)[0] for name in self.names))
+
+    @cached_property
+    def given_units(self) -> tuple[str, ...]:
+        """The units that sources and names give."""
+        named = (split_unit(name)[1] for name in self.names)
+        return tuple(dict.fromkeys(unit for unit in (*self.units, *named) if unit.strip(" -–")))
+
+    @cached_property
+    def family(self) -> str:
+        """What most of its values are: ``"number"``, ``"time"``, ``"boolean"``, ``"text"``; empty when it has none."""
+        counts: Counter[str] = Counter()
+        for kind, count in self.kinds.items():
+            if kind in _FAMILIES:
+                counts[_FAMILIES[kind]] += count
+        return counts.most_common(1)[0][0] if counts.total() else ""
+
+    @cached_property
+    def values(self) -> tuple[str, ...]:
+        """Its sample without what says that there is no value."""
+        return tuple(value for value in self.sample if not is_absent(value))
+
+    @cached_property
+    def numbers(self) -> npt.NDArray[np.float64]:
+        """The numbers of its sample, in order of size; decimal commas are read as points where there are no points."""
+        comma = not any("." in value for value in self.values)
+        found = []
+        for value in self.values:
+            try:
+                found.append(float(value.replace(",", ".") if comma else value))
+            except ValueError:
+                continue
+        numbers = np.array(found)
+        return np.sort(numbers[np.isfinite(numbers)])
+
+    @cached_property
+    def quantiles(self) -> npt.NDArray[np.float64]:
+        """The 5th, 25th, 50th, 75th and 95th percentile of its numbers; empty when most values are none."""
+        if len(self.numbers) < max(1, len(self.values) // 2):
+            return np.array([])
+        return np.percentile(self.numbers, _QUANTILES)
+
+    @cached_property
+    def distinct(self) -> frozenset[str]:
+        """The distinct values of its sample, without regard to case."""
+        return frozenset(value.strip().casefold() for value in self.values)
+
+    @cached_property
+    def shapes(self) -> Mapping[str, float]:
+        """How its values are written, as shares: digits as 9, words as a."""
+        counts = Counter(_LETTERS.sub("a", _DIGITS.sub("9", value.strip())) for value in self.values[:100])
+        total = counts.total() or 1
+        return {shape: count / total for shape, count in counts.items()}
+
+    @cached_property
+    def decimals(self) -> int:
+        """The most frequent number of digits behind the decimal mark."""
+        found = Counter(
+            len(re.split("[.,]", value)[1]) if re.search("[.,]", value) else 0 for value in self.values
+        )
+        return found.most_common(1)[0][0] if found else 0
+
+    def with_other(self, other: Known) -> Known:
+        """The same column with what is known under another name."""
+        share = self.count / max(self.count + other.count, 1)
+        return Known(
+            tuple(dict.fromkeys((*self.names, *other.names))),
+            self.sources | other.sources,
+            Counter(self.kinds) + Counter(other.kinds),
+            tuple(dict.fromkeys((*self.units, *other.units))),
+            (*self.sample, *other.sample),
+            share * self.place + (1 - share) * other.place,
+            Counter(self.before) + Counter(other.before),
+            Counter(self.after) + Counter(other.after),
+            self.by_position,
+            self.coded,
+        )
+
+
+def numbers_of(sources: int) -> Iterable[int]:
+    """The numbers of the sources in a set of bits, in order."""
+    while sources:
+        low = sources & -sources
+        yield low.bit_length() - 1
+        sources ^= low
+
+
+def has_words(name: str) -> bool:
+    """Whether a name has a word or a number in it."""
+    return bool(words_of(name))
