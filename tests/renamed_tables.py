@@ -26,6 +26,16 @@ WORDS = (
     "quiet",
     "broken",
 )
+WORDY = (
+    "{} of sample",
+    "measured {}",
+    "{} value",
+    "field {}",
+    "{} reading",
+    "sample {}",
+    "{} in field",
+    "lab {}",
+)
 CODED = ("v", "q", "col_", "P", "var")
 ERAS = (1, 1, 2, 2, 3, 4)
 
@@ -73,14 +83,17 @@ class _Table:
         self.chance = chance
         name = subject or chance.choice(sorted(subjects))
         own, common = lines_of(subjects[name]), lines_of(COMMON)
-        count = chance.randint(6, 40)
-        lines = chance.sample(own, min(len(own), max(5, count)))
+        self.small = chance.random() < 0.25
+        count = chance.randint(2, 5) if self.small else chance.randint(6, 40)
+        lines = chance.sample(own, min(len(own), max(2, count)))
         lines += chance.sample(common, min(len(common), max(2, count // 4)))
+        if self.small:
+            chance.shuffle(lines)
         if chance.random() < 0.5:
             order = {line: at for at, line in enumerate([*common, *own])}
             lines.sort(key=lambda line: order[line])
         self.lines = lines[:count]
-        self.sources = round(exp(chance.uniform(1.6, 4.1)))
+        self.sources = chance.randint(2, 8) if self.small else round(exp(chance.uniform(1.6, 4.1)))
         self.eras = min(chance.choice(ERAS), self.sources)
         self.mixed = chance.random() < 0.2
         self.renaming = chance.choice([0.1, 0.25, 0.5, 0.8])
@@ -93,7 +106,7 @@ class _Table:
         for era in range(self.eras):
             names.append(self._names(names[-1] if era else None))
         orders = [self._order(era) for era in range(self.eras)]
-        self._false_friends(names)
+        self._false_friends(names, orders)
         second_kind = self._second_kind()
         cuts = sorted(chance.sample(range(1, self.sources), self.eras - 1)) if self.eras > 1 else []
         headless = chance.randrange(self.eras) if self.eras > 1 and chance.random() < 0.12 else -1
@@ -152,6 +165,8 @@ class _Table:
                     plain = shortened(plain, chance)
                 elif chance.random() < 0.03:
                     plain = mistyped(plain, chance)
+                elif chance.random() < 0.08:
+                    plain = chance.choice(WORDY).format(plain)
                 name = style(plain)
                 unit = ""
                 if line.unit and unit_style and unit_style != "row":
@@ -174,11 +189,11 @@ class _Table:
             self.chance.shuffle(lines)
         return lines
 
-    def _false_friends(self, names: list[dict[Line, tuple[str, str]]]) -> None:
+    def _false_friends(self, names: list[dict[Line, tuple[str, str]]], orders: list[list[Line]]) -> None:
         """Two columns of one kind of which one stops where the other begins, though they are not the same."""
         if self.eras < 2:
             return
-        for _ in range(self.chance.choice([0, 1, 2, 3, 5, 8])):
+        for _ in range(self.chance.choice([0, 1, 1] if self.small else [0, 1, 2, 3, 5, 8])):
             one = self.chance.choice(self.lines)
             like = [each for each in self.lines if each is not one and each.kind[0] == one.kind[0]]
             if not like:
@@ -189,6 +204,10 @@ class _Table:
             cut = self.chance.randrange(1, self.eras)
             for era, there in enumerate(names):
                 there.pop(one if era >= cut else other, None)
+            if self.chance.random() < 0.6:  # it even stands in the same place
+                for order in orders:
+                    order.remove(other)
+                    order.insert(order.index(one) + 1, other)
 
     def _codes(self, line: Line) -> list[str]:
         kind = line.kind
@@ -213,7 +232,7 @@ class _Table:
         self, there: list[Line], number: int, era: int, names: Mapping[Line, tuple[str, str]]
     ) -> tuple[tuple[str, ...], ...]:
         chance = self.chance
-        size = chance.randint(6, 30)
+        size = chance.randint(1, 6) if self.small else chance.randint(6, 30)
         start = datetime(2019, 1, 5) + timedelta(days=30 * number)
         columns = [self._cells(line, size, number, start) for line in there]
         return tuple(zip(*columns, strict=True))

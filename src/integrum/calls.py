@@ -8,15 +8,17 @@ from concurrent.futures import Executor
 from contextlib import contextmanager
 from dataclasses import replace
 from datetime import UTC, datetime
+from functools import partial
 from pathlib import Path
 from typing import TYPE_CHECKING, Any, TypeGuard
 
 from integrum.errors import NothingFound, OutputError
+from integrum.plan.column import Column
 from integrum.plan.layout import Layout
 from integrum.plan.model import Plan
 from integrum.plan.rules import Provenance, Rules
 from integrum.plan.sources import Sources
-from integrum.plan.toml import moved, read_plan
+from integrum.plan.toml import moved, read_columns, read_plan
 from integrum.problems import Problem, SourceFault
 from integrum.sources.find import Found, find_sources
 from integrum.sources.own import OwnWork
@@ -151,7 +153,14 @@ def _look(where: Where, layout: Layout | None, scratch: Scratch) -> OneSource:
 
 
 def draft(
-    where: Where | Sequence[Where], *, executor: Executor | None = None, watch: Watch | None = None
+    where: Plan | Where | Sequence[Where],
+    *,
+    columns: Sequence[Column | str] | str | os.PathLike[str] | None = None,
+    ids: str = "",
+    onto: str | os.PathLike[str] | None = None,
+    keep: str | os.PathLike[str] | None = None,
+    executor: Executor | None = None,
+    watch: Watch | None = None,
 ) -> Draft:
     """Survey the sources and write the plan that they suggest, the evidence as comments.
 
@@ -159,16 +168,29 @@ def draft(
     ----------
     where, executor, watch
         As for `survey`.
+    columns
+        The columns that the table shall have, when that is known: `Column`, or names of text columns; or a plan file that
+        has them. Their names, types and order stay; only spellings and guesses are added, and all else is unlisted.
+    ids
+        A scheme for the names of the sources, as in `Sources`.
+    onto
+        A plan file that is there: its decisions, order and comments stay, and only what is new is added. Its own sources
+        are looked at, and those in `where` that it does not have yet.
+    keep
+        A plan file: written the first time, and from then on used as it is, without any guess; `Draft.new` then says what
+        has come since.
 
     Returns
     -------
     Draft
-        Its ``plan`` can be assembled; ``save`` writes a plan file to read and edit.
+        Its ``plan`` can be assembled; ``save`` writes a plan file to read and edit; ``guesses`` can be decided.
 
     Raises
     ------
     NothingFound
         When there is no source, or none with a readable header.
+    PlanError
+        When a plan file is wrong.
 
     Examples
     --------
@@ -177,10 +199,61 @@ def draft(
     >>> _ = (folder / "2021.csv").write_text("day,depth\\n2021-05-01,3.2\\n")
     >>> [(column.name, column.type) for column in draft(folder).plan.columns]
     [('day', 'date'), ('depth', 'number')]
+    >>> from integrum.plan.column import Column
+    >>> draft(folder, columns=[Column("Depth", "number"), Column("wind", "number")]).plan.columns[0].headers
+    ('Depth', 'depth')
     """
     from integrum.drafting.draft import draft_from
+    from integrum.drafting.onto import draft_onto, kept_draft
 
-    return draft_from(survey(where, executor=executor, watch=watch), Path.cwd())
+    look_at = partial(survey, executor=executor, watch=watch)
+    if keep is not None and os.path.exists(keep):
+        plan, text, folder = _plan_file(keep)
+        return kept_draft(look_at(keep), plan, text, folder)
+    if onto is not None:
+        plan, text, folder = _plan_file(onto)
+        new = _beyond(plan, folder, where)
+        drafted = draft_from(look_at(new), folder) if new else None
+        return draft_onto(look_at(onto), plan, text, folder, drafted)
+    if ids:
+        where = [replace(group, ids=group.ids or ids) for group in _looked_at(where)[0].sources]
+    made = draft_from(look_at(where), _looked_at(where)[1], _given(columns))
+    if keep is not None:
+        made.save(Path(keep))
+    return made
+
+
+def _given(columns: Sequence[Column | str] | str | os.PathLike[str] | None) -> list[Column] | None:
+    if columns is None:
+        return None
+    if isinstance(columns, (str, os.PathLike)):
+        return read_columns(os.fspath(columns))
+    return [Column(one) if isinstance(one, str) else one for one in columns]
+
+
+def _plan_file(path: str | os.PathLike[str]) -> tuple[Plan, str, Path]:
+    """A plan that is there, the text of its file, and its folder."""
+    plan = read_plan(os.fspath(path))
+    return plan, Path(path).read_bytes().decode("utf-8-sig"), Path(os.path.abspath(path)).parent
+
+
+def _beyond(plan: Plan, folder: Path, where: Plan | Where | Sequence[Where]) -> list[Sources]:
+    """Groups of the sources in some places that a plan does not have."""
+    if isinstance(where, Plan) or _is_plan_file(where):
+        return []
+    there = {source.path for source in find_sources(plan.sources, folder, OwnWork()).sources}
+    groups: list[Sources] = []
+    for group in _groups(where):
+        found = {source.path for source in find_sources([group], Path.cwd(), OwnWork()).sources}
+        if found and not found & there:
+            groups.append(replace(group, find=[_near(folder, os.path.abspath(each)) for each in group.find]))
+        elif found - there:
+            groups.append(replace(group, find=[_near(folder, each) for each in sorted(found - there)]))
+    return groups
+
+
+def _near(folder: Path, place: str) -> str:
+    return os.path.relpath(place, folder) if folder == Path.cwd() else place
 
 
 def assemble(

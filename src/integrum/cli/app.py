@@ -63,11 +63,34 @@ def parser() -> argparse.ArgumentParser:
     one = command(
         "draft", "Write the plan that a survey suggests, with the evidence as comments. Read it and edit it."
     )
-    _where(one, "WHERE", "folders, patterns (quote them) and files")
+    _where(one, "WHERE", "folders, patterns (quote them) and files; with --update it may be left out", "*")
     one.add_argument(
         "--plan", metavar="FILE", type=Path, help="the plan file to write; standard output when left out"
     )
     one.add_argument("--replace", action="store_true", help="replace a plan file that is there")
+    one.add_argument(
+        "--update",
+        action="store_true",
+        help="add what is new to a plan file that is there; its decisions, order and comments stay",
+    )
+    one.add_argument(
+        "--columns",
+        metavar="FILE",
+        type=Path,
+        help="the columns that the table shall have: a file with [[columns]], as in a plan",
+    )
+    decide = one.add_mutually_exclusive_group()
+    decide.add_argument(
+        "--ask",
+        action="store_true",
+        help="ask about the guesses one by one, and write the answers into the plan",
+    )
+    decide.add_argument(
+        "--accept",
+        metavar="SCORE",
+        type=_score,
+        help="accept all guesses from this score on, such as 0.9",
+    )
 
     one = command("assemble", "Assemble sources into one table, as the plan says and nothing else.")
     _where(
@@ -127,8 +150,18 @@ class _Formatter(argparse.HelpFormatter):
         return super()._format_action(action)
 
 
-def _where(one: argparse.ArgumentParser, name: str, said: str) -> None:
-    one.add_argument("where", metavar=name, nargs="+", help=said)
+def _score(text: str) -> float:
+    try:
+        value = float(text)
+    except ValueError:
+        value = -1.0
+    if not 0 <= value <= 1:
+        raise argparse.ArgumentTypeError(f"expected a number from 0 to 1; came {text}")
+    return value
+
+
+def _where(one: argparse.ArgumentParser, name: str, said: str, number: str = "+") -> None:
+    one.add_argument("where", metavar=name, nargs=number, help=said)
     one.add_argument(
         "--ids",
         metavar="SCHEME",
@@ -164,21 +197,44 @@ def survey(given: argparse.Namespace) -> int:
 
 
 def draft(given: argparse.Namespace) -> int:
-    """Write the plan that a survey suggests."""
-    if given.plan and os.path.exists(given.plan) and not given.replace:
-        _stop(f"{given.plan} is there already, and may hold your edits; name another file, or add --replace")
+    """Write the plan that a survey suggests, or add to one that is there; decide guesses."""
+    path: Path | None = given.plan
+    if given.update and (path is None or not os.path.exists(path)):
+        _stop("--update needs a plan file that is there: --plan FILE")
+    if given.update and given.columns:
+        _stop("--columns is for a new plan; with --update the columns are those of the plan")
+    if path and os.path.exists(path) and not given.replace and not given.update:
+        _stop(
+            f"{path} is there already, and may hold your edits; add --update to add what is new, "
+            "name another file, or add --replace"
+        )
+    if given.ask and path is None:
+        _stop("--ask writes the answers into the plan; name it: --plan FILE")
+    if not given.where and not given.update:
+        _stop("say where the sources are: folders, patterns or files")
     import integrum as ig
     from integrum.cli import show
     from integrum.cli.screen import progress
 
     with progress("looking") as watch:
-        made = ig.draft(_places(given), watch=watch)
-    if given.plan:
+        where = _places(given) if given.where else []
+        made = ig.draft(where, columns=given.columns, onto=path if given.update else None, watch=watch)
+
+    def write() -> None:
         try:
-            made.save(given.plan)
+            made.save(path or "")
         except OSError as error:
-            _stop(f"cannot write {given.plan}: {error.strerror}")
-    show.draft(made, given.plan)
+            _stop(f"cannot write {path}: {error.strerror}")
+
+    accepted = made.accept(given.accept) if given.accept is not None else []
+    if path:
+        show.change(made, path)
+        write()
+    show.draft(made, path, len(accepted) if given.accept is not None else None)
+    if given.ask and path:
+        from integrum.cli.asking import ask
+
+        show.answers(ask(made, write), made, path)
     return 0
 
 

@@ -6,6 +6,7 @@ import json
 import re
 from collections.abc import Sequence
 from dataclasses import asdict
+from difflib import unified_diff
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
@@ -22,9 +23,13 @@ if TYPE_CHECKING:
     from integrum.surveying.look import OneSource
 
 _MOST_PROBLEMS = 12
+_MOST_GUESSES = 12
 # remarks about layouts that need an eye
-_DOUBT = re.compile(r"^layout \d+:|\d% sure|not certain|of their own|on its own|another table")
-_OF_MANY = ("unlisted-header", "passed-over")
+_DOUBT = re.compile(
+    r"^layout \d+:|\d% sure|not certain|of their own|on its own|another table|"
+    "header cells look like|^wide = |^then the columns"
+)
+_OF_MANY = ("unlisted-header", "header-guessed", "passed-over")
 # said once for all sources, whatever the numbers in the message
 _ALIKE = (
     "much-left-out",
@@ -61,7 +66,7 @@ def one_source(seen: OneSource) -> None:
         out.text(f"\n{seen}\n")
 
 
-def draft(made: Draft, path: Path | None) -> None:
+def draft(made: Draft, path: Path | None, accepted: int | None = None) -> None:
     """Print a drafted plan, or say where it was written."""
     if path is None:
         out.text(str(made))
@@ -72,15 +77,58 @@ def draft(made: Draft, path: Path | None) -> None:
     counted = ", ".join(f"{count} {name}" for name, count in types.items())
     out.line(f"plan: {path}")
     out.line(f"{len(made.plan.columns)} columns: {counted}")
+    for line in made.new:
+        out.line(f"  {line}")
+    if made.before and not made.new:
+        out.line("  nothing is new")
     for group in made.plan.sources:
         for line in made.remarks.get(("sources", group.key), ()):
             if _DOUBT.search(line):
                 out.line(f"  {line}")
     for column in made.plan.columns:
         for line in made.remarks.get(("columns", column.name), ()):
-            if not line.startswith(("also written", "absent")):
+            if not line.startswith(("also written", "absent", "one of several columns")) and line != "new":
                 out.line("  ", (column.name, "bold"), f": {line}")
+    for line in made.remarks.get(("plan", ""), ()):
+        if line.startswith("no column claims"):
+            out.line(f"  {line}")
+    if accepted is not None:
+        out.line(f"{accepted:,} guess{'' if accepted == 1 else 'es'} accepted")
+    _open_guesses(made)
     out.line(f"next: read and edit it, then  integrum assemble {path} --to TABLE.csv")
+
+
+def change(made: Draft, path: Path) -> None:
+    """Print how a plan file that is there changes."""
+    if not made.before:
+        return
+    before, after = made.before.splitlines(), made.text(path.parent).splitlines()
+    for line in unified_diff(before, after, str(path), f"{path}, updated", lineterm="", n=1):
+        style = {"+": "green", "-": "red", "@": "dim"}.get(line[:1], "")
+        out.line((line, style) if style else line)
+
+
+def answers(counts: dict[str, int], made: Draft, path: Path) -> None:
+    """Print how the guesses were answered."""
+    left = len(made.guesses)
+    out.line(
+        f"\n{counts['yes']:,} accepted, {counts['no']:,} refused, {left:,} still open; "
+        f"the answers are in {path}"
+    )
+
+
+def _open_guesses(made: Draft) -> None:
+    """Say which guesses nobody has decided."""
+    guesses = made.guesses
+    if not guesses:
+        return
+    out.line(
+        f"{len(guesses):,} guess{'' if len(guesses) == 1 else 'es'} to decide (--ask goes through them):"
+    )
+    for guess in guesses[:_MOST_GUESSES]:
+        out.line(f'  {guess.score:.2f}  "{guess.header}" may be "{guess.column}"')
+    if len(guesses) > _MOST_GUESSES:
+        out.line(f"  and {len(guesses) - _MOST_GUESSES:,} more")
 
 
 def outcome(made: Outcome, as_json: bool) -> None:
@@ -130,6 +178,8 @@ def _survey_data(seen: Survey) -> dict[str, Any]:
         "sources": [_source(one) for one in seen.sources],
         "variants": [asdict(variant) for variant in seen.variants],
         "columns": [asdict(column) | {"remarks": column.remarks} for column in seen.columns],
+        "guesses": [asdict(guess) for guess in seen.guesses],
+        "headers": [asdict(header) for header in seen.headers],
         "identifiers": {name: list(values) for name, values in seen.identifiers.items()},
         "problems": [asdict(problem) for problem in seen.problems],
     }

@@ -14,6 +14,7 @@ from integrum.problems import clipped, visible
 from integrum.surveying.findings import Survey
 from integrum.surveying.look import OneSource
 from integrum.surveying.words import (
+    HOW_TO_DECIDE,
     beyond_mapping,
     difference,
     filled_from,
@@ -26,6 +27,7 @@ from integrum.surveying.words import (
 
 # so many names of sources are listed
 _MOST_NAMES = 200
+_MOST_GUESSES = 20
 
 
 def _shown(text: str) -> str:
@@ -81,6 +83,10 @@ def survey(seen: Survey) -> None:
         _mapping(seen)
     elif seen.columns:
         _columns(seen)
+    if seen.guesses:
+        _guesses(seen)
+    if len(seen.variants) > 1 and seen.columns:
+        _presence(seen)
 
 
 def _columns(seen: Survey) -> None:
@@ -99,6 +105,32 @@ def _columns(seen: Survey) -> None:
             _shown("\n".join(column.remarks)),
         )
     out.console.print(table, soft_wrap=False)
+
+
+def _guesses(seen: Survey) -> None:
+    table = _table("Columns that may be the same under other names")
+    for name in ("score", "header", "may be", "because"):
+        table.add_column(name, style="bold" if name == "score" else "")
+    for guess in seen.guesses[:_MOST_GUESSES]:
+        others = ", ".join(guess.headers)
+        table.add_row(f"{guess.score:.2f}", _shown(others), _shown(guess.column), _shown(guess.because))
+    out.console.print(table, soft_wrap=False)
+    if len(seen.guesses) > _MOST_GUESSES:
+        out.console.print(f"  and {len(seen.guesses) - _MOST_GUESSES:,} more")
+    out.console.print(Padding(Text(HOW_TO_DECIDE), (0, 0, 1, 2)), soft_wrap=False)
+
+
+def _presence(seen: Survey) -> None:
+    """The grid of columns by header variants: a sign for each state, the colour only underlines it."""
+    out.console.print("Columns by header variants\n", style="bold")
+    room = max(5, (out.console.width - 40) // 3)
+    for line in seen.presence.lines(room):
+        text = Text(visible(line))
+        text.highlight_regex(r" \?(?= |$)", STYLES["warning"])
+        text.highlight_regex(r" [+](?= |$)", STYLES["warning"])
+        text.highlight_regex("·", "dim")
+        out.console.print(Padding(text, (0, 0, 0, 2)), soft_wrap=False, no_wrap=True)
+    out.console.print()
 
 
 def _mapping(seen: Survey) -> None:

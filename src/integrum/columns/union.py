@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 from integrum.columns.names import loosened
@@ -32,8 +32,8 @@ class United:
     spellings: tuple[tuple[str, int], ...]
 
 
-def unite(headers: Sequence[CountedHeader]) -> list[United]:
-    """Unite headers: names that differ only in how they are written are one column.
+def unite(headers: Sequence[CountedHeader], key_of: Mapping[str, str] | None = None) -> list[United]:
+    """Unite headers: names that are one column stand together.
 
     Names that stand side by side in one header are different columns, however alike they are. A column
     that only some headers have comes after the one that precedes it there.
@@ -42,6 +42,8 @@ def unite(headers: Sequence[CountedHeader]) -> list[United]:
     ----------
     headers
         In the order in which they come.
+    key_of
+        By name the column that it certainly belongs to; of others it is a matter of how they are written.
 
     Returns
     -------
@@ -58,12 +60,16 @@ def unite(headers: Sequence[CountedHeader]) -> list[United]:
     counts: dict[str, dict[str, int]] = {}
     for header in headers:
         before = ""
-        for name in header.names:
-            key = _key(name, apart)
+        keys = [
+            f"+{key_of[name]}" if key_of and name in key_of else _key(name, apart) for name in header.names
+        ]
+        shares = any(key in counts for key in keys)
+        for name, key in zip(header.names, keys, strict=True):
             if key not in counts:
                 counts[key] = {}
                 following[key] = []
-                following[before].insert(0, key)
+                # the columns of a header that shares none with those before come behind them
+                following[before].insert(0 if before or shares else len(following[before]), key)
             spellings = counts[key]
             spellings[name] = spellings.get(name, 0) + header.sources
             before = key

@@ -5,34 +5,40 @@ from __future__ import annotations
 import os
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field, replace
+from functools import reduce
 from pathlib import Path
 
 from integrum.arrow.arrays import texts
+from integrum.drafting.columns import complete, guesses_of, unlisted_line
 from integrum.drafting.grouping import LayoutGroup, apart, layout_groups
 from integrum.drafting.proof import reads_alike
+from integrum.drafting.wide import wide_remarks
 from integrum.engine.layouts import Chosen, choose_layouts
 from integrum.errors import NothingFound
 from integrum.naming.proposal import fitting, propose
-from integrum.plan.column import Column
+from integrum.plan.column import Column, Maybe
+from integrum.plan.decisions import accept_guess, refuse_guess
 from integrum.plan.layout import Layout
+from integrum.plan.merge import merge_plan
 from integrum.plan.model import Plan
 from integrum.plan.rules import Provenance
 from integrum.plan.sources import Sources
 from integrum.plan.toml import Remarks, moved, write_plan
 from integrum.problems import Problem, SourceFault, clipped
-from integrum.surveying.findings import Survey
+from integrum.reconciling.known import Known
+from integrum.surveying.findings import ColumnSurvey, Survey
 from integrum.values.evidence import EMPTY, kinds, verdict
 from integrum.workers import threads
 
 
-@dataclass(frozen=True)
+@dataclass
 class Draft:
     """A drafted plan with its evidence; `str` gives the plan file.
 
     Attributes
     ----------
     plan
-        The plan.
+        The plan, with what was decided since.
     remarks
         The evidence: comment lines by part of the plan.
     folder
@@ -43,6 +49,10 @@ class Draft:
         The survey that it was drafted from.
     proven
         By the number of a source of the survey: which of several layouts of its group was found to fit it.
+    new
+        Of a plan that was there before: what is new since, a line each.
+    before
+        The text of the plan file that was there before; empty when there was none.
     """
 
     plan: Plan
@@ -51,6 +61,64 @@ class Draft:
     problems: tuple[Problem, ...] = ()
     survey: Survey | None = field(default=None, repr=False, compare=False)
     proven: Mapping[int, Layout] = field(default_factory=dict, repr=False, compare=False)
+    new: tuple[str, ...] = ()
+    before: str = field(default="", repr=False, compare=False)
+
+    @property
+    def guesses(self) -> list[OpenGuess]:
+        """The guesses that are not decided, the surest first.
+
+        Examples
+        --------
+        >>> import integrum as ig, tempfile, pathlib
+        >>> folder = pathlib.Path(tempfile.mkdtemp())
+        >>> for year, name in ((2021, "water_temp"), (2022, "T_water")):
+        ...     _ = (folder / f"{year}.csv").write_text(f"site,{name},ph\\nA,11.2,7.1\\nB,12.9,7.4\\nA,10.1,7.3\\n")
+        >>> draft = ig.draft(folder)
+        >>> [(guess.column, guess.header) for guess in draft.guesses]
+        [('water_temp', 'T_water')]
+        >>> draft.guesses[0].accept()
+        >>> draft.guesses, [column.headers for column in draft.plan.columns][1]
+        ([], ('water_temp', 'T_water'))
+        """
+        found = [
+            OpenGuess(self, column.name, one.header, one.score, one.because)
+            for column in self.plan.columns
+            for one in column.guesses
+        ]
+        return sorted(found, key=lambda one: -one.score)
+
+    def known(self, header: str) -> Known | None:
+        """What the survey knows of a header, or of the column of that name with all its headers."""
+        column = next((one for one in self.plan.columns if one.name == header), None)
+        names = set(column.headers) if column else {header}
+        some = [one for one in self.survey.known if one.name in names] if self.survey else []
+        return reduce(Known.with_other, some) if some else None
+
+    def accept(self, least: float) -> list[OpenGuess]:
+        """Accept all guesses from a score on, but for those whose units differ; each is marked in a comment.
+
+        Parameters
+        ----------
+        least
+            The least score.
+
+        Returns
+        -------
+        list of OpenGuess
+            Those that were accepted.
+        """
+        done = []
+        while left := [one for one in self.guesses if one.score >= least and not one.units_differ]:
+            one = left[0]
+            one.accept(f"accepted, as its score is {least:g} or more")
+            done.append(one)
+        return done
+
+    def remark(self, column: str, line: str) -> None:
+        """Add a line to the comments on a column."""
+        key = ("columns", column)
+        self.remarks = {**self.remarks, key: [*self.remarks.get(key, ()), clipped(line, 400)]}
 
     def save(self, path: str | Path) -> Path:
         """Write the plan file; its paths become relative to the folder of `path`.
@@ -58,7 +126,7 @@ class Draft:
         Parameters
         ----------
         path
-            Where to write. An existing file is replaced.
+            Where to write. An existing file is replaced; what was drafted onto it keeps its comments and order.
 
         Returns
         -------
@@ -75,13 +143,70 @@ class Draft:
         plan, remarks = moved(
             self.plan, self.remarks, lambda place: _relative(self.folder, place, Path(folder))
         )
-        return write_plan(plan, remarks)
+        return merge_plan(self.before, plan, remarks) if self.before else write_plan(plan, remarks)
 
     def __str__(self) -> str:
-        return write_plan(self.plan, self.remarks)
+        return (
+            merge_plan(self.before, self.plan, self.remarks)
+            if self.before
+            else write_plan(self.plan, self.remarks)
+        )
 
 
-def draft_from(survey: Survey, folder: Path) -> Draft:
+@dataclass(frozen=True)
+class OpenGuess:
+    """A guess of a draft that nobody has decided.
+
+    Attributes
+    ----------
+    draft
+        The draft.
+    column, header
+        The column, and the header cell that may belong to it.
+    score, because
+        The share of right guesses among those like it, and what speaks for it.
+    """
+
+    draft: Draft = field(repr=False)
+    column: str
+    header: str
+    score: float
+    because: str
+
+    @property
+    def sources(self) -> tuple[int, int]:
+        """How many sources have the column, and how many the header."""
+        both = (self.draft.known(self.column), self.draft.known(self.header))
+        return both[0].count if both[0] else 0, both[1].count if both[1] else 0
+
+    @property
+    def examples(self) -> tuple[tuple[str, ...], tuple[str, ...]]:
+        """Some values of the column, and some below the header."""
+        both = (self.draft.known(self.column), self.draft.known(self.header))
+        return both[0].examples if both[0] else (), both[1].examples if both[1] else ()
+
+    @property
+    def units_differ(self) -> bool:
+        """Whether the two are given in different units."""
+        return "units differ" in self.because
+
+    def accept(self, why: str = "accepted") -> None:
+        """Decide that the header belongs to the column; a column of its own that it had becomes part of that one."""
+        draft = self.draft
+        twin = next((one for one in draft.plan.columns if one.name == self.header), None)
+        draft.plan = accept_guess(draft.plan, self.column, self.header)
+        if twin is not None:
+            kept = {key: lines for key, lines in draft.remarks.items() if key != ("columns", twin.name)}
+            draft.remarks = kept
+        said = f" ({self.score:.2f}: {self.because})" if self.score else ""
+        draft.remark(self.column, f'"{self.header}": {why}{said}')
+
+    def refuse(self) -> None:
+        """Decide that the header never belongs to the column; it is not offered again."""
+        self.draft.plan = refuse_guess(self.draft.plan, self.column, self.header)
+
+
+def draft_from(survey: Survey, folder: Path, given: Sequence[Column] | None = None) -> Draft:
     """Write the plan that a survey suggests.
 
     Parameters
@@ -90,6 +215,8 @@ def draft_from(survey: Survey, folder: Path) -> Draft:
         The survey.
     folder
         What its paths are relative to.
+    given
+        The columns that the table shall have: they stay as they are, but for spellings and guesses.
 
     Returns
     -------
@@ -103,25 +230,26 @@ def draft_from(survey: Survey, folder: Path) -> Draft:
     if not survey.columns:
         faults = "".join(f"\n  {problem}" for problem in survey.problems[:5])
         raise NothingFound(f"no source has a header that can be read{faults}")
+    top = [
+        f"Drafted from {len(survey.sources):,} sources with {survey.rows:,} rows of data.",
+        "Read it, edit it, then run: integrum assemble THIS-FILE --to TABLE.csv",
+    ]
+    remarks: dict[tuple[str, str], Sequence[str]] = {}
     columns: list[Column] = []
-    remarks: dict[tuple[str, str], Sequence[str]] = {
-        ("plan", ""): [
-            f"Drafted from {len(survey.sources):,} sources with {survey.rows:,} rows of data.",
-            "Read it, edit it, then run: integrum assemble THIS-FILE --to TABLE.csv",
-        ]
-    }
-    for column in survey.columns:
-        unit = column.units[0][0] if column.units else ""
-        columns.append(
-            Column(column.name, column.type, also=[name for name, _ in column.spellings[1:]], unit=unit)
-        )
-        lines = list(column.remarks)
-        if column.type == "text" and [kind for kind, _ in column.against] == ["text"]:
-            lines.append(
-                f'if that means "no value": list it in missing = [...] and make the type {column.main}'
-            )
-        if lines:
-            remarks["columns", column.name] = [clipped(line, 400) for line in lines]
+    if given is None:
+        guesses = guesses_of(survey.guesses)
+        for found in survey.columns:
+            column, lines = drafted_column(found, guesses.get(found.name, ()))
+            columns.append(column)
+            if lines:
+                remarks["columns", column.name] = lines
+    else:
+        made = complete(survey, Plan(survey.groups, given))
+        columns += made.columns
+        remarks |= {("columns", name): lines for name, lines in made.lines.items() if lines}
+        top += [line] if (line := unlisted_line(made.free)) else []
+        survey = replace(survey, guesses=made.guesses)
+    remarks["plan", ""] = top
     taken = {name for column in columns for name in column.headers} | set(survey.identifiers)
     sheet = _free("sheet", taken) if any(one.sheet for one in survey.sources) else "sheet"
     provenance = Provenance(_free("source", taken), _free("source_row", taken), sheet)
@@ -140,6 +268,16 @@ def draft_from(survey: Survey, folder: Path) -> Draft:
             lines = lines[1:]  # nothing was guessed that is not the rule anyway
         if lines:
             remarks["sources", group.sources.key] = lines
+    for number, column_name, lines in wide_remarks(survey, columns) if given is None else ():
+        first_of = next((group for group in groups if _is_of(survey, group, number)), None)
+        if first_of is not None:
+            key = ("sources", first_of.sources.key)
+            remarks[key] = [*remarks.get(key, ()), *lines]
+            key = ("columns", column_name)
+            remarks[key] = [
+                *remarks.get(key, ()),
+                "one of several columns that could be rows: see `wide` of the sources",
+            ]
     plan = Plan([group.sources for group in groups], [*first, *columns], provenance)
     passed = {f"/{name}" for _, name in survey.passed}
     seen = tuple(
@@ -150,6 +288,16 @@ def draft_from(survey: Survey, folder: Path) -> Draft:
     )
     _remark_tables(remarks, seen, groups)
     return Draft(plan, remarks, folder, seen, survey, proven)
+
+
+def drafted_column(found: ColumnSurvey, guesses: Sequence[Maybe]) -> tuple[Column, list[str]]:
+    """A column as a survey suggests it, and the evidence."""
+    unit = found.units[0][0] if found.units else ""
+    also = [name for name, _ in found.spellings[1:]]
+    lines = list(found.remarks)
+    if found.type == "text" and [kind for kind, _ in found.against] == ["text"]:
+        lines.append(f'if that means "no value": list it in missing = [...] and make the type {found.main}')
+    return Column(found.name, found.type, also, guesses, unit=unit), [clipped(line, 400) for line in lines]
 
 
 def _tried(
@@ -208,6 +356,11 @@ def _remark_tables(
             shown = lines[:3] + ([f"and in {len(lines) - 3:,} more"] if len(lines) > 3 else [])
             key = ("sources", group.sources.key)
             remarks[key] = [*remarks.get(key, ()), *shown]
+
+
+def _is_of(survey: Survey, group: LayoutGroup, number: int) -> bool:
+    """Whether a group is made of sources of this group of the survey."""
+    return any(one.source in group.members for one in survey.sources if one.group == number)
 
 
 def _identifier(name: str, values: Sequence[str | None]) -> Column:

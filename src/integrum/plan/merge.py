@@ -41,7 +41,7 @@ def merge_plan(text: str, plan: Plan, remarks: Remarks | None = None) -> str:
     plan
         What it shall say.
     remarks
-        Comment lines for what is new in it, as for `write_plan`.
+        Comment lines for parts of it, as for `write_plan`; those that are there already stay as they are.
 
     Returns
     -------
@@ -143,13 +143,16 @@ def _merge_list(document: Any, name: str, kind: type, items: Sequence[Any], rema
         keys = [key_of(build(kind, table.unwrap(), name)) for table in tables]
         there = next((number for number in range(at, len(keys)) if keys[number] == key_of(item)), None)
         if there is None:
-            tables.insert(at, table_of(item, remarks.get((name, key_of(item)), ())))
+            table = table_of(item, remarks.get((name, key_of(item)), ()))
+            table.trivia.indent = "\n"  # surplus ones are taken out at the end
+            tables.insert(at, table)
             continue
         if there != at:
             moved = tables[there]
             del tables[there]
             tables.insert(at, moved)
         _merge_table(tables[at], item)
+        _add_remarks(tables[at], remarks.get((name, key_of(item)), ()))
     while len(tables) > len(items):
         del tables[len(tables) - 1]
 
@@ -179,6 +182,16 @@ def _merge_table(table: Any, item: Any) -> None:
                     key, table_of(value, ()) if is_dataclass(value) and is_table(field) else plain(value)
                 )
             table.value.body.extend(tail)
+
+
+def _add_remarks(table: Any, lines: Sequence[str]) -> None:
+    """Put comment lines behind the last key of a table, if they are not in it yet."""
+    there = table.as_string()
+    tail = _tail(table.value)
+    for line in lines:
+        if f"# {line}" not in there:
+            table.add(tomlkit.comment(line))
+    table.value.body.extend(tail)
 
 
 def _tail(container: Container) -> list[Any]:

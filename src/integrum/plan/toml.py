@@ -14,8 +14,11 @@ from tomlkit.items import AoT, Table
 
 from integrum.errors import PlanError
 from integrum.plan.checks import nearest
+from integrum.plan.column import Column
 from integrum.plan.fields import AS_TABLES, HOLDS, key_of_field
 from integrum.plan.model import FORMAT, Plan
+from integrum.plan.rules import Rules
+from integrum.plan.sources import Sources
 
 # comment lines by the part of the plan that they stand above: its key there, and the name of the column or the key of
 # the group; ("plan", "") is the top
@@ -51,8 +54,16 @@ def read_plan(path: str | Path) -> Plan:
     ...
     integrum.errors.PlanError: no-such-plan.toml: there is no such file
     """
+    text = _text_of(path)
     try:
-        text = Path(path).read_bytes().decode("utf-8-sig")
+        return parse_plan(text)
+    except PlanError as error:
+        raise error.within(str(path)) from None
+
+
+def _text_of(path: str | Path) -> str:
+    try:
+        return Path(path).read_bytes().decode("utf-8-sig")
     except FileNotFoundError:
         raise PlanError("there is no such file", str(path)) from None
     except OSError as error:
@@ -61,10 +72,6 @@ def read_plan(path: str | Path) -> Plan:
         raise PlanError(f"a plan is UTF-8 text; the byte at offset {error.start} is not", str(path)) from None
     except ValueError:
         raise PlanError("a path cannot have the character NUL in it", repr(path)) from None
-    try:
-        return parse_plan(text)
-    except PlanError as error:
-        raise error.within(str(path)) from None
 
 
 def parse_plan(text: str) -> Plan:
@@ -125,6 +132,46 @@ def parse_plan(text: str) -> Plan:
         if error.place.partition("[")[0].partition(".")[0] in ("leave_out", "glossary"):
             raise PlanError(error.message, f"key {error.place}") from None
         raise
+
+
+def read_columns(path: str | Path) -> list[Column]:
+    """Read the columns of a file: those of a plan, or a file that has nothing but ``[[columns]]``.
+
+    Parameters
+    ----------
+    path
+        A TOML file.
+
+    Returns
+    -------
+    list of Column
+
+    Raises
+    ------
+    PlanError
+        As `read_plan`, and when it has no columns.
+
+    Examples
+    --------
+    >>> import pathlib, tempfile
+    >>> wanted = pathlib.Path(tempfile.mkdtemp()) / "wanted.toml"
+    >>> _ = wanted.write_text('[[columns]]\\nname = "depth"\\ntype = "number"\\n')
+    >>> [(column.name, column.type) for column in read_columns(wanted)]
+    [('depth', 'number')]
+    """
+    text = _text_of(path)
+    try:
+        tree = tomllib.loads(text)
+        if "sources" not in tree:
+            text = write_plan(Plan([Sources(".")], rules=Rules("keep"))) + text.replace("integrum = 1", "", 1)
+        columns = list(parse_plan(text).columns)
+    except PlanError as error:
+        raise error.within(str(path)) from None
+    except ValueError as error:
+        raise PlanError(f"this is not TOML: {error}", str(path)) from None
+    if not columns:
+        raise PlanError("it has no [[columns]]", str(path))
+    return columns
 
 
 def _part(part: Field[Any], value: Any) -> Any:

@@ -12,7 +12,7 @@ import numpy as np
 import numpy.typing as npt
 
 from integrum.reconciling import weights
-from integrum.reconciling.evidence import EVIDENCE, FIGURES
+from integrum.reconciling.evidence import EVIDENCE, FIGURES, words
 from integrum.reconciling.evidence.evidence import Finding, Setting
 from integrum.reconciling.known import Known
 
@@ -26,7 +26,9 @@ _UNLIKE = 0.02
 # so many names of one pattern have to be there before they say nothing
 _CODED = 4
 _CODE = re.compile(r"(v|var|q|c|col|f|field|x|p|par|param|item|feld|spalte|s)[ _.-]?\d{1,3}", re.IGNORECASE)
-_REASONS = 4
+# nothing that is guessed is certain
+_MOST_SURE = 0.99
+_REASONS = 6
 
 Floats = npt.NDArray[np.float64]
 
@@ -69,7 +71,10 @@ class Weighed:
 
 
 def guess_same(
-    columns: Sequence[Known], setting: Setting, fixed: frozenset[int] = frozenset()
+    columns: Sequence[Known],
+    setting: Setting,
+    fixed: frozenset[int] = frozenset(),
+    refused: frozenset[tuple[int, int]] = frozenset(),
 ) -> list[Guess]:
     """Guess which columns are the same.
 
@@ -85,6 +90,8 @@ def guess_same(
         What evidence may look at besides.
     fixed
         The numbers of columns that are never the other name of another one, such as those of a plan.
+    refused
+        Pairs of columns that are known to be different.
 
     Returns
     -------
@@ -94,7 +101,8 @@ def guess_same(
     columns = with_coded(columns)
     weighed = weigh_all(columns, setting)
     scores = scored(columns, weighed)
-    unlike = {(pair.one, pair.other) for pair, score in zip(weighed, scores, strict=True) if score < _UNLIKE}
+    unlike = {(min(pair), max(pair)) for pair in refused}
+    unlike |= {(pair.one, pair.other) for pair, score in zip(weighed, scores, strict=True) if score < _UNLIKE}
     groups = {number: {number} for number in range(len(columns))}
     sources = {number: one.sources for number, one in enumerate(columns)}
     links: dict[int, dict[int, tuple[float, Weighed]]] = {}
@@ -103,6 +111,8 @@ def guess_same(
     ):
         if score < LEAST:
             break
+        if (pair.one, pair.other) in refused or (pair.other, pair.one) in refused:
+            continue
         one, other = groups[pair.one], groups[pair.other]
         links.setdefault(pair.one, {})[pair.other] = links.setdefault(pair.other, {})[pair.one] = (
             score,
@@ -148,10 +158,12 @@ def setting_of(columns: Sequence[Known], setting: Setting) -> Setting:
 
 
 def weigh_all(columns: Sequence[Known], setting: Setting) -> list[Weighed]:
-    """All pairs that never stand together, with their evidence."""
+    """All pairs that never stand together, and whose names do not contradict each other, with their evidence."""
     setting = setting_of(columns, setting)
     result = []
     for one, other in _pairs(columns):
+        if words.contradicts(columns[one], columns[other], setting):
+            continue
         findings = tuple(each.weigh(columns[one], columns[other], setting) for each in EVIDENCE)
         result.append(Weighed(one, other, findings, 0.0))
     if not result:
@@ -278,9 +290,9 @@ def _in_group(
             open_ones.add(to)
     for number, (score, said) in best.items():
         if number != main and score >= LEAST:
-            yield Guess(main, number, round(score, 2), said)
+            yield Guess(main, number, min(round(score, 2), _MOST_SURE), said)
 
 
 def _because(pair: Weighed) -> str:
     said = [finding.said for finding in pair.findings if finding.said]
-    return "; ".join(said[: _REASONS + 2])
+    return "; ".join(said[:_REASONS])

@@ -24,6 +24,7 @@ _FAMILIES = {
     "text": "text",
 }
 _DIGITS, _LETTERS = re.compile(r"\d"), re.compile(r"[^\W\d_]+")
+_EXAMPLES = 5
 _QUANTILES = (5, 25, 50, 75, 95)
 
 
@@ -153,6 +154,12 @@ class Known:
             len(re.split("[.,]", value)[1]) if re.search("[.,]", value) else 0 for value in self.values
         )
         return found.most_common(1)[0][0] if found else 0
+
+    @property
+    def examples(self) -> tuple[str, ...]:
+        """A few values that differ, from all over its sources."""
+        values = list(dict.fromkeys(self.sample))
+        return tuple(values[:: max(1, len(values) // _EXAMPLES)][:_EXAMPLES])
 
     def with_other(self, other: Known) -> Known:
         """The same column with what is known under another name."""

@@ -5,16 +5,24 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import dataclass, field
 from pathlib import Path
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 from integrum.detecting.detect import Detected
 from integrum.engine.engine import Learned
+from integrum.engine.headers import HeaderEntry
 from integrum.engine.ledger import SourceSummary
+from integrum.errors import NothingFound
 from integrum.naming.coverage import Coverage
 from integrum.plan.sources import Sources
 from integrum.problems import Problem, SourceFault, clipped, visible
 from integrum.reading.head import Head
+from integrum.reconciling.known import Known
 from integrum.sources.source import Source
+from integrum.surveying.presence import LOOKS, Presence, presence_of
+from integrum.surveying.reconciled import ColumnGuess
+
+if TYPE_CHECKING:
+    from matplotlib.figure import Figure
 
 
 @dataclass(frozen=True)
@@ -168,6 +176,14 @@ class Survey:
         Of a survey of a plan: what each of its columns is filled from.
     unlisted
         The header cells that no column of the plan claims, with the number of sources that have each.
+    guesses
+        Which columns may be the same under other names, the surest first.
+    headers
+        Of a survey of a plan: what becomes of each header cell.
+    states
+        Of a survey of a plan: by variant and header cell its states, each with its column.
+    known
+        What is known of each name, for those who guess which are the same.
     found, learned, books
         The sources themselves, and what a run that follows at once need not find out again.
     """
@@ -185,9 +201,55 @@ class Survey:
     passed: tuple[tuple[int, str], ...] = ()
     mapping: tuple[ColumnMapping, ...] = ()
     unlisted: tuple[tuple[str, int], ...] = ()
+    guesses: tuple[ColumnGuess, ...] = ()
+    headers: tuple[HeaderEntry, ...] = ()
+    states: Mapping[tuple[int, str], tuple[tuple[str, str], ...]] = field(default_factory=dict, repr=False)
+    known: tuple[Known, ...] = field(default=(), repr=False)
     found: tuple[Source, ...] = field(default=(), repr=False)
     learned: tuple[Learned, ...] = field(default=(), repr=False)
     books: Mapping[tuple[object, ...], Any] = field(default_factory=dict, repr=False)
+
+    @property
+    def presence(self) -> Presence:
+        """Which columns are in which header variants."""
+        return presence_of(self)
+
+    def states_of(self, header: str, variant: int) -> list[tuple[str, str]]:
+        """What becomes of a header cell in the sources of a variant: its states and columns; of a survey of a plan."""
+        return list(self.states.get((variant, header), ()))
+
+    def figure(self) -> Figure:
+        """Draw which columns are in which sources; needs matplotlib.
+
+        Returns
+        -------
+        matplotlib.figure.Figure
+            Columns down, sources across in their order. ``figure().savefig("presence.png")`` writes it.
+
+        Raises
+        ------
+        IntegrumError
+            When matplotlib is not installed, or there is nothing to draw.
+
+        Examples
+        --------
+        >>> import integrum as ig, tempfile, pathlib
+        >>> folder = pathlib.Path(tempfile.mkdtemp())
+        >>> _ = (folder / "2021.csv").write_text("day,depth\\n2021-05-01,3.2\\n")
+        >>> ig.survey(folder).figure().get_size_inches().round(1).tolist()
+        [12.8, 3.0]
+        """
+        from integrum.drawing.presence import draw_presence
+        from integrum.surveying.words import headline
+
+        grid = self.presence
+        if not grid.columns or not self.sources:
+            raise NothingFound("there is nothing to draw: no source has a header that can be read")
+        at = {number: place for place, number in enumerate(grid.variants)}
+        of = [at.get(one.variant) for one in self.sources]
+        cells = [["absent" if place is None else row[place] for place in of] for row in grid.cells]
+        names = [one.source for one in self.sources]
+        return draw_presence(headline(self), grid.columns, names, cells, LOOKS)
 
     @property
     def rows(self) -> int:

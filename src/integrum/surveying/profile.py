@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
 
 import numpy as np
@@ -20,6 +20,8 @@ from integrum.values.evidence import EMPTY, ERROR, KINDS, NUMBER, TEXT, kinds, l
 from integrum.values.pipeline import with_point
 
 _ANY = frozenset({"text"})
+# so many rows of a source, or of a piece of a large one, show what names alone do not
+_SAMPLED = 16
 # the types in whose canonical form a value of a kind is; words for booleans may be written with capitals
 _CANONICAL = {
     "empty": frozenset(KINDS),
@@ -54,6 +56,23 @@ class Seen:
     raw: str
 
 
+@dataclass(frozen=True)
+class Sampled:
+    """Some rows of some sources.
+
+    Attributes
+    ----------
+    sources, counts
+        The numbers of the sources, and how many rows are of each, in order.
+    columns
+        By position: their values, one source after the other.
+    """
+
+    sources: Sequence[int]
+    counts: Sequence[int]
+    columns: Mapping[int, pa.Array]
+
+
 @dataclass
 class Profile:
     """What some pieces hold.
@@ -74,6 +93,8 @@ class Profile:
         The values by source, column and kind; empty cells are not counted.
     canonical
         By source and position: the types in whose canonical form all values are.
+    sampled
+        Some values of each column, for each family.
     """
 
     output: str
@@ -83,6 +104,7 @@ class Profile:
     left_out: Sequence[LeftOut] = ()
     seen: list[Seen] = field(default_factory=list)
     canonical: dict[tuple[int, int], frozenset[str]] = field(default_factory=dict)
+    sampled: list[Sampled] = field(default_factory=list)
 
 
 def profile(job: Job) -> Profile:
@@ -92,6 +114,8 @@ def profile(job: Job) -> Profile:
     result = Profile("", Counts.of(parts), aside, [part.judged for part in parts])
     for part in parts:
         runs = _Runs(part.rows)
+        sampled = {at: part.rows.columns[at].take(runs.some) for at in part.family.header.named}
+        result.sampled.append(Sampled(runs.sources, runs.some_of, sampled))
         for position in part.family.header.named:
             seen, canonical = _look(
                 part.rows.columns[position], position, part.rows, runs, part.family.format
@@ -110,6 +134,14 @@ class _Runs:
         self.sources = rows.source[self.first].tolist()
         self.rows = rows.row[self.first].tolist()
         self.taking = ints(self.first)
+        # some rows from all over each source
+        sizes = np.diff(self.first, append=len(rows.source))
+        few = np.minimum(sizes, _SAMPLED)
+        self.some_of = few.tolist()
+        steps = np.arange(few.sum()) - np.repeat(np.cumsum(few) - few, few)
+        self.some = ints(
+            np.repeat(self.first, few) + (steps * np.repeat(sizes, few)) // np.maximum(np.repeat(few, few), 1)
+        )
 
 
 def _look(

@@ -8,12 +8,14 @@ from concurrent.futures import Executor
 from dataclasses import replace
 from pathlib import Path
 
+from integrum.columns.states import CLAIMED, IN_PART, LEFT_OUT, UNLISTED
 from integrum.columns.union import CountedHeader, unite
 from integrum.detecting.detect import UNCLEAR_ENCODING, Detected
 from integrum.detecting.many import detect_layouts
 from integrum.detecting.sheet import SheetDetected
 from integrum.engine.admission import same_content
 from integrum.engine.engine import Engine, Intake, Learned
+from integrum.engine.headers import header_entries
 from integrum.engine.layouts import choose_layouts
 from integrum.engine.ledger import SourceSummary
 from integrum.naming.coverage import coverage_of
@@ -23,11 +25,14 @@ from integrum.plan.model import Plan
 from integrum.problems import Problem
 from integrum.reading.head import Head
 from integrum.reading.heads import read_heads
+from integrum.reconciling.known import Known
 from integrum.sources.duplicates import same_as_earlier
 from integrum.sources.find import Found
 from integrum.sources.source import Source
 from integrum.surveying.findings import ColumnMapping, ColumnSurvey, Evidence, HeaderVariant, Survey
-from integrum.surveying.profile import Seen, profile
+from integrum.surveying.known import known_names
+from integrum.surveying.profile import Sampled, Seen, profile
+from integrum.surveying.reconciled import Reconciled, reconcile
 from integrum.values.evidence import KINDS, main_kind, verdict
 from integrum.values.units import same_unit
 from integrum.workers import Watch
@@ -100,12 +105,14 @@ def survey_found(
         if guess.doubt == UNCLEAR_ENCODING:
             engine.tell(number, _unclear(guess))
     seen: dict[tuple[int, int, int], Seen] = {}
+    sampled: list[Sampled] = []
     canonical: dict[int, dict[int, frozenset[str]]] = {}
     for done in engine.results(profile):
         for values in done.seen:
             key = (values.source, values.position, values.kind)
             before = seen.get(key)
             seen[key] = replace(before, count=before.count + values.count) if before else values
+        sampled += done.sampled
         for (number, position), types in done.canonical.items():
             columns = canonical.setdefault(number, {})
             columns[position] = columns.get(position, types) & types
@@ -119,12 +126,14 @@ def survey_found(
         Learned(head, layout, engine.inspections[number], canonical.get(number, {}))
         for number, (head, layout) in enumerate(zip(heads, layouts, strict=True))
     )
+    known = known_names(engine, seen.values(), sampled)
+    made = _reconciled(engine, plan, known)
     return Survey(
         tuple(plan.sources),
         found.base,
         tuple(engine.summaries),
         _variants(engine),
-        tuple(_columns(engine, seen.values())),
+        tuple(_columns(engine, seen.values(), made.columns)),
         tuple(problems),
         coverage_of(plan, identified),
         _by_name(plan, identified),
@@ -132,6 +141,10 @@ def survey_found(
         tuple(heads),
         tuple((source.group, source.sheet.name) for source in passed if source.sheet),
         *_mapped(engine, plan),
+        made.guesses,
+        tuple(header_entries(engine)) if plan.columns else (),
+        _states(engine) if plan.columns else {},
+        tuple(known),
         sources,
         learned,
         _books(found, sources),
@@ -277,13 +290,27 @@ def _variants(engine: Engine) -> tuple[HeaderVariant, ...]:
     )
 
 
-def _columns(engine: Engine, seen: Iterable[Seen]) -> list[ColumnSurvey]:
+def _reconciled(engine: Engine, plan: Plan, known: Sequence[Known]) -> Reconciled:
+    """Which names belong together; what the plan claims, leaves out or spreads is not guessed about."""
+    bounds = [family.bound for family in engine.families.values()]
+    cells = [cell for bound in bounds for cell in bound.cells] if plan.columns else []
+    claimed = {cell.name: cell.column for cell in cells if cell.state == CLAIMED}
+    done = {cell.name for cell in cells if cell.state in (LEFT_OUT, IN_PART)}
+    there = {*plan.identifiers} - {column.name for column in plan.columns}
+    free = [one for one in known if one.name not in done and one.name not in there]
+    return reconcile(free, [one.source for one in engine.summaries], plan, claimed)
+
+
+def _columns(
+    engine: Engine, seen: Iterable[Seen], together: Mapping[str, Sequence[str]]
+) -> list[ColumnSurvey]:
     """The union of the columns of what comes in, with the evidence for each."""
     present = [number for number, one in enumerate(engine.summaries) if one.is_assembled]
     counts = Counter(engine.family_of[number] for number in present)
     headers = {number: engine.families[number].header for number in counts}
+    key_of = {name: column for column, names in together.items() for name in names}
     united = unite(
-        [CountedHeader(tuple(header.named.values()), counts[at]) for at, header in headers.items()]
+        [CountedHeader(tuple(header.named.values()), counts[at]) for at, header in headers.items()], key_of
     )
     column_of = {name: at for at, column in enumerate(united) for name, _ in column.spellings}
     families_with: list[set[int]] = [set() for _ in united]
@@ -324,6 +351,16 @@ def _columns(engine: Engine, seen: Iterable[Seen]) -> list[ColumnSurvey]:
     return result
 
 
+def _states(engine: Engine) -> dict[tuple[int, str], tuple[tuple[str, str], ...]]:
+    """By variant and header cell the states that it has in the sources that come in, each with its column."""
+    found: dict[tuple[int, str], dict[tuple[str, str], None]] = {}
+    for number, summary in enumerate(engine.summaries):
+        if summary.is_assembled:
+            for cell in engine.families[engine.family_of[number]].bound.cells:
+                found.setdefault((summary.variant, cell.name), {})[cell.state, cell.column] = None
+    return {key: tuple(states) for key, states in found.items()}
+
+
 def _mapped(engine: Engine, plan: Plan) -> tuple[tuple[ColumnMapping, ...], tuple[tuple[str, int], ...]]:
     """What the columns of a plan are filled from in the sources that come in, and the headers that none of them claims."""
     if not plan.columns:
@@ -339,7 +376,7 @@ def _mapped(engine: Engine, plan: Plan) -> tuple[tuple[ColumnMapping, ...], tupl
             headers[at].update(binding.headers)
             if not binding.positions and binding.column not in given:
                 lacking[at].append(engine.summaries[number].source)
-        unlisted.update(name for name, _ in family.bound.unlisted)
+        unlisted.update(cell.name for cell in family.bound.cells if cell.state == UNLISTED)
     mapping = tuple(
         ColumnMapping(
             column.name,

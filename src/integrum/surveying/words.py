@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator, Sequence
 from typing import TYPE_CHECKING
 
+from integrum.columns.states import GUESSED, LEFT_OUT
 from integrum.problems import SEVERITIES, near, number_of
 
 if TYPE_CHECKING:
@@ -15,6 +16,7 @@ if TYPE_CHECKING:
 # so many sources of which the guess is not certain are named
 _DOUBTS = 3
 _MOST_UNLISTED = 40
+_MOST_GUESSES = 20
 
 
 def survey_lines(survey: Survey) -> list[str]:
@@ -42,6 +44,10 @@ def survey_lines(survey: Survey) -> list[str]:
             f"{column.sources:,} source{_s(column.sources)}"
         )
         lines += [f"  {'':<{wide}}  - {remark}" for remark in column.remarks]
+    if survey.guesses:
+        lines += ["", *guess_lines(survey)]
+    if len(survey.variants) > 1 and survey.columns:
+        lines += ["", "columns by header variants", *(f"  {line}" for line in survey.presence.lines())]
     lines += ["", f"problems: {counted_problems(survey)}"]
     lines += [f"  {problem}" for problem in survey.problems]
     return lines
@@ -132,10 +138,18 @@ def lacking_in(one: ColumnMapping) -> str:
 def beyond_mapping(survey: Survey) -> list[str]:
     """The headers that no column of the plan claims, and the sources that would be set aside."""
     lines: list[str] = []
-    told = [f'"{header}" in {count:,} source{_s(count)}' for header, count in survey.unlisted]
+    told = [f'"{header}" in {_in(count)}' for header, count in survey.unlisted]
+    maybe = [
+        f'"{one.header}" in {_in(one.sources)}: may be "{one.column}"'
+        for one in survey.headers
+        if one.state == GUESSED
+    ]
+    wanted = [f'"{one.header}" in {_in(one.sources)}' for one in survey.headers if one.state == LEFT_OUT]
     aside = [f"{one.source} ({one.reason})" for one in survey.sources if not one.is_assembled]
     for title, entries in (
+        ("headers that may belong to a column; nobody has decided", maybe),
         ("headers that no column of the plan claims", told),
+        ("headers that are left out on purpose", wanted),
         ("sources that would be set aside", aside),
     ):
         if entries:
@@ -143,6 +157,29 @@ def beyond_mapping(survey: Survey) -> list[str]:
             lines += [title, *(f"  {each}" for each in entries[:_MOST_UNLISTED])]
             lines += [f"  and {rest:,} more"] if rest > 0 else []
     return lines
+
+
+GUESSES = "columns that may be the same under other names"
+
+
+def guess_lines(survey: Survey) -> list[str]:
+    """The guesses which columns are the same, the surest first, with what speaks for each."""
+    lines = [GUESSES]
+    for guess in survey.guesses[:_MOST_GUESSES]:
+        others = ", ".join(f'"{name}"' for name in guess.headers)
+        lines.append(f'  {guess.score:.2f}  {others} in {_in(guess.other_sources)} may be "{guess.column}"')
+        lines.append(f"        {guess.because}")
+    rest = len(survey.guesses) - _MOST_GUESSES
+    return [*lines, *([f"  and {rest:,} more"] if rest > 0 else []), f"  {HOW_TO_DECIDE}"]
+
+
+HOW_TO_DECIDE = (
+    "a run does not use them; integrum draft WHERE --plan PLAN.toml --ask goes through them one by one"
+)
+
+
+def _in(count: int) -> str:
+    return f"{count:,} source{_s(count)}"
 
 
 def listed_sources(survey: Survey, most: int) -> list[str]:

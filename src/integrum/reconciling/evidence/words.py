@@ -19,6 +19,7 @@ FIGURES = (
     "numbers differ",
     "unrelated words",
 )
+_OPPOSED, _NUMBERS = FIGURES.index("opposed words"), FIGURES.index("numbers differ")
 _TYPO, _LONG, _SHORT = 0.8, 5, 3
 
 
@@ -40,6 +41,21 @@ def weigh(one: Known, other: Known, setting: Setting) -> Finding:
     )
 
 
+def contradicts(one: Known, other: Known, setting: Setting) -> bool:
+    """Whether two names say that they are different: by opposed words, or by different numbers.
+
+    Examples
+    --------
+    >>> [contradicts(Known((a,), 1), Known((b,), 2), Setting(2)) for a, b in (
+    ...     ("temp_min", "temp_max"), ("temp_1", "temp 01"), ("temp_1", "temp_2"), ("T_air", "T_water"), ("T", "T_water"))]
+    [True, False, True, True, False]
+    """
+    if one.is_mute or other.is_mute:
+        return False
+    figures = [_of(a, b, setting).figures for a in one.all_words for b in other.all_words]
+    return all(each[_OPPOSED] or each[_NUMBERS] == 1.0 for each in figures)
+
+
 def _of(words: tuple[str, ...], others: tuple[str, ...], setting: Setting) -> Finding:
     mine, theirs = (setting.glossary.meanings(each) for each in (words, others))
     left, right = list(mine), list(theirs)
@@ -58,7 +74,7 @@ def _of(words: tuple[str, ...], others: tuple[str, ...], setting: Setting) -> Fi
     known = any(setting.glossary.knows(each) for each in left) and any(
         setting.glossary.knows(each) for each in right
     )
-    numbers, more = ({each for each in some if each[:1].isdigit()} for some in (words, others))
+    numbers, more = ({each.lstrip("0") for each in some if each[:1].isdigit()} for some in (words, others))
     differ = 0.0 if numbers == more else 1.0 if numbers and more else 0.5
     share = shared / total if total else 0.0
     unrelated = not shared and all(any(len(each) > _SHORT for each in some) for some in (words, others))

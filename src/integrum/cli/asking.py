@@ -1,0 +1,87 @@
+"""Go through the guesses of a draft one by one, and write each answer into the plan at once."""
+
+from __future__ import annotations
+
+import sys
+from collections.abc import Callable
+from itertools import zip_longest
+
+from integrum.cli.screen import out
+from integrum.drafting.draft import Draft, OpenGuess
+from integrum.problems import clipped, visible
+
+_ANSWERS = {
+    "y": "yes",
+    "yes": "yes",
+    "n": "no",
+    "no": "no",
+    "l": "later",
+    "later": "later",
+    "": "later",
+    "s": "stop",
+    "stop": "stop",
+}
+_WIDE = 34
+
+
+def ask(made: Draft, write: Callable[[], None]) -> dict[str, int]:
+    """Ask about each open guess.
+
+    Parameters
+    ----------
+    made
+        The draft.
+    write
+        Writes the plan; is called after each decision.
+
+    Returns
+    -------
+    dict
+        How many were answered with yes, no and later.
+    """
+    counts = {"yes": 0, "no": 0, "later": 0}
+    left: set[tuple[str, str]] = set()
+    while open_ones := [one for one in made.guesses if (one.column, one.header) not in left]:
+        guess = open_ones[0]
+        _show(guess, len(open_ones))
+        answer = _answer()
+        if answer == "stop":
+            break
+        counts[answer] += 1
+        if answer == "later":
+            left.add((guess.column, guess.header))
+            continue
+        guess.accept("decided") if answer == "yes" else guess.refuse()
+        write()
+    return counts
+
+
+def _show(guess: OpenGuess, count: int) -> None:
+    out.line((f"\n{count:,} to decide", "dim"))
+    out.line("Is ", (f'"{guess.header}"', "bold"), " the same column as ", (f'"{guess.column}"', "bold"), "?")
+    sources = tuple(f"in {count:,} source{'' if count == 1 else 's'}" for count in guess.sources)
+    for one, other in ((guess.column, guess.header), sources, *zip_longest(*guess.examples, fillvalue="")):
+        out.line(f"  {_cell(one):<{_WIDE}}  {_cell(other)}")
+    out.line(f"  score {guess.score:.2f}: of guesses like this, {round(100 * guess.score)} in 100 are right")
+    for reason in guess.because.split("; "):
+        out.line(f"  - {reason}")
+
+
+def _cell(text: str) -> str:
+    return clipped(visible(text), _WIDE)
+
+
+def _answer() -> str:
+    while True:
+        sys.stdout.write("yes, no, later or stop? [y/n/l/s] ")
+        sys.stdout.flush()
+        line = sys.stdin.readline()
+        if not line:  # nobody is there to answer
+            sys.stdout.write("\n")
+            return "stop"
+        if not sys.stdin.isatty():
+            sys.stdout.write("\n")
+        said = _ANSWERS.get(line.strip().lower())
+        if said:
+            return said
+        out.line("please answer y, n, l or s")

@@ -1,0 +1,111 @@
+"""Columns that are given, with the spellings and guesses that a survey has for them; and what is new beside them."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass, replace
+
+from integrum.columns.states import CLAIMED, IN_PART, LEFT_OUT
+from integrum.engine.variants import families_of
+from integrum.plan.column import Column, Maybe
+from integrum.plan.headers import fits, is_pattern
+from integrum.plan.model import Plan
+from integrum.problems import clipped
+from integrum.surveying.findings import ColumnSurvey, Survey
+from integrum.surveying.reconciled import ColumnGuess, reconcile
+
+_MOST_UNLISTED = 12
+
+
+@dataclass(frozen=True)
+class Completed:
+    """Columns that are given, completed.
+
+    Attributes
+    ----------
+    columns
+        The same columns in the same order; only `also` and `maybe` have grown.
+    guesses
+        All that may belong to them.
+    free
+        The names that no column claims and that are not left out, with the number of sources that have each.
+    lines
+        What was found for each column, by its name.
+    """
+
+    columns: tuple[Column, ...]
+    guesses: tuple[ColumnGuess, ...]
+    free: dict[str, int]
+    lines: dict[str, list[str]]
+
+
+def complete(survey: Survey, plan: Plan) -> Completed:
+    """Find the spellings of the columns of a plan, and what may belong to them.
+
+    Parameters
+    ----------
+    survey
+        A survey of the sources of the plan's groups.
+    plan
+        The plan; only its groups, columns and words are looked at.
+
+    Returns
+    -------
+    Completed
+    """
+    families, family_of = families_of(plan, survey.found, survey.heads)
+    present = [at for at, one in enumerate(survey.sources) if one.variant]
+    cells = [cell for at in present for cell in families[family_of[at]].bound.cells]
+    claimed = {cell.name: cell.column for cell in cells if cell.state == CLAIMED}
+    done = {cell.name for cell in cells if cell.state in (LEFT_OUT, IN_PART)}
+    identifiers = {*plan.identifiers} - {column.name for column in plan.columns}
+    known = [one for one in survey.known if one.name not in done | identifiers]
+    made = reconcile(known, [one.source for one in survey.sources], plan, claimed)
+    guesses = guesses_of(made.guesses, each_name=True)
+    columns: list[Column] = []
+    lines: dict[str, list[str]] = {}
+    taken: set[str] = set()
+    for column in plan.columns:
+        names = [name for name in made.columns[column.name] if not _is_listed(name, column)]
+        taken.update(made.columns[column.name])
+        listed = {*column.never, *(one.header for one in column.guesses), *column.headers}
+        maybe = [one for one in guesses.get(column.name, ()) if one.header not in listed]
+        columns.append(replace(column, also=(*column.also, *names), maybe=(*column.maybe, *maybe)))
+        lines[column.name] = [f"also written {_quoted(names)}"] if names else []
+        if not made.columns[column.name] and column.name not in plan.identifiers:
+            lines[column.name] = ["no source has this column"]
+    free = {one.name: one.count for one in known if one.name not in taken}
+    return Completed(tuple(columns), made.guesses, free, lines)
+
+
+def beside(survey: Survey, free: Iterable[str]) -> list[ColumnSurvey]:
+    """The columns of a survey of which all names are free."""
+    names = set(free)
+    return [column for column in survey.columns if names.issuperset(name for name, _ in column.spellings)]
+
+
+def unlisted_line(free: dict[str, int]) -> str:
+    """The names that no column claims, in one line; empty when there are none."""
+    told = [
+        f'"{name}" in {count:,} source{"" if count == 1 else "s"}'
+        for name, count in list(free.items())[:_MOST_UNLISTED]
+    ]
+    more = f" and {len(free) - _MOST_UNLISTED:,} more" if len(free) > _MOST_UNLISTED else ""
+    return f"no column claims: {', '.join(told)}{more}" if told else ""
+
+
+def guesses_of(found: Iterable[ColumnGuess], each_name: bool = False) -> dict[str, list[Maybe]]:
+    """The guesses of a survey as a plan writes them, by column; one for all names of the other column, or for each."""
+    made: dict[str, list[Maybe]] = {}
+    for one in found:
+        for name in one.headers if each_name else (one.header,):
+            made.setdefault(one.column, []).append(Maybe(name, one.score, clipped(one.because, 300)))
+    return made
+
+
+def _is_listed(name: str, column: Column) -> bool:
+    return name in column.headers or any(is_pattern(each) and fits(name, each) for each in column.headers)
+
+
+def _quoted(names: Sequence[str]) -> str:
+    return ", ".join(f'"{name}"' for name in names)

@@ -1,0 +1,79 @@
+"""Draft onto a plan that is there: its decisions, order and comments stay, and only what is new is added."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import replace
+from pathlib import Path
+
+from integrum.drafting.columns import beside, complete, guesses_of, unlisted_line
+from integrum.drafting.draft import Draft, drafted_column
+from integrum.plan.model import Plan
+from integrum.plan.sources import Sources
+from integrum.surveying.findings import Survey
+
+
+def draft_onto(survey: Survey, plan: Plan, before: str, folder: Path, more: Draft | None = None) -> Draft:
+    """Add to a plan what a survey of it finds.
+
+    Parameters
+    ----------
+    survey
+        A survey of the plan.
+    plan
+        The plan.
+    before
+        The text of its file.
+    folder
+        What its relative paths are relative to.
+    more
+        A draft from sources that the plan does not have yet.
+
+    Returns
+    -------
+    Draft
+        The same plan with new spellings in `also`, new guesses in `maybe`, columns for headers that none claims, and groups
+        for new sources. Nothing is removed.
+    """
+    made = complete(survey, plan)
+    remarks: dict[tuple[str, str], Sequence[str]] = {}
+    columns = list(made.columns)
+    guesses = guesses_of(made.guesses)
+    there = {name for column in columns for name in column.headers}
+    for found in beside(survey, made.free):
+        column, lines = drafted_column(found, guesses.get(found.name, ()))
+        if column.name not in there:
+            columns.append(column)
+            remarks["columns", column.name] = ["new", *lines]
+    groups: list[Sources] = list(plan.sources)
+    if more is not None:
+        groups += more.plan.sources
+        remarks |= {key: lines for key, lines in more.remarks.items() if key[0] == "sources"}
+        names = {name for column in columns for name in column.headers}
+        columns += [column for column in more.plan.columns if not names & set(column.headers)]
+    new = [line for name, lines in made.lines.items() for line in (f"{name}: {each}" for each in lines)]
+    new += [f"new column: {column.name}" for column in columns[len(plan.columns) :]]
+    new += [f"new group of sources: {group.key}" for group in groups[len(plan.sources) :]]
+    return Draft(
+        replace(plan, sources=groups, columns=columns),
+        remarks,
+        folder,
+        survey=replace(survey, guesses=made.guesses),
+        new=tuple(new),
+        before=before,
+    )
+
+
+def kept_draft(survey: Survey, plan: Plan, before: str, folder: Path) -> Draft:
+    """A plan that was drafted before, as it is, with what is new among its sources.
+
+    Parameters
+    ----------
+    survey, plan, before, folder
+        As for `draft_onto`.
+    """
+    made = complete(survey, plan)
+    line = unlisted_line(made.free)
+    new = [line] if line and plan.rules.unlisted != "keep" else []
+    new += [f"{name}: {each}" for name, lines in made.lines.items() for each in lines]
+    return Draft(plan, {}, folder, survey=survey, new=tuple(new), before=before)

@@ -1,0 +1,1 @@
+"""Figures; matplotlib is loaded only when one is drawn."""

@@ -1,0 +1,116 @@
+"""Decide guesses of a plan: a header cell belongs to a column, or it never does."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+from integrum.errors import PlanError
+from integrum.plan.checks import nearest
+from integrum.plan.column import Also, Column
+from integrum.plan.model import Plan
+
+# a type that takes the values of both, where one of the two does
+_WIDER = {frozenset({"integer", "number"}): "number", frozenset({"date", "datetime"}): "datetime"}
+
+
+def accept_guess(plan: Plan, column: str, header: str) -> Plan:
+    """Decide that a header cell belongs to a column.
+
+    Parameters
+    ----------
+    plan
+        The plan.
+    column
+        The name of the column.
+    header
+        The header cell. Where it is the name of another column of the plan, the two become one: with the headers,
+        missing codes and guesses of both, and a type that takes the values of both.
+
+    Returns
+    -------
+    Plan
+
+    Raises
+    ------
+    PlanError
+        When there is no such column.
+
+    Examples
+    --------
+    >>> from integrum.plan.sources import Sources
+    >>> columns = [Column("water_temp", "number", maybe=["T_water"]), Column("T_water", "integer", also=["T water"])]
+    >>> accept_guess(Plan([Sources("loggers")], columns), "water_temp", "T_water").columns[0].headers
+    ('water_temp', 'T_water', 'T water')
+    """
+    target = _column(plan, column)
+    guess = next((one for one in target.guesses if one.header == header), None)
+    place = guess.in_ if guess else ""
+    twin = next((each for each in plan.columns if each.name == header and each.name != column), None)
+    entries: list[str | Also] = [Also(header, in_=place) if place and twin is None else header]
+    merged = replace(target, never=[each for each in target.never if each != header])
+    if twin is not None:
+        entries += twin.also
+        merged = replace(
+            merged,
+            type=_both(target.type, twin.type),
+            missing=tuple(dict.fromkeys((*target.missing, *twin.missing))),
+            maybe=(*target.maybe, *twin.maybe),
+            never=tuple(dict.fromkeys((*merged.never, *twin.never))),
+            unit=target.unit or twin.unit,
+        )
+    there = {(one.header, one.in_) for one in target.others}
+    new = [
+        one for one in entries if ((one, "") if isinstance(one, str) else (one.header, one.in_)) not in there
+    ]
+    claimed = {column, *(one if isinstance(one, str) else one.header for one in (*target.also, *new))}
+    merged = replace(
+        merged,
+        also=(*target.also, *new),
+        maybe=[one for one in merged.maybe if (one if isinstance(one, str) else one.header) not in claimed],
+    )
+    columns = [merged if each is target else each for each in plan.columns if each is not twin]
+    return replace(plan, columns=columns)
+
+
+def refuse_guess(plan: Plan, column: str, header: str) -> Plan:
+    """Decide that a header cell never belongs to a column; it is not offered again.
+
+    Parameters
+    ----------
+    plan, column, header
+        As for `accept_guess`.
+
+    Returns
+    -------
+    Plan
+
+    Raises
+    ------
+    PlanError
+        When there is no such column.
+
+    Examples
+    --------
+    >>> from integrum.plan.sources import Sources
+    >>> plan = Plan([Sources("loggers")], [Column("water_temp", "number", maybe=["T_air"])])
+    >>> decided = refuse_guess(plan, "water_temp", "T_air").columns[0]
+    >>> decided.maybe, decided.never
+    ((), ('T_air',))
+    """
+    target = _column(plan, column)
+    kept = [one for one in target.maybe if (one if isinstance(one, str) else one.header) != header]
+    decided = replace(target, maybe=kept, never=tuple(dict.fromkeys((*target.never, header))))
+    return replace(plan, columns=[decided if each is target else each for each in plan.columns])
+
+
+def _column(plan: Plan, name: str) -> Column:
+    found = next((column for column in plan.columns if column.name == name), None)
+    if found is None:
+        raise PlanError(
+            f'there is no column "{name}"{nearest(name, [each.name for each in plan.columns])}', "columns"
+        )
+    return found
+
+
+def _both(one: str, other: str) -> str:
+    return one if one == other else _WIDER.get(frozenset({one, other}), "text")
