@@ -8,9 +8,11 @@ from __future__ import annotations
 import sys
 import tempfile
 from collections import Counter
+from concurrent.futures import ProcessPoolExecutor
 from pathlib import Path
 
 import integrum as ig
+import naming_truth
 import odd_folders
 import odd_tables
 from corpus import make
@@ -121,6 +123,29 @@ def folders(first: int, count: int) -> None:
         print(f"  {name:<28} {100 * right[name] / of[name]:6.2f} % of {of[name]:,}")
 
 
+def names(first: int, count: int) -> None:
+    """Names of columns in the sources of one table: what is certain, and the guesses."""
+    made = naming_truth.Tally()
+    with ProcessPoolExecutor() as pool:
+        for one in pool.map(
+            naming_truth.tally, ([seed] for seed in range(first, first + count)), chunksize=10
+        ):
+            made.add(one)
+    print(f"names, seeds {first:,} to {first + count - 1:,}")
+    print(
+        f"  certain                      {100 * made.certain_right / made.certain:6.2f} % of {made.certain:,}"
+    )
+    for what, found, due in (
+        ("guesses", made.guesses, made.due),
+        ("without a header", made.by_position, made.due_by_position),
+    ):
+        right = sum(good for _, good in found)
+        print(f"  {what:<28} {100 * right / max(len(found), 1):6.2f} % of {len(found):,} right")
+        print(f"  {'':<28} {100 * right / max(due, 1):6.2f} % of {due:,} found")
+    for low, (number, score, share) in made.deciles().items():
+        print(f"  scores from {low:.1f}              mean {score:.2f}, right {share:.2f} of {number:,}")
+
+
 if __name__ == "__main__":
     start = int(sys.argv[1]) if len(sys.argv) > 1 else 300_000
     many = int(sys.argv[2]) if len(sys.argv) > 2 else 3_000
@@ -128,3 +153,4 @@ if __name__ == "__main__":
     tables(start, many, strange=True)
     files(start, many)
     folders(start, many // 10)
+    names(start, many // 3)

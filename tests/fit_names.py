@@ -15,7 +15,7 @@ from integrum.reconciling import weights
 from integrum.reconciling.evidence import FIGURES
 from integrum.reconciling.evidence.evidence import Setting
 from integrum.reconciling.glossary import Glossary
-from integrum.reconciling.guessing import ahead_of_rivals, case_of, weigh_all, with_coded
+from integrum.reconciling.guessing import ahead_of_rivals, weigh_all, with_coded
 from naming_truth import columns_of, truth_of, with_wanted
 from renamed_tables import make
 
@@ -43,13 +43,13 @@ def pairs_of(seed: int) -> tuple[np.ndarray, np.ndarray, np.ndarray, np.ndarray]
     columns = with_coded(columns)
     weighed = weigh_all(columns, Setting(len(parts), glossary_of(seed)))
     ahead = ahead_of_rivals(columns, weighed)
-    cases = [case_of(columns[pair.one], columns[pair.other]) for pair in weighed]
+    cases = [pair.case for pair in weighed]
     both = [columns[pair.one].is_mute and columns[pair.other].is_mute for pair in weighed]
     return (
         np.array([pair.figures for pair in weighed]).reshape(-1, len(FIGURES)),
         np.array([true[pair.one] == true[pair.other] for pair in weighed], bool),
         np.array([(pair.odds, *behind) for pair, behind in zip(weighed, ahead, strict=True)]).reshape(-1, 3),
-        np.array(["" if mute else case for case, mute in zip(cases, both, strict=True)], "U8"),
+        np.array(["" if mute else case for case, mute in zip(cases, both, strict=True)], "U9"),
     )
 
 
@@ -82,6 +82,7 @@ def set_weights(name: str, figures: np.ndarray, truth: np.ndarray) -> None:
 
 CASES = {
     "named": ("NAMED", "RIVALS"),
+    "unrelated": ("UNRELATED", "RIVALS_UNRELATED"),
     "mute": ("BY_POSITION", "RIVALS_BY_POSITION"),
     "wanted": ("WANTED", "RIVALS_WANTED"),
 }

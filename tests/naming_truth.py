@@ -5,7 +5,7 @@ from __future__ import annotations
 import random
 from collections import Counter
 from collections.abc import Iterable, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, fields
 from functools import reduce
 
 from integrum.arrow.arrays import texts
@@ -120,6 +120,11 @@ class Tally:
     due: int = 0
     due_by_position: int = 0
     wrong: list[str] = field(default_factory=list)
+
+    def add(self, other: Tally) -> None:
+        """Add what was counted elsewhere."""
+        for each in fields(self):
+            setattr(self, each.name, getattr(self, each.name) + getattr(other, each.name))
 
     @property
     def precision(self) -> float:

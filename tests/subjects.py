@@ -38,6 +38,9 @@ battery; battery voltage; batt; vbat; battery v; supply voltage | n 3.5 0.1 2 | 
 light; par; light intensity; irradiance; photosynthetic radiation | l 220 0.9 0 |
 serial number; serial; serial no; logger id; sensor serial; device | k 99999 |
 phycocyanin; phyco; pc fluorescence; blue green algae; bga | l 2 0.8 2 |
+bottom temperature; temp bottom; t bottom; bottom temp; deep temperature | n 8 3 2 | °C
+maximum depth; max depth; depth max; zmax; greatest depth | n 5 1.2 2 | m
+mean light; light mean; avg light; average light; light avg | l 200 0.7 0 |
 water level; level; stage; wl; lake level; water stage | n 1.4 0.25 2 | m
 """,
     "soil plots": """
@@ -80,6 +83,9 @@ cloud cover; clouds; cloudiness; cc; okta; cloud amount | i 0 8 |
 visibility; vis; visual range; horizontal visibility | l 18 0.5 0 | km
 evaporation; evap; pan evaporation; epan; et | l 2.8 0.4 1 | mm
 grass minimum; grass min; ground minimum; tgrass; grass temp | n 3 6 1 | °C
+mean temperature; temp mean; tmean; avg temp; mean temp; average temperature | n 11 7 1 | °C
+maximum gust; gust max; max gust; highest gust; wgust max | l 9 0.5 1 | m/s
+total radiation; radiation total; sum radiation; rad sum; radiation sum | l 900 0.7 0 | W/m2
 """,
     "forest inventory": """
 plot; plot id; plot number; plot no | k 99-9 |
@@ -88,6 +94,7 @@ species; tree species; sp; taxon; species name; spec | c beech,oak,spruce,pine,l
 species code; sp code; spp; spcode; taxon code | c FASY,QURO,PIAB,PISY,LADE,FREX |
 diameter; dbh; diameter at breast height; diam; d130; breast height diameter | n 28 11 1 | cm
 height; tree height; h; total height; ht; hgt | n 18 6 1 | m
+mean height; height mean; stand height; avg height; average height | n 17 4 1 | m
 crown base; crown base height; height to crown; cbh; live crown base | n 7 3 1 | m
 crown width; crown diameter; crown diam; cw; crown spread | n 5 1.8 1 | m
 age; tree age; stand age; years; age class | i 15 160 |
@@ -114,6 +121,7 @@ behaviour; behavior; activity; behav; what it did | c singing,feeding,flying,res
 sex; gender; sx; m or f | c m,f,u |
 age class; age; agecl; age group; stage | c adult,juvenile,unknown |
 nests; nest count; number of nests; n nests; active nests | i 0 12 |
+total count; total; n total; all birds; sum of birds | i 1 90 |
 eggs; clutch size; egg count; number of eggs; clutch | i 0 6 |
 chicks; young; number of young; fledglings; broods | i 0 6 |
 habitat; habitat type; hab; biotope; habitat class | c reed,meadow,wood,open water |
@@ -137,6 +145,8 @@ calcium; ca; calcium conc; ca conc; dissolved calcium | n 88 22 1 | mg/L
 magnesium; mg; magnesium conc; mg conc; dissolved magnesium | n 14 5 1 | mg/L
 sodium; na; sodium conc; na conc; dissolved sodium | l 17 0.5 1 | mg/L
 iron; fe; total iron; iron conc; fe total | l 0.3 1 3 | mg/L
+dissolved iron; iron dissolved; fe diss; fe dissolved; diss iron | l 0.2 1 3 | mg/L
+minimum temperature; min temp; temp min; tmin; lowest temperature | n 9 1 1 | °C
 manganese; mn; mn conc; manganese conc; mn total | l 0.06 1 3 | mg/L
 hardness; total hardness; water hardness; th; hardness total | n 15 4 1 |
 conductivity; ec; cond; electrical conductivity; el cond | n 620 130 0 | µS/cm
@@ -170,6 +180,8 @@ particle number; pn; number concentration; cpc count; particle count | l 9000 0.
 catch id; haul; haul no; catch no; net haul | i 1 90 |
 species; fish; fish species; taxon; species name; sp | c perch,roach,pike,bream,ruffe,eel,tench |
 total length; length; tl; fish length; len; length total | n 182 60 0 | mm
+mean length; avg length; length mean; average length; mean len | n 170 40 0 | mm
+maximum length; max length; length max; longest; lmax | n 240 60 0 | mm
 fork length; fl; length fork; fork len; fork l | n 170 56 0 | mm
 standard length; sl; length standard; std length | n 155 52 0 | mm
 weight; mass; fish weight; wt; total weight; body mass | l 120 0.8 0 | g

@@ -148,7 +148,7 @@ def test_the_bytes_of_each_source_in_a_csv_are_found(
 def test_the_union_has_the_order_of_one_insertion_after_the_other(headers: list[list[str]]) -> None:
     order: list[str] = []
     for names in headers:
-        at = -1
+        at = -1 if set(names) & set(order) else len(order) - 1
         for name in names:
             if name in order:
                 at = order.index(name)

@@ -11,7 +11,9 @@ from typing import TYPE_CHECKING, Any
 from integrum.version import __version__
 
 if TYPE_CHECKING:
-    from integrum.calls import assemble, draft, look, survey
+    from integrum.calls.drafts import draft
+    from integrum.calls.runs import assemble
+    from integrum.calls.surveys import look, survey
     from integrum.drafting.draft import Draft
     from integrum.engine.ledger import Ledger, SourceSummary
     from integrum.errors import (
@@ -60,14 +62,14 @@ _HOMES = {
     "Sources": "plan.sources",
     "Survey": "surveying.findings",
     "Wide": "plan.wide",
-    "assemble": "calls",
-    "draft": "calls",
-    "look": "calls",
+    "assemble": "calls.runs",
+    "draft": "calls.drafts",
+    "look": "calls.surveys",
     "merge_plan": "plan.merge",
     "parse_plan": "plan.toml",
     "read_plan": "plan.toml",
     "read_record": "recording.read",
-    "survey": "calls",
+    "survey": "calls.surveys",
     "write_plan": "plan.toml",
 }
 

@@ -21,10 +21,11 @@ _ANSWERS = {
     "s": "stop",
     "stop": "stop",
 }
+QUESTION = "yes, no, later or stop? [y/n/l/s] "
 _WIDE = 34
 
 
-def ask(made: Draft, write: Callable[[], None]) -> dict[str, int]:
+def ask(made: Draft, write: Callable[[], object], answer: Callable[[], str] | None = None) -> dict[str, int]:
     """Ask about each open guess.
 
     Parameters
@@ -33,6 +34,8 @@ def ask(made: Draft, write: Callable[[], None]) -> dict[str, int]:
         The draft.
     write
         Writes the plan; is called after each decision.
+    answer
+        Gives ``"yes"``, ``"no"``, ``"later"`` or ``"stop"``; the terminal is asked when left out.
 
     Returns
     -------
@@ -44,14 +47,14 @@ def ask(made: Draft, write: Callable[[], None]) -> dict[str, int]:
     while open_ones := [one for one in made.guesses if (one.column, one.header) not in left]:
         guess = open_ones[0]
         _show(guess, len(open_ones))
-        answer = _answer()
-        if answer == "stop":
+        said = (answer or _answer)()
+        if said == "stop":
             break
-        counts[answer] += 1
-        if answer == "later":
+        counts[said] += 1
+        if said == "later":
             left.add((guess.column, guess.header))
             continue
-        guess.accept("decided") if answer == "yes" else guess.refuse()
+        guess.accept("decided") if said == "yes" else guess.refuse()
         write()
     return counts
 
@@ -73,7 +76,7 @@ def _cell(text: str) -> str:
 
 def _answer() -> str:
     while True:
-        sys.stdout.write("yes, no, later or stop? [y/n/l/s] ")
+        sys.stdout.write(QUESTION)
         sys.stdout.flush()
         line = sys.stdin.readline()
         if not line:  # nobody is there to answer

@@ -2,10 +2,13 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
+from functools import partial
 from pathlib import Path
 
 import integrum as ig
 from integrum.cli import show
+from integrum.cli.asking import QUESTION, ask
 from integrum.cli.screen import out
 from integrum.demo.lakes import write_demo
 
@@ -31,15 +34,37 @@ def tour(folder: Path) -> None:
         head = [next(file).rstrip() for _ in range(4)]
     _command(f"head -4 {table}")
     out.line("\n".join(head))
+    lab, lab_plan = folder / "lab", folder / "lab.toml"
+    out.line("\nThe laboratory has renamed its columns over the years. Some of that has to be decided:")
+    _command(f"integrum draft {lab} --plan {lab_plan} --ask")
+    made = ig.draft(lab)
+    made.save(lab_plan)
+    show.draft(made, lab_plan)
+    answered = ask(made, partial(made.save, lab_plan), partial(_yes_or_stop, iter((True, False))))
+    show.answers(answered, made, lab_plan)
+    _command(f"integrum draft --plan {lab_plan} --update --accept 0.9")
+    made = ig.draft([], onto=lab_plan)
+    accepted = made.accept(0.9)
+    made.save(lab_plan)
+    show.draft(made, lab_plan, len(accepted))
+    _command(f"integrum assemble {lab_plan} --to {folder / 'lab.csv'}")
+    show.outcome(ig.assemble(lab_plan, folder / "lab.csv"), False)
     field, book = folder / "field", folder / "field.xlsx"
     out.line("\nThe field visits are workbooks, a sheet per month. From them to one workbook:")
     _command(f"integrum assemble {field} --to {book}")
     show.outcome(ig.assemble(field, book), False)
     out.line(("\nYours to try:", "bold"))
     out.line(f"  integrum survey {field}")
-    out.line(f"  integrum survey {folder / 'lab'}")
+    out.line(f"  integrum draft {folder / 'plankton'} --plan {folder / 'plankton.toml'}")
     out.line(f"  integrum assemble {folder / 'visits'} --to {folder / 'visits.parquet'}")
     out.line(f'  integrum assemble {plan} --to "{folder}/by-lake/{{lake}}.csv"')
+
+
+def _yes_or_stop(answers: Iterator[bool]) -> str:
+    """Answer for the reader: yes at first, then stop."""
+    said = "yes" if next(answers, False) else "stop"
+    out.line(f"{QUESTION}{said}")
+    return said
 
 
 def _command(line: str) -> None:

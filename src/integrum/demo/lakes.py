@@ -29,7 +29,9 @@ loggers/   a folder per lake, a file per month from a logger moored there: LAKE_
 visits/    one file per year of field visits
 field/     a workbook per lake with a sheet per month: a merged title, a header of two rows that begins in column B,
            means below; a cover and a hidden sheet. One number is stored as text, one cell is an error.
-lab/       one file per batch of laboratory results, with totals and notes below the table
+lab/       one file per batch of laboratory results, with totals and notes below the table. The names of its columns
+           change with batches 5 and 9. turb_filtered is no new name of turbidity, as batch 8 has both.
+plankton/  counts of plankton: in 2022 a row for each, from 2023 on a column per month
 """
 
 Rows = Iterable[Sequence[object]]
@@ -58,7 +60,7 @@ def write_demo(folder: str | Path) -> Path:
     >>> import tempfile
     >>> folder = write_demo(Path(tempfile.mkdtemp()) / "lakes")
     >>> sorted(path.name for path in folder.iterdir())
-    ['about-this-data.txt', 'field', 'lab', 'loggers', 'visits']
+    ['about-this-data.txt', 'field', 'lab', 'loggers', 'plankton', 'visits']
     """
     folder = Path(folder)
     try:
@@ -71,6 +73,7 @@ def write_demo(folder: str | Path) -> Path:
         _visits(folder / "visits", chance)
         _lab(folder / "lab", chance)
         write_field_visits(folder / "field", LAKES, chance)
+        _plankton(folder / "plankton", chance)
     except OSError as error:
         raise OutputError(f"cannot write the demo data to {folder}: {error.strerror}") from error
     return folder
@@ -196,9 +199,17 @@ def _visits(folder: Path, chance: random.Random) -> None:
         _write(folder / f"visits_{year}.csv", header, rows)
 
 
+# what the laboratory called its columns, from which batch on
+_LAB_NAMES = {
+    1: ("sample", "lake", "sampled", "total_phosphorus", "chlorophyll_a", "turbidity"),
+    5: ("Sample No", "Lake", "Date of sampling", "TP (µg/L)", "Chl a (µg/L)", "Turbidity"),
+    9: ("sample_id", "lake", "sampled_on", "tp_ug_l", "chla_ug_l", "turb_filtered", "nitrate"),
+}
+
+
 def _lab(folder: Path, chance: random.Random) -> None:
     for batch in range(1, 13):
-        header = ["sample", "lake", "sampled", "total_phosphorus", "chlorophyll_a"]
+        header = list(_LAB_NAMES[max(first for first in _LAB_NAMES if first <= batch)])
         rows: list[list[str]] = []
         for number in range(1, 26):
             day = date(2021, 5, 3) + timedelta(days=110 * (batch - 1) + number)
@@ -209,15 +220,44 @@ def _lab(folder: Path, chance: random.Random) -> None:
                     day.isoformat(),
                     str(chance.randint(4, 60)),
                     f"{chance.lognormvariate(1.4, 0.6):.2f}",
+                    f"{chance.lognormvariate(0.9, 0.4):.1f}",
                 ]
             )
         if batch == 5:
             rows[7][3] = "<4"
+        if batch == 8:  # for once both were measured: turbidity after filtering is another thing
+            header.append("turb_filtered")
+            rows = [[*row, f"{float(row[5]) * chance.uniform(0.7, 0.95):.1f}"] for row in rows]
         if batch >= 9:
-            header.append("nitrate")
             rows = [[*row, f"{chance.uniform(0.05, 1.4):.2f}"] for row in rows]
         rows += [[], [f"Total samples: {len(rows)}"], ["Note: measured twice, the mean is given"]]
         _write(folder / f"batch{batch}.csv", header, rows)
+
+
+_PLANKTON = ("Daphnia", "Bosmina", "Cyclops", "Keratella", "Asterionella")
+
+
+def _plankton(folder: Path, chance: random.Random) -> None:
+    """Counts: at first a row for each, later a column per month."""
+    months = {year: [f"{year}-{month:02}" for month in range(4, 10)] for year in (2022, 2023, 2024)}
+    rows = [
+        [lake, species, month, str(chance.randint(0, 90))]
+        for lake in LAKES
+        for species in _PLANKTON
+        for month in months[2022]
+    ]
+    _write(folder / "plankton_2022.csv", ["lake", "species", "month", "count"], rows)
+    for year in (2023, 2024):
+        rows = [
+            [
+                lake,
+                species,
+                *("" if chance.random() < 0.1 else str(chance.randint(0, 90)) for _ in months[year]),
+            ]
+            for lake in LAKES
+            for species in _PLANKTON
+        ]
+        _write(folder / f"plankton_{year}.csv", ["lake", "species", *months[year]], rows)
 
 
 def _write(

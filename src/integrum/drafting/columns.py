@@ -26,7 +26,7 @@ class Completed:
     columns
         The same columns in the same order; only `also` and `maybe` have grown.
     guesses
-        All that may belong to them.
+        All that may belong together, also among the free ones.
     free
         The names that no column claims and that are not left out, with the number of sources that have each.
     lines
@@ -37,6 +37,18 @@ class Completed:
     guesses: tuple[ColumnGuess, ...]
     free: dict[str, int]
     lines: dict[str, list[str]]
+
+    @property
+    def unlisted(self) -> dict[str, int]:
+        """The free names that are not guessed to belong to one of the columns either."""
+        guessed = {one.header for column in self.columns for one in column.guesses}
+        return {name: count for name, count in self.free.items() if name not in guessed}
+
+    @property
+    def own_guesses(self) -> tuple[ColumnGuess, ...]:
+        """The guesses about the columns that are given."""
+        own = {column.name for column in self.columns}
+        return tuple(guess for guess in self.guesses if guess.column in own)
 
 
 def complete(survey: Survey, plan: Plan) -> Completed:

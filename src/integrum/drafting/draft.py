@@ -28,6 +28,7 @@ from integrum.problems import Problem, SourceFault, clipped
 from integrum.reconciling.known import Known
 from integrum.surveying.findings import ColumnSurvey, Survey
 from integrum.values.evidence import EMPTY, kinds, verdict
+from integrum.values.units import same_unit
 from integrum.workers import threads
 
 
@@ -188,7 +189,9 @@ class OpenGuess:
     @property
     def units_differ(self) -> bool:
         """Whether the two are given in different units."""
-        return "units differ" in self.because
+        both = (self.draft.known(self.column), self.draft.known(self.header))
+        mine, theirs = (one.given_units if one else () for one in both)
+        return bool(mine and theirs) and not any(same_unit(one, other) for one in mine for other in theirs)
 
     def accept(self, why: str = "accepted") -> None:
         """Decide that the header belongs to the column; a column of its own that it had becomes part of that one."""
@@ -247,8 +250,8 @@ def draft_from(survey: Survey, folder: Path, given: Sequence[Column] | None = No
         made = complete(survey, Plan(survey.groups, given))
         columns += made.columns
         remarks |= {("columns", name): lines for name, lines in made.lines.items() if lines}
-        top += [line] if (line := unlisted_line(made.free)) else []
-        survey = replace(survey, guesses=made.guesses)
+        top += [line] if (line := unlisted_line(made.unlisted)) else []
+        survey = replace(survey, guesses=made.own_guesses)
     remarks["plan", ""] = top
     taken = {name for column in columns for name in column.headers} | set(survey.identifiers)
     sheet = _free("sheet", taken) if any(one.sheet for one in survey.sources) else "sheet"

@@ -73,7 +73,7 @@ def kept_draft(survey: Survey, plan: Plan, before: str, folder: Path) -> Draft:
         As for `draft_onto`.
     """
     made = complete(survey, plan)
-    line = unlisted_line(made.free)
+    line = unlisted_line(made.unlisted)
     new = [line] if line and plan.rules.unlisted != "keep" else []
     new += [f"{name}: {each}" for name, lines in made.lines.items() for each in lines]
     return Draft(plan, {}, folder, survey=survey, new=tuple(new), before=before)

@@ -4,11 +4,13 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterable, Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
+from integrum.columns.names import loosened
 from integrum.plan.column import Column
 from integrum.plan.fields import key_of_field
-from integrum.surveying.findings import Survey
+from integrum.plan.wide import Wide
+from integrum.surveying.findings import HeaderVariant, Survey
 
 # so many make a run
 _RUN, _RUN_OF_NAMES = 3, 4
@@ -113,23 +115,53 @@ def runs_in(names: Sequence[str], texts: Iterable[str] = ()) -> list[Run]:
 def wide_remarks(survey: Survey, columns: Sequence[Column]) -> list[tuple[int, str, list[str]]]:
     """What to say about wide sources: the number of their group, the first of their columns, and the lines."""
     texts = {value for one in survey.known if one.family == "text" for value in one.sample}
-    said: dict[int, tuple[int, str, list[str]]] = {}
     own = {name: column.name for column in columns for name in column.headers}
-    for variant in survey.variants:
-        numbers = [at for at, one in enumerate(survey.sources) if one.variant == variant.number]
-        for number in dict.fromkeys(survey.sources[at].group for at in numbers):
+    said = []
+    for number, group in enumerate(survey.groups, 1):
+        there = {one.variant for one in survey.sources if one.group == number}
+        variants = [variant for variant in survey.variants if variant.number in there]
+        for variant in variants if group.wide is None else ():
             runs = runs_in(variant.names, texts - set(variant.names))
-            if number in said or not runs or survey.groups[number - 1].wide is not None:
+            if not runs:
                 continue
-            run = runs[0]
-            first, last, count = run.headers[0], run.headers[-1], len(run.headers)
+            run = _named_as_in_others(survey, runs[0], variant, variants)
+            wide = Wide(**run.wide)  # type: ignore[arg-type]
+            names = dict.fromkeys(name for each in variants for name in each.names)
+            count = len({own.get(name, name) for name in names if wide.read(name)})
+            first, last = run.headers[0], run.headers[-1]
+            where = f'"{first}" to "{last}" ({variant.sources[0]})'
             lines = [
-                f'{count:,} header cells look like {run.what}, "{first}" to "{last}" ({variant.sources[0]}); as rows:',
+                f"{len(run.headers):,} header cells look like {run.what}, {where}; as rows:",
                 run.setting,
-                f"then the columns {', '.join(run.columns) or 'of its parts'} take the place of these {count:,} columns",
+                f"then the columns {', '.join(run.columns) or 'of its parts'} take the place of {count:,} columns below",
             ]
-            said[number] = (number, own.get(first, ""), lines)
-    return list(said.values())
+            said.append((number, own.get(first, ""), lines))
+            break
+    return said
+
+
+def _named_as_in_others(
+    survey: Survey, run: Run, variant: HeaderVariant, variants: Sequence[HeaderVariant]
+) -> Run:
+    """The same with the names that long sources of the group have for what the run becomes, as far as they are plain."""
+    if "name" not in run.wide:
+        return run
+    here = set(variant.names)
+    others = {
+        name for each in variants if not set(each.names) & set(run.headers) for name in each.names
+    } - here
+    like = [name for name in others if loosened(name) == run.wide["name"]]
+    numbers = [
+        one.name
+        for one in survey.known
+        if one.name in others and one.family == "number" and one.name not in like
+    ]
+    wide = dict(run.wide)
+    if like:
+        wide["name"] = like[0]
+    if len(numbers) == 1 and not any(map(str.isdigit, numbers[0])):
+        wide["value"] = numbers[0]
+    return replace(run, wide=wide)
 
 
 def _with_depth(names: Sequence[str]) -> list[Run]:

@@ -7,38 +7,8 @@ from functools import lru_cache
 from importlib import resources
 
 # words that say little about which column it is
-FILLERS = frozenset(
-    [
-        "of",
-        "the",
-        "at",
-        "in",
-        "on",
-        "by",
-        "for",
-        "and",
-        "a",
-        "an",
-        "to",
-        "de",
-        "la",
-        "le",
-        "der",
-        "die",
-        "das",
-        "in",
-        "per",
-        "as",
-        "is",
-        "was",
-        "with",
-        "from",
-        "des",
-        "du",
-        "da",
-        "do",
-    ]
-)
+_ENGLISH = ("of", "the", "at", "in", "on", "by", "for", "and", "to", "as", "is", "was", "with", "from", "per")
+FILLERS = frozenset((*_ENGLISH, "de", "la", "le", "des", "du", "der", "die", "das", "da"))
 _MOST_WORDS = 4
 # a word of so many letters may be two words in one, of which one has so many
 _JOINED, _PART = 5, 4
@@ -73,6 +43,7 @@ class Glossary:
         self._opposed = {
             (one, other) for line in _lines("opposed.txt") for one in line for other in line if one != other
         }
+        self._telling = frozenset(one for one, _ in self._opposed)
         self._compounds = {word: tuple(parts.split()) for word, parts in _lines("compounds.txt")}
         self._cache: dict[tuple[str, ...], tuple[Meanings, ...]] = {}
 
@@ -89,6 +60,10 @@ class Glossary:
     def knows(self, meaning: Iterable[str]) -> bool:
         """Whether a meaning is one of the glossary's."""
         return any(tuple(each.split()) in self._of for each in meaning)
+
+    def tells(self, meaning: Meanings) -> bool:
+        """Whether a meaning is one that tells columns apart where another one stands in its place."""
+        return any(each in self._telling for each in meaning)
 
     def are_opposed(self, one: Meanings, other: Meanings) -> bool:
         """Whether two meanings tell columns apart, as minimum and maximum do."""

@@ -20,7 +20,7 @@ from integrum.reconciling.known import Known
 LEAST = 0.5
 # of more pairs only those with the most alike names and values are weighed
 _MOST_PAIRS = 30_000
-_FAR_BEHIND = 6.0
+_FAR_AHEAD, _FAR_BEHIND = 2.0, 6.0
 # columns are not put together by way of a third one when they are less likely the same than this
 _UNLIKE = 0.02
 # so many names of one pattern have to be there before they say nothing
@@ -29,6 +29,9 @@ _CODE = re.compile(r"(v|var|q|c|col|f|field|x|p|par|param|item|feld|spalte|s)[ _
 # nothing that is guessed is certain
 _MOST_SURE = 0.99
 _REASONS = 6
+_UNITS_DIFFER = FIGURES.index("units differ")
+# names have something in common when one of these is not zero
+_RELATED = [FIGURES.index(name) for name in ("words shared", "short for it", "initials of it", "synonyms")]
 
 Floats = npt.NDArray[np.float64]
 
@@ -57,12 +60,13 @@ class Guess:
 
 @dataclass(frozen=True)
 class Weighed:
-    """Two columns with the evidence that they are the same: their numbers, the findings, and the log odds."""
+    """Two columns with the evidence that they are the same: their numbers, the findings, the case, and the log odds."""
 
     one: int
     other: int
     findings: tuple[Finding, ...]
-    odds: float
+    case: str = ""
+    odds: float = 0.0
 
     @property
     def figures(self) -> Floats:
@@ -102,7 +106,11 @@ def guess_same(
     weighed = weigh_all(columns, setting)
     scores = scored(columns, weighed)
     unlike = {(min(pair), max(pair)) for pair in refused}
-    unlike |= {(pair.one, pair.other) for pair, score in zip(weighed, scores, strict=True) if score < _UNLIKE}
+    unlike |= {
+        (pair.one, pair.other)
+        for pair, score in zip(weighed, scores, strict=True)
+        if score < (LEAST if pair.figures[_UNITS_DIFFER] else _UNLIKE)
+    }
     groups = {number: {number} for number in range(len(columns))}
     sources = {number: one.sources for number, one in enumerate(columns)}
     links: dict[int, dict[int, tuple[float, Weighed]]] = {}
@@ -165,12 +173,13 @@ def weigh_all(columns: Sequence[Known], setting: Setting) -> list[Weighed]:
         if words.contradicts(columns[one], columns[other], setting):
             continue
         findings = tuple(each.weigh(columns[one], columns[other], setting) for each in EVIDENCE)
-        result.append(Weighed(one, other, findings, 0.0))
+        pair = Weighed(one, other, findings)
+        result.append(replace(pair, case=case_of(columns[one], columns[other], pair.figures)))
     if not result:
         return []
     figures = np.stack([pair.figures for pair in result])
     odds = np.zeros(len(result))
-    cases = np.array([_case(columns, pair) for pair in result])
+    cases = np.array([pair.case for pair in result])
     for case, (weighing, _) in _weights().items():
         some = cases == case
         odds[some] = _odds(figures[some], weighing)
@@ -181,7 +190,7 @@ def scored(columns: Sequence[Known], weighed: Sequence[Weighed]) -> list[float]:
     """The score of each pair: how likely it is the same column."""
     result = []
     for pair, behind in zip(weighed, ahead_of_rivals(columns, weighed), strict=True):
-        constant, *slopes = _weights()[_case(columns, pair)][1]
+        constant, *slopes = _weights()[pair.case][1]
         odds = constant + float(np.dot(slopes, (pair.odds, *behind)))
         result.append(float(1 / (1 + np.exp(-odds))))
     return result
@@ -212,8 +221,8 @@ def ahead_of_rivals(columns: Sequence[Known], weighed: Sequence[Weighed]) -> lis
 def _ahead(columns: Sequence[Known], partners: Sequence[tuple[float, int]], own: int, odds: float) -> float:
     for other_odds, other in partners:
         if other != own and columns[other].sources & columns[own].sources:
-            return float(np.clip(odds - other_odds, -_FAR_BEHIND, _FAR_BEHIND))
-    return _FAR_BEHIND
+            return float(np.clip(odds - other_odds, -_FAR_BEHIND, _FAR_AHEAD))
+    return _FAR_AHEAD
 
 
 def _pairs(columns: Sequence[Known]) -> Iterator[tuple[int, int]]:
@@ -230,27 +239,26 @@ def _pairs(columns: Sequence[Known]) -> Iterator[tuple[int, int]]:
     return iter(pairs)
 
 
-def case_of(one: Known, other: Known) -> str:
-    """What can be known of a pair: all; nothing of one of the names; only what a plan says of one of the columns.
+def case_of(one: Known, other: Known, figures: Floats) -> str:
+    """What can be known of a pair, as each case has weights of its own.
 
-    Examples
-    --------
-    >>> temp, wanted, second = Known(("t",), 1), Known(("temp",), 0), Known(("column 2",), 2, by_position=True)
-    >>> case_of(temp, second), case_of(wanted, temp)
-    ('mute', 'wanted')
+    Returns
+    -------
+    str
+        ``"wanted"``: of one of the columns only what a plan says; ``"mute"``: one of the names says nothing;
+        ``"unrelated"``: the names have nothing in common; ``"named"``: they have.
     """
     if one.is_wanted or other.is_wanted:
         return "wanted"
-    return "mute" if one.is_mute or other.is_mute else "named"
-
-
-def _case(columns: Sequence[Known], pair: Weighed) -> str:
-    return case_of(columns[pair.one], columns[pair.other])
+    if one.is_mute or other.is_mute:
+        return "mute"
+    return "named" if figures[_RELATED].any() else "unrelated"
 
 
 def _weights() -> dict[str, tuple[Mapping[str, float], tuple[float, ...]]]:
     return {
         "named": (weights.NAMED, weights.RIVALS),
+        "unrelated": (weights.UNRELATED, weights.RIVALS_UNRELATED),
         "mute": (weights.BY_POSITION, weights.RIVALS_BY_POSITION),
         "wanted": (weights.WANTED, weights.RIVALS_WANTED),
     }

@@ -5,7 +5,7 @@ from __future__ import annotations
 from integrum.reconciling.evidence.evidence import Finding, Setting
 from integrum.reconciling.known import Known
 
-FIGURES = ("kinds differ", "written alike")
+FIGURES = ("written alike", "numbers written alike")
 
 
 def weigh(one: Known, other: Known, setting: Setting) -> Finding:  # noqa: ARG001
@@ -15,9 +15,10 @@ def weigh(one: Known, other: Known, setting: Setting) -> Finding:  # noqa: ARG00
     --------
     >>> codes = Known(("site",), 1, {"text": 2}, sample=("A-12", "B-07")), Known(("stn",), 2, {"text": 1}, sample=("C-31",))
     >>> weigh(*codes, Setting(2)).figures
-    (0.0, 1.0)
+    (1.0, 0.0)
     """
-    differ = float(bool(one.family and other.family and one.family != other.family))
+    if one.family != other.family:
+        return Finding((0.0, 0.0))
     alike = sum(min(share, other.shapes.get(shape, 0.0)) for shape, share in one.shapes.items())
     said = "written alike" if alike > 0.8 and one.family in ("text", "time") else ""
-    return Finding((differ, alike), said)
+    return Finding((0.0, alike) if one.family == "number" else (alike, 0.0), said)

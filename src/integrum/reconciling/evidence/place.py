@@ -7,6 +7,7 @@ from collections.abc import Mapping
 from integrum.reconciling.evidence.evidence import Finding, Setting
 from integrum.reconciling.known import Known
 
+_FEW = 4
 FIGURES = ("same neighbours", "places apart")
 
 
@@ -17,14 +18,16 @@ def weigh(one: Known, other: Known, setting: Setting) -> Finding:
     --------
     >>> one = Known(("temp",), 1, place=0.5, before={"depth": 3}, after={"wind": 3})
     >>> other = Known(("t",), 2, place=0.4, before={"depth": 1}, after={"rain": 1})
-    >>> [round(figure, 2) for figure in weigh(one, other, Setting(2, same={"depth": 1, "wind": 2, "rain": 3})).figures]
-    [0.5, 0.1]
+    >>> setting = Setting(2, columns=16, same={"depth": 1, "wind": 2, "rain": 3})
+    >>> [round(figure, 2) for figure in weigh(one, other, setting).figures]
+    [0.4, 0.1]
     """
     before = _agreement(one.before, other.before, setting.same)
     after = _agreement(one.after, other.after, setting.same)
     same = (before + after) / 2
-    said = "between the same columns" if same > 0.8 else ""
-    return Finding((same, abs(one.place - other.place)), said)
+    said = "between the same columns" if same > 0.8 and setting.columns > _FEW else ""
+    # among a few columns it is hardly a coincidence
+    return Finding((same * setting.columns / (setting.columns + _FEW), abs(one.place - other.place)), said)
 
 
 def _agreement(one: Mapping[str, int], other: Mapping[str, int], same: Mapping[str, int]) -> float:

@@ -7,6 +7,7 @@ import numpy as np
 from integrum.reconciling.evidence.evidence import Finding, Setting
 from integrum.reconciling.known import Known
 
+_FEW = 5
 FIGURES = ("ranges overlap", "distributions alike", "ranges apart", "digits differ")
 
 
@@ -18,7 +19,7 @@ def weigh(one: Known, other: Known, setting: Setting) -> Finding:  # noqa: ARG00
     >>> cold, cool = (Known(("t",), bit, {"number": 3}, sample=sample) for bit, sample in
     ...               ((1, ("4.1", "5.0", "6.2")), (2, ("4.5", "5.5", "6.0"))))
     >>> round(float(weigh(cold, cool, Setting(2)).figures[0]), 2), weigh(cold, cool, Setting(2)).said
-    (0.71, 'same range 4.1 to 6.2')
+    (0.27, 'same range 4.1 to 6.2')
     """
     a, b = one.quantiles, other.quantiles
     if not len(a) or not len(b):
@@ -30,7 +31,9 @@ def weigh(one: Known, other: Known, setting: Setting) -> Finding:  # noqa: ARG00
     apart = min(3.0, abs(a[2] - b[2]) / spread) / 3
     alike = 1 - _distance(one, other)
     said = f"same range {_short(min(one.numbers[0], other.numbers[0]))} to {_short(max(one.numbers[-1], other.numbers[-1]))}"
-    figures = (float(share), alike, float(apart), float(one.decimals != other.decimals))
+    count = min(len(one.numbers), len(other.numbers))
+    sure = count / (count + _FEW)  # a few values say little
+    figures = (float(share) * sure, alike * sure, float(apart) * sure, float(one.decimals != other.decimals))
     return Finding(figures, said if share > 0.6 and alike > 0.6 else "")
 
 

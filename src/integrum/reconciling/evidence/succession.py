@@ -17,6 +17,8 @@ def weigh(one: Known, other: Known, setting: Setting) -> Finding:
     >>> weigh(Known(("T_water",), 0b0011), Known(("water_temp",), 0b1100), years)
     Finding(figures=(1.0, 1.0), said='T_water ends with 2020, water_temp begins with 2021')
     """
+    if not one.sources or not other.sources:
+        return Finding((0.0, 0.0))
     first, second = sorted((one, other), key=lambda each: each.sources & -each.sources)
     last = first.sources.bit_length() - 1
     begins = (second.sources & -second.sources).bit_length() - 1

@@ -19,5 +19,7 @@ def weigh(one: Known, other: Known, setting: Setting) -> Finding:
     >>> round(weigh(Known(("a",), 0b0111), Known(("b",), 0b1000), Setting(4)).figures[0], 2)
     0.19
     """
+    if not one.sources or not other.sources:
+        return Finding((0.0,))
     expected = one.count * other.count / max(setting.sources, 1)
     return Finding((min(_MOST, log1p(expected)) / _MOST,), "never together")

@@ -18,6 +18,7 @@ FIGURES = (
     "known words in each",
     "numbers differ",
     "unrelated words",
+    "telling word in one",
 )
 _OPPOSED, _NUMBERS = FIGURES.index("opposed words"), FIGURES.index("numbers differ")
 _TYPO, _LONG, _SHORT = 0.8, 5, 3
@@ -52,6 +53,8 @@ def contradicts(one: Known, other: Known, setting: Setting) -> bool:
     """
     if one.is_mute or other.is_mute:
         return False
+    if not all(any(map(str.isalpha, "".join(each.words))) for each in (one, other)):
+        return True  # years and depths are values, and no names
     figures = [_of(a, b, setting).figures for a in one.all_words for b in other.all_words]
     return all(each[_OPPOSED] or each[_NUMBERS] == 1.0 for each in figures)
 
@@ -61,8 +64,8 @@ def _of(words: tuple[str, ...], others: tuple[str, ...], setting: Setting) -> Fi
     left, right = list(mine), list(theirs)
     shared = 0.0
     for a in mine:
-        best = max(right, key=lambda b: _alike(a, b), default=None)
-        if best is not None and (alike := _alike(a, best)):
+        best = max(right, key=lambda b: _alike(a, b, setting), default=None)
+        if best is not None and (alike := _alike(a, best, setting)):
             shared += alike * (_weight(a, setting) + _weight(best, setting)) / 2
             left.remove(a)
             right.remove(best)
@@ -87,6 +90,7 @@ def _of(words: tuple[str, ...], others: tuple[str, ...], setting: Setting) -> Fi
         float(known),
         differ,
         float(unrelated),
+        float(bool(left) != bool(right) and any(map(setting.glossary.tells, left or right))),
     )
     return Finding(figures, said)
 
@@ -99,9 +103,11 @@ def _weight(meaning: Meanings, setting: Setting) -> float:
     return 0.4 + log(1 + setting.columns / often) / log(1 + max(setting.columns, 1))
 
 
-def _alike(one: Meanings, other: Meanings) -> float:
+def _alike(one: Meanings, other: Meanings, setting: Setting) -> float:
     if one & other:
         return 1.0
+    if setting.glossary.knows(one) and setting.glossary.knows(other):
+        return 0.0  # nitrate is no misspelt nitrite
     return max(_text_alike(a, b) for a in one for b in other) if len(one) * len(other) <= 9 else 0.0
 
 

@@ -1,0 +1,1 @@
+"""The Python calls: survey, look, draft, assemble."""

@@ -1,0 +1,132 @@
+"""Write the plan that a survey suggests."""
+
+from __future__ import annotations
+
+import os
+from collections.abc import Sequence
+from concurrent.futures import Executor
+from dataclasses import replace
+from functools import partial
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+from integrum.calls.common import Where, groups_of, is_plan_file, looked_at
+from integrum.calls.surveys import survey
+from integrum.plan.column import Column
+from integrum.plan.model import Plan
+from integrum.plan.sources import Sources
+from integrum.plan.toml import read_columns, read_plan
+from integrum.sources.find import find_sources
+from integrum.sources.own import OwnWork
+from integrum.workers import Watch
+
+if TYPE_CHECKING:
+    from integrum.drafting.draft import Draft
+
+
+def draft(
+    where: Plan | Where | Sequence[Where],
+    *,
+    columns: Sequence[Column | str] | str | os.PathLike[str] | None = None,
+    ids: str = "",
+    onto: str | os.PathLike[str] | None = None,
+    keep: str | os.PathLike[str] | None = None,
+    executor: Executor | None = None,
+    watch: Watch | None = None,
+) -> Draft:
+    """Survey the sources and write the plan that they suggest, the evidence as comments.
+
+    Parameters
+    ----------
+    where, executor, watch
+        As for `survey`.
+    columns
+        The columns that the table shall have, when that is known: `Column`, or names of text columns; or a plan file that
+        has them. Their names, types and order stay; only spellings and guesses are added, and all else is unlisted.
+    ids
+        A scheme for the names of the sources, as in `Sources`.
+    onto
+        A plan file that is there: its decisions, order and comments stay, and only what is new is added. Its own sources
+        are looked at, and those in `where` that it does not have yet.
+    keep
+        A plan file: written the first time, and from then on used as it is, without any guess; `Draft.new` then says what
+        has come since.
+
+    Returns
+    -------
+    Draft
+        Its ``plan`` can be assembled; ``save`` writes a plan file to read and edit; ``guesses`` can be decided.
+
+    Raises
+    ------
+    NothingFound
+        When there is no source, or none with a readable header.
+    PlanError
+        When a plan file is wrong.
+
+    Examples
+    --------
+    >>> import tempfile, pathlib
+    >>> folder = pathlib.Path(tempfile.mkdtemp())
+    >>> _ = (folder / "2021.csv").write_text("day,depth\\n2021-05-01,3.2\\n")
+    >>> [(column.name, column.type) for column in draft(folder).plan.columns]
+    [('day', 'date'), ('depth', 'number')]
+    >>> from integrum.plan.column import Column
+    >>> draft(folder, columns=[Column("Depth", "number"), Column("wind", "number")]).plan.columns[0].headers
+    ('Depth', 'depth')
+    """
+    from integrum.drafting.draft import draft_from
+    from integrum.drafting.onto import draft_onto, kept_draft
+
+    look_at = partial(survey, executor=executor, watch=watch)
+    if keep is not None and os.path.exists(keep):
+        plan, text, folder = _plan_file(keep)
+        return kept_draft(look_at(keep), plan, text, folder)
+    if onto is not None:
+        plan, text, folder = _plan_file(onto)
+        new = _beyond(plan, folder, where)
+        drafted = draft_from(look_at(new), folder) if new else None
+        return draft_onto(look_at(onto), plan, text, folder, drafted)
+    if ids:
+        where = [replace(group, ids=group.ids or ids) for group in looked_at(where)[0].sources]
+    made = draft_from(look_at(where), looked_at(where)[1], _given(columns))
+    if keep is not None:
+        made.save(Path(keep))
+    return made
+
+
+def _given(columns: Sequence[Column | str] | str | os.PathLike[str] | None) -> list[Column] | None:
+    if columns is None:
+        return None
+    if isinstance(columns, (str, os.PathLike)):
+        return read_columns(os.fspath(columns))
+    return [Column(one) if isinstance(one, str) else one for one in columns]
+
+
+def _plan_file(path: str | os.PathLike[str]) -> tuple[Plan, str, Path]:
+    """A plan that is there, the text of its file, and its folder."""
+    plan = read_plan(os.fspath(path))
+    return plan, Path(path).read_bytes().decode("utf-8-sig"), Path(os.path.abspath(path)).parent
+
+
+def _beyond(plan: Plan, folder: Path, where: Plan | Where | Sequence[Where]) -> list[Sources]:
+    """Groups of the sources in some places that a plan does not have."""
+    if isinstance(where, Plan) or is_plan_file(where):
+        return []
+    there = {source.path for source in find_sources(plan.sources, folder, OwnWork()).sources}
+    groups: list[Sources] = []
+    for group in (alone for each in groups_of(where) for alone in _places_of(each)):
+        found = {source.path for source in find_sources([group], Path.cwd(), OwnWork()).sources}
+        if found and not found & there:
+            groups.append(replace(group, find=[_near(folder, os.path.abspath(each)) for each in group.find]))
+        elif found - there:
+            groups.append(replace(group, find=[_near(folder, each) for each in sorted(found - there)]))
+    return groups
+
+
+def _places_of(group: Sources) -> list[Sources]:
+    return [replace(group, find=[place]) for place in group.find]
+
+
+def _near(folder: Path, place: str) -> str:
+    return os.path.relpath(place, folder) if folder == Path.cwd() else place

@@ -1,0 +1,133 @@
+"""Look at sources: all of them, or one row by row."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from concurrent.futures import Executor
+from dataclasses import replace
+from typing import TYPE_CHECKING
+
+from integrum.calls.common import Where, found_for, looked_at, workers
+from integrum.errors import NothingFound
+from integrum.plan.layout import Layout
+from integrum.plan.model import Plan
+from integrum.problems import SourceFault
+from integrum.sources.own import OwnWork
+from integrum.sources.scratch import Scratch
+from integrum.workers import Watch
+
+if TYPE_CHECKING:
+    from integrum.surveying.findings import Survey
+    from integrum.surveying.look import OneSource
+
+
+def survey(
+    where: Plan | Where | Sequence[Where],
+    *,
+    contents: bool = True,
+    executor: Executor | None = None,
+    watch: Watch | None = None,
+    in_flight: int = 0,
+) -> Survey:
+    """Look at every source: header variants, types, the odd ones out. Nothing is written.
+
+    Parameters
+    ----------
+    where
+        Folders, patterns, files or `Sources`; one or a list. Relative to the working folder. Or a plan file
+        (``.toml``) or a `Plan`: then its groups of sources are looked at.
+    contents
+        False: look at the names alone, and at what is there twice.
+    executor
+        Where the work is done; threads of this process when left out.
+    watch
+        Is called with the name of the source at hand, the bytes done and the bytes in all.
+    in_flight
+        Bytes of sources that may be under work at one time; 0: 4 MB for each worker, and 4 MB more.
+
+    Returns
+    -------
+    Survey
+        Printing it shows it.
+
+    Raises
+    ------
+    NothingFound
+        When there is no source.
+
+    Examples
+    --------
+    >>> import tempfile, pathlib
+    >>> folder = pathlib.Path(tempfile.mkdtemp())
+    >>> _ = (folder / "2021.csv").write_text("day,depth\\n2021-05-01,3.2\\n")
+    >>> _ = (folder / "2022.csv").write_text("Day,depth,wind\\n2022-05-01,n/a,4\\n")
+    >>> seen = survey(folder)
+    >>> [(column.name, column.type) for column in seen.columns]
+    [('day', 'date'), ('depth', 'text'), ('wind', 'integer')]
+    """
+    from integrum.surveying.survey import names_found, survey_found
+
+    plan, folder = looked_at(where)
+    with Scratch() as scratch, workers(executor) as pool:
+        found = found_for(plan, folder, OwnWork(), pool, scratch, watch, contents=contents)
+        if not contents:
+            return names_found(plan, found, pool)
+        return survey_found(plan, found, pool, scratch.folder_for(found), watch, in_flight)
+
+
+def look(where: Where, *, layout: Layout | None = None) -> OneSource:
+    """Look at one source: its rows, each with the part that it is taken for.
+
+    Parameters
+    ----------
+    where
+        A file, or anything else that gives one source.
+    layout
+        Its layout; guessed when left out.
+
+    Returns
+    -------
+    OneSource
+        Printing it shows it, and so does a notebook.
+
+    Raises
+    ------
+    NothingFound
+        When there is no source, more than one, or one that cannot be read.
+
+    Examples
+    --------
+    >>> import tempfile, pathlib
+    >>> file = pathlib.Path(tempfile.mkdtemp()) / "may.csv"
+    >>> _ = file.write_text("Site: Ambermere\\nday;depth\\n;m\\n2021-05-01;3,2\\n2021-05-02;3,1\\n")
+    >>> [(row.row, row.part) for row in look(file).rows]
+    [(1, 'preamble'), (2, 'header'), (3, 'units'), (4, 'data'), (5, 'data')]
+    """
+    with Scratch() as scratch:
+        return _look(where, layout, scratch)
+
+
+def _look(where: Where, layout: Layout | None, scratch: Scratch) -> OneSource:
+    from integrum.detecting.detect import Detected
+    from integrum.detecting.many import detect_some
+    from integrum.surveying.look import look_at
+
+    plan, folder = looked_at(where)
+    with workers(None) as pool:
+        found = found_for(plan, folder, OwnWork(), pool, scratch)
+    if len(found.sources) != 1:
+        names = ", ".join(source.name for source in found.sources[:6])
+        hint = (
+            ', as in Sources("visits.xlsx", sheets="May")' if any(one.sheet for one in found.sources) else ""
+        )
+        raise NothingFound(f"that gives {len(found.sources):,} sources; name one of them{hint}: {names}")
+    said = layout or plan.sources[0].possible_layouts[0]
+    source = found.sources[0]
+    if said != Layout() or layout:
+        detected = Detected(source.written(said), evidence=("as given",))
+    else:
+        ((source, detected),) = detect_some([source], scratch.folder_for(found))
+    try:
+        return look_at(source, replace(detected, layout=source.written(detected.layout)))
+    except SourceFault as fault:
+        raise NothingFound(str(fault.problem(source.name))) from fault
