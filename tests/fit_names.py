@@ -16,7 +16,7 @@ from integrum.reconciling.evidence import FIGURES
 from integrum.reconciling.evidence.evidence import Setting
 from integrum.reconciling.glossary import Glossary
 from integrum.reconciling.guessing import ahead_of_rivals, weigh_all, with_coded
-from naming_truth import columns_of, truth_of, with_wanted
+from naming_truth import columns_of, tally, truth_of, with_wanted
 from renamed_tables import make
 
 RIDGE = 1.0
@@ -97,6 +97,32 @@ def main(count: int) -> None:
     for case, (_, name) in CASES.items():
         w = logistic(odds[cases == case], truth[cases == case])
         setattr(weights, name, tuple(round(float(value), 3) for value in w))
+    settle(seeds)
+    write()
+
+
+def settle(seeds: Iterable[int]) -> None:
+    """Bring the scores of what is offered in the end to the share of those that are right.
+
+    Columns are put together after their pairs are weighed, and one without a name is given the best of many partners; both
+    change how often a score is right.
+    """
+    with ProcessPoolExecutor() as pool:
+        found = list(pool.map(tally, ([seed] for seed in seeds), chunksize=10))
+    for pairs, names in (
+        ([each for one in found for each in one.guesses], ("RIVALS", "RIVALS_UNRELATED")),
+        ([each for one in found for each in one.by_position], ("RIVALS_BY_POSITION",)),
+    ):
+        odds = np.array([np.log(score / (1 - score)) for score, _ in pairs])
+        constant, slope = logistic(odds[:, None], np.array([right for _, right in pairs], float), ridge=0.0)
+        for name in names:
+            first, *others = getattr(weights, name)
+            settled = (constant + slope * first, *(slope * each for each in others))
+            setattr(weights, name, tuple(round(float(value), 3) for value in settled))
+
+
+def write() -> None:
+    """Write the weights into their file."""
     file = Path(weights.__file__)
     text = file.read_text(encoding="utf-8")
     for name in (each for pair in CASES.values() for each in pair):

@@ -144,6 +144,7 @@ def _mapping(seen: Survey) -> None:
     out.console.print(table, soft_wrap=False)
     for line in beyond_mapping(seen):
         style = "" if line.startswith(" ") else "bold"
+        line = line if line.startswith(" ") else line[:1].upper() + line[1:]
         out.console.print(Padding(Text(visible(line.strip()), style=style), (0, 0, 0, 2 if not style else 0)))
     out.console.print()
 

@@ -118,7 +118,7 @@ def _agreeing(group: Sequence[Known]) -> list[list[Known]]:
 
 
 def _agree(one: Known, other: Known) -> bool:
-    if one.family and other.family and one.family != other.family:
+    if not one.may_be_of_kind(other):
         return False
     same = bool(one.given_units) == bool(other.given_units)
     if same or not len(one.quantiles) or not len(other.quantiles):

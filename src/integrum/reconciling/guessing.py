@@ -18,6 +18,8 @@ from integrum.reconciling.known import Known
 
 # guesses less likely than this are not made
 LEAST = 0.5
+# one about a column without a name gets the best of many partners, so it has to be surer
+_LEAST_MUTE = 0.7
 # of more pairs only those with the most alike names and values are weighed
 _MOST_PAIRS = 30_000
 _FAR_AHEAD, _FAR_BEHIND = 2.0, 6.0
@@ -229,9 +231,7 @@ def _pairs(columns: Sequence[Known]) -> Iterator[tuple[int, int]]:
     pairs = [
         (at, to)
         for (at, one), (to, other) in combinations(enumerate(columns), 2)
-        if not one.sources & other.sources
-        and (one.sources or other.sources)
-        and (not one.family or not other.family or one.family == other.family)
+        if not one.sources & other.sources and (one.sources or other.sources) and one.may_be_of_kind(other)
     ]
     if len(pairs) > _MOST_PAIRS:  # the columns that most sources have matter most
         pairs.sort(key=lambda pair: -min(columns[pair[0]].count, columns[pair[1]].count))
@@ -297,7 +297,8 @@ def _in_group(
             best[to] = (best[at][0] * score, said)
             open_ones.add(to)
     for number, (score, said) in best.items():
-        if number != main and score >= LEAST:
+        least = _LEAST_MUTE if columns[number].is_mute or columns[main].is_mute else LEAST
+        if number != main and score >= least:
             yield Guess(main, number, min(round(score, 2), _MOST_SURE), said)
 
 

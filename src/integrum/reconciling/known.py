@@ -111,6 +111,16 @@ class Known:
         return counts.most_common(1)[0][0] if counts.total() else ""
 
     @cached_property
+    def is_digits(self) -> bool:
+        """Whether its values are digits alone, as those of codes are, with zeros in front or without."""
+        return bool(self.values) and sum(map(str.isdigit, self.values)) > 0.9 * len(self.values)
+
+    def may_be_of_kind(self, other: Known) -> bool:
+        """Whether its values can be of one kind with those of another column."""
+        same = not self.family or not other.family or self.family == other.family
+        return same or (self.is_digits and other.is_digits)
+
+    @cached_property
     def values(self) -> tuple[str, ...]:
         """Its sample without what says that there is no value."""
         return tuple(value for value in self.sample if not is_absent(value))

@@ -105,7 +105,7 @@ WANTED: dict[str, float] = {
     "places apart": 0.675,
 }
 # of the sum of these, with how far the best rival of each of the two lies behind
-RIVALS: tuple[float, ...] = (-1.438, 0.947, 0.715, 0.649)
-RIVALS_UNRELATED: tuple[float, ...] = (-0.743, 0.859, 0.481, 0.601)
-RIVALS_BY_POSITION: tuple[float, ...] = (-0.441, 0.356, 0.552, 0.528)
+RIVALS: tuple[float, ...] = (-1.245, 1.014, 0.765, 0.695)
+RIVALS_UNRELATED: tuple[float, ...] = (-0.501, 0.92, 0.515, 0.643)
+RIVALS_BY_POSITION: tuple[float, ...] = (-3.21, 0.827, 1.283, 1.227)
 RIVALS_WANTED: tuple[float, ...] = (-0.489, 0.645, -0.0, 0.787)

@@ -78,6 +78,10 @@ def presence_of(survey: Survey) -> Presence:
     if survey.mapping:
         for mapping in survey.mapping:
             rows[mapping.column] = {}
+            if mapping.identifier:  # filled from outside the rows, in all sources but those that lack it
+                lacking = set(mapping.lacking)
+                has = [variant.number for variant in survey.variants if set(variant.sources) - lacking]
+                rows[mapping.column] = dict.fromkeys(has, FILLED)
         for variant in survey.variants:
             for header in variant.names:
                 for state, column in survey.states_of(header, variant.number):

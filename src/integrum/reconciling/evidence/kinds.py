@@ -17,8 +17,8 @@ def weigh(one: Known, other: Known, setting: Setting) -> Finding:  # noqa: ARG00
     >>> weigh(*codes, Setting(2)).figures
     (1.0, 0.0)
     """
-    if one.family != other.family:
+    if not one.may_be_of_kind(other):
         return Finding((0.0, 0.0))
     alike = sum(min(share, other.shapes.get(shape, 0.0)) for shape, share in one.shapes.items())
     said = "written alike" if alike > 0.8 and one.family in ("text", "time") else ""
-    return Finding((0.0, alike) if one.family == "number" else (alike, 0.0), said)
+    return Finding((0.0, alike) if one.family == other.family == "number" else (alike, 0.0), said)
