@@ -208,9 +208,21 @@ def test_a_script_that_keeps_its_plan_guesses_only_once(lakes, tmp_path) -> None
     assert '"wind" in 1 source' in third.new[0]
 
 
+def test_sources_that_the_plan_would_set_aside_are_looked_at_in_drafting_again(lakes, tmp_path) -> None:
+    kept = tmp_path / "p.toml"
+    columns = [ig.Column("site"), ig.Column("water_temp", "number", required=True)]
+    first = ig.draft(lakes.path, columns=columns, keep=kept)
+    assert ig.assemble(first).rows == 6
+    again = ig.draft([], onto=kept, accept=0.5)
+    again.save(kept)
+    assert ig.assemble(kept).rows == 9
+    assert any("T_water" in line for line in kept.read_text().splitlines() if line.startswith("# "))
+
+
 def test_months_in_headers_are_proposed_as_rows_and_not_made_so(folder, tmp_path) -> None:
     folder.write("2022.csv", "lake,month,count\na,2022-04,5\nb,2022-04,6\n")
     folder.write("2023.csv", "lake,2023-04,2023-05,2023-06\na,1,2,3\nb,,5,6\n")
+    folder.write("2024.csv", "lake,2024-04,2024-05,2024-06\na,,8,\n")
     made = ig.draft(folder.path)
     path = made.save(tmp_path / "p.toml")
     text = path.read_text()
@@ -219,10 +231,10 @@ def test_months_in_headers_are_proposed_as_rows_and_not_made_so(folder, tmp_path
     assert "2023-04" in [column.name for column in made.plan.columns]
     # as the comment says: switch it on, and let the columns take the place of the others
     lines = text.replace(proposed, proposed[2:]).split("[[columns]]")
-    kept = [part for part in lines if 'name = "2023-' not in part]
+    kept = [part for part in lines if 'name = "202' not in part]
     path.write_text("[[columns]]".join(kept))
     outcome = ig.assemble(path)
-    assert outcome.table["count"].to_pylist() == [5, 6, 1, 2, 3, 5, 6]
+    assert outcome.table["count"].to_pylist() == [5, 6, 1, 2, 3, 5, 6, 8]
 
 
 def test_a_figure_of_the_presence(lakes, tmp_path) -> None:

@@ -61,7 +61,7 @@ def plans(draw: st.DrawFn) -> ig.Plan:
             optional=at % 2 < 1 and draw(st.booleans()),
             first_filled=draw(st.booleans()),
             maybe=draw(st.sampled_from([(), ["T?"], [ig.Maybe("T", 0.5, "near", "2019/**"), "U"]])),
-            never=draw(st.lists(words, max_size=2)),
+            never=draw(st.sampled_from([(), ["never T"], ["never T", "never U"]])),
             unit=draw(st.sampled_from(["", "mg/L"])),
             case=draw(st.sampled_from(CASES)),
             swap=draw(st.dictionaries(words, words, max_size=2)),
@@ -107,7 +107,7 @@ def plans(draw: st.DrawFn) -> ig.Plan:
             only_common=draw(st.booleans()),
         ),
         draw(st.dictionaries(words, st.lists(words, max_size=3), max_size=2)),
-        leave_out=draw(st.lists(words, max_size=2)),
+        leave_out=draw(st.sampled_from([(), ["left out", "Odd*"]])),
     )
 
 

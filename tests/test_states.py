@@ -60,6 +60,41 @@ def test_a_column_that_is_claimed_by_name_is_not_left_out_by_a_pattern(folder) -
     assert codes(made) == []
 
 
+def test_what_a_group_leaves_out_may_be_a_column_of_another(folder) -> None:
+    folder.write("a/x.csv", "temp,battery\n1,2\n")
+    folder.write("b/x.csv", "temp,battery\n3,4\n")
+    plan = ig.Plan(
+        [ig.Sources(str(folder.path / "a"), leave_out=["battery"]), ig.Sources(str(folder.path / "b"))],
+        [ig.Column("temp", "integer"), ig.Column("battery", "integer")],
+    )
+    made = ig.assemble(plan)
+    assert made.table["battery"].to_pylist() == [None, 4]
+    assert codes(made) == []
+
+
+def test_a_mixture_of_units_is_said_where_the_plan_gives_none(folder) -> None:
+    folder.write("a.csv", "id,depth (m)\n1,2\n")
+    folder.write("b.csv", "id,depth (ft)\n1,6\n")
+    column = ig.Column("depth", "number", also=["depth (m)", "depth (ft)"])
+    made = assembled(folder, ig.Column("id"), column)
+    assert codes(made) == [("units-mixed", "depth")]
+    assert "m in 1, ft in 1" in made.problems[0].message
+
+
+@pytest.mark.parametrize(
+    ("columns", "more", "said"),
+    [
+        ([{"name": "T", "never": ["U"], "also": ["U"]}], {}, "never does"),
+        ([{"name": "T"}], {"leave_out": ["T"]}, "claimed by"),
+        ([{"name": "T", "optional": True, "required": True}], {}, "not both"),
+        ([{"name": "T", "also": ["U"]}, {"name": "V", "also": ["U"]}], {}, "claimed by"),
+    ],
+)
+def test_a_plan_that_contradicts_itself_is_an_error(columns, more, said: str) -> None:
+    with pytest.raises(ig.PlanError, match=said):
+        ig.Plan([ig.Sources("a")], [ig.Column(**each) for each in columns], **more)
+
+
 def test_the_same_header_means_different_columns_in_different_sources(folder) -> None:
     folder.write("2019/a.csv", "T,depth\n1,2\n")
     folder.write("2020/a.csv", "T,depth\n3,4\n")

@@ -27,6 +27,7 @@ def test_a_column_per_month_becomes_rows(folder) -> None:
     (source,) = made.sources
     assert (source.ledger.data, source.rows_each, source.empty_cells, source.table_rows) == (3, 3, 4, 5)
     assert [(one.code, one.column) for one in made.problems] == [("unlisted-header", "note")]
+    assert "wide: 3 rows of data became 5 rows of the table; 4 cells are empty" in str(made)
 
 
 def test_empty_cells_can_be_kept(folder) -> None:

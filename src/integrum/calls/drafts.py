@@ -15,7 +15,7 @@ from integrum.calls.surveys import survey
 from integrum.plan.column import Column
 from integrum.plan.model import Plan
 from integrum.plan.sources import Sources
-from integrum.plan.toml import read_columns, read_plan
+from integrum.plan.toml import moved, read_columns, read_plan
 from integrum.sources.find import find_sources
 from integrum.sources.own import OwnWork
 from integrum.workers import Watch
@@ -29,6 +29,7 @@ def draft(
     *,
     columns: Sequence[Column | str] | str | os.PathLike[str] | None = None,
     ids: str = "",
+    accept: float | None = None,
     onto: str | os.PathLike[str] | None = None,
     keep: str | os.PathLike[str] | None = None,
     executor: Executor | None = None,
@@ -45,6 +46,8 @@ def draft(
         has them. Their names, types and order stay; only spellings and guesses are added, and all else is unlisted.
     ids
         A scheme for the names of the sources, as in `Sources`.
+    accept
+        Accept all guesses from this score on; each is marked in a comment of the plan.
     onto
         A plan file that is there: its decisions, order and comments stay, and only what is new is added. Its own sources
         are looked at, and those in `where` that it does not have yet.
@@ -81,15 +84,20 @@ def draft(
     look_at = partial(survey, executor=executor, watch=watch)
     if keep is not None and os.path.exists(keep):
         plan, text, folder = _plan_file(keep)
-        return kept_draft(look_at(keep), plan, text, folder)
+        return kept_draft(look_at(_lenient(plan, folder)), plan, text, folder)
     if onto is not None:
         plan, text, folder = _plan_file(onto)
         new = _beyond(plan, folder, where)
         drafted = draft_from(look_at(new), folder) if new else None
-        return draft_onto(look_at(onto), plan, text, folder, drafted)
+        made = draft_onto(look_at(_lenient(plan, folder)), plan, text, folder, drafted)
+        if accept is not None:
+            made.accept(accept)
+        return made
     if ids:
         where = [replace(group, ids=group.ids or ids) for group in looked_at(where)[0].sources]
     made = draft_from(look_at(where), looked_at(where)[1], _given(columns))
+    if accept is not None:
+        made.accept(accept)
     if keep is not None:
         made.save(Path(keep))
     return made
@@ -107,6 +115,15 @@ def _plan_file(path: str | os.PathLike[str]) -> tuple[Plan, str, Path]:
     """A plan that is there, the text of its file, and its folder."""
     plan = read_plan(os.fspath(path))
     return plan, Path(path).read_bytes().decode("utf-8-sig"), Path(os.path.abspath(path)).parent
+
+
+def _lenient(plan: Plan, folder: Path) -> Plan:
+    """The same plan without what sets whole sources aside for their headers, so that these are looked at, too."""
+    columns = [replace(column, required=False) for column in plan.columns]
+    rules = replace(plan.rules, only_common=False, unlisted="report", bad_values="blank")
+    return moved(
+        replace(plan, columns=columns, rules=rules), {}, lambda each: os.path.abspath(folder / each)
+    )[0]
 
 
 def _beyond(plan: Plan, folder: Path, where: Plan | Where | Sequence[Where]) -> list[Sources]:

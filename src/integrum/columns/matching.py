@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Collection, Iterator, Mapping, Sequence
+from collections.abc import Collection, Mapping, Sequence
 from dataclasses import dataclass
 
 from integrum.columns.names import loosened
@@ -97,8 +97,10 @@ class _Matching:
         self._names, self._plan, self._sight = names, plan, sight
         filled = sight.group.identifiers
         self._columns = [column for column in plan.table_columns if column.name not in filled]
-        self._wanted = dict(_wanted(self._columns, sight.places))
-        self._leave_out = [" ".join(each.split()) for each in (*plan.leave_out, *sight.group.leave_out)]
+        self._general, self._special = _wanted(self._columns, sight.places)
+        self._wanted = self._general | self._special
+        self._not_here = [" ".join(each.split()) for each in sight.group.leave_out]
+        self._leave_out = [*(" ".join(each.split()) for each in plan.leave_out), *self._not_here]
         self._free = dict.fromkeys(range(len(names)))
         self._claims: dict[str, list[tuple[int, str]]] = {}
         self._states: dict[int, Cell] = {}
@@ -109,7 +111,9 @@ class _Matching:
     def by_name(self) -> None:
         for position in list(self._free):
             name = self._names[position]
-            for column in self._wanted.get(name, ()):
+            # what is said of these sources goes before what is said of all
+            unwanted = name in self._not_here and name not in self._special
+            for column in () if unwanted else self._wanted.get(name, ()):
                 self._claim(column, position, name)
             if position in self._free and name in self._leave_out:
                 self._state(position, LEFT_OUT)
@@ -262,8 +266,10 @@ class _Matching:
         return is_pattern(header) and header not in self._sight.literal
 
 
-def _wanted(columns: Sequence[Column], places: Collection[str]) -> Iterator[tuple[str, list[Column]]]:
-    """The headers that hold here, each with its column; what is said of these sources goes before what is said of all."""
+def _wanted(
+    columns: Sequence[Column], places: Collection[str]
+) -> tuple[dict[str, list[Column]], dict[str, list[Column]]]:
+    """The headers that hold here, each with its column: those of all sources, and those of these alone."""
     general: dict[str, list[Column]] = {}
     special: dict[str, list[Column]] = {}
     for column in columns:
@@ -272,7 +278,7 @@ def _wanted(columns: Sequence[Column], places: Collection[str]) -> Iterator[tupl
                 wanting = (special if place else general).setdefault(" ".join(header.split()), [])
                 if column not in wanting:
                     wanting.append(column)
-    yield from (general | special).items()
+    return general, special
 
 
 def _claimed_twice(column: Column, first: str, second: str) -> Problem:

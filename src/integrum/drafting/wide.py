@@ -147,9 +147,7 @@ def _named_as_in_others(
     if "name" not in run.wide:
         return run
     here = set(variant.names)
-    others = {
-        name for each in variants if not set(each.names) & set(run.headers) for name in each.names
-    } - here
+    others = {name for each in variants if not runs_in(each.names) for name in each.names} - here
     like = [name for name in others if loosened(name) == run.wide["name"]]
     numbers = [
         one.name

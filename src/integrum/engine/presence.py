@@ -11,6 +11,7 @@ from integrum.naming.identifiers import Identified
 from integrum.plan.checks import nearest
 from integrum.plan.column import Column
 from integrum.problems import Problem
+from integrum.values.units import same_unit
 
 if TYPE_CHECKING:
     from integrum.engine.engine import Engine
@@ -47,7 +48,8 @@ def about_columns(engine: Engine) -> Iterator[Problem]:
     free = dict.fromkeys(name for bound in bounds for name, _ in bound.unlisted)
     any_bound = any(not bound.refused for bound in bounds)
     for column in plan.columns:
-        if any_bound and column.name not in there and not column.optional:
+        known = column.name in there or column.name in engine.not_common
+        if any_bound and not known and not column.optional:
             yield Problem(
                 "warning",
                 "column-nowhere",
@@ -74,6 +76,29 @@ def about_columns(engine: Engine) -> Iterator[Problem]:
                 hint="it is a pattern of paths below the common folder, or the name of a group",
             )
     yield from _about_wide(engine)
+    yield from _about_units(engine)
+
+
+def _about_units(engine: Engine) -> Iterator[Problem]:
+    """Columns without a unit in the plan whose sources give different ones; with one, such sources are set aside."""
+    for at, column in enumerate(engine.columns):
+        found: dict[str, int] = {}
+        for number, summary in enumerate(engine.summaries):
+            if summary.is_assembled and not column.unit:
+                binding = engine.families[engine.family_of[number]].bound.bindings[at]
+                for unit in binding.units:
+                    if unit.strip(" -–"):
+                        same = next((each for each in found if same_unit(each, unit)), unit)
+                        found[same] = found.get(same, 0) + 1
+        if len(found) > 1:
+            said = ", ".join(f"{unit} in {count:,}" for unit, count in found.items())
+            yield Problem(
+                "warning",
+                "units-mixed",
+                column=column.name,
+                message=f"sources give different units ({said}), and the plan gives none; its values are a mixture",
+                hint="give the column a unit, or columns of their own to these headers",
+            )
 
 
 def _about_wide(engine: Engine) -> Iterator[Problem]:

@@ -150,6 +150,12 @@ class Column:
         set_on(self, "also", texts_or(Also, self.also, "also"))
         set_on(self, "maybe", texts_or(Maybe, self.maybe, "maybe"))
         set_on(self, "never", texts(self.never, "never", lone=True))
+        for header in self.never:
+            if header in self.headers:
+                raise PlanError(
+                    f'header "{header}" belongs to the column, and never does; take it out of one of the two',
+                    "never",
+                )
         yes_or_no(self.first_filled, "first_filled")
         set_on(self, "missing", texts(self.missing, "missing", lone=True, empty=True))
         yes_or_no(self.required, "required")

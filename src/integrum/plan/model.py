@@ -102,6 +102,9 @@ class Plan:
                 if claim in claims:
                     raise PlanError(f'header "{claim[0]}" is claimed by {claims[claim]} too', place)
                 claims[claim] = place
+        for header in self.leave_out:
+            if (header, "") in claims:
+                raise PlanError(f'header "{header}" is claimed by {claims[header, ""]} too', "leave_out")
         self._check_wide()
 
     def _check_wide(self) -> None:

@@ -211,6 +211,17 @@ def summary(outcome: Outcome) -> list[str]:
         lines.append("nothing was assembled, so nothing was written; what was there before is as it was")
     parts = [f"{total[part]:,} {part.replace('_', ' ')}" for part in PARTS if total[part]]
     lines.append(f"ledger: {total['rows']:,} rows in the files = {' + '.join(parts) or '0'}")
+    wide = [one for one in outcome.sources if one.rows_each > 1 and one.is_assembled]
+    if wide:
+        rows, made, empty = (
+            sum(each)
+            for each in zip(
+                *((one.ledger.data, one.table_rows, one.empty_cells) for one in wide), strict=True
+            )
+        )
+        lines.append(
+            f"wide: {rows:,} rows of data became {made:,} rows of the table; {empty:,} cells are empty"
+        )
     aside = [one for one in outcome.sources if not one.is_assembled]
     if aside:
         lines.append(f"set aside: {len(aside):,} of the sources")

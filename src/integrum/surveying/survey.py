@@ -356,8 +356,12 @@ def _states(engine: Engine) -> dict[tuple[int, str], tuple[tuple[str, str], ...]
     found: dict[tuple[int, str], dict[tuple[str, str], None]] = {}
     for number, summary in enumerate(engine.summaries):
         if summary.is_assembled:
-            for cell in engine.families[engine.family_of[number]].bound.cells:
-                found.setdefault((summary.variant, cell.name), {})[cell.state, cell.column] = None
+            bound = engine.families[engine.family_of[number]].bound
+            for cell in bound.cells:
+                states = found.setdefault((summary.variant, cell.name), {})
+                states[cell.state, cell.column] = None
+                if cell.state == IN_PART and bound.spread:  # the cell itself is a value of these columns
+                    states |= dict.fromkeys((IN_PART, name) for name in bound.spread.names)
     return {key: tuple(states) for key, states in found.items()}
 
 

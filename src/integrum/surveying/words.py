@@ -16,6 +16,7 @@ if TYPE_CHECKING:
 # so many sources of which the guess is not certain are named
 _DOUBTS = 3
 _MOST_UNLISTED = 40
+_MOST_HEADERS = 6
 _MOST_GUESSES = 20
 
 
@@ -123,7 +124,9 @@ def mapping_lines(survey: Survey) -> list[str]:
 
 def filled_from(one: ColumnMapping) -> str:
     """The headers that a column is filled from, with the number of sources that have each."""
-    told = [f'"{header}" in {count:,} source{_s(count)}' for header, count in one.headers]
+    told = [f'"{header}" in {count:,} source{_s(count)}' for header, count in one.headers[:_MOST_HEADERS]]
+    rest = len(one.headers) - _MOST_HEADERS
+    told += [f"and {rest:,} more headers"] if rest > 0 else []
     return ", ".join([*told, *(["names or preambles"] if one.identifier else [])]) or "no source"
 
 
