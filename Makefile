@@ -28,6 +28,7 @@ bench: $(VENV)/installed-test
 	$(BIN)/python benchmarks/run.py
 	$(BIN)/python benchmarks/ratios.py
 	$(BIN)/python benchmarks/names.py
+	$(BIN)/python benchmarks/guesses.py
 
 clean:
 	rm -rf $(VENV) demo-lakes benchmarks/data

@@ -25,7 +25,12 @@ def test_a_guess_is_data_in_the_plan_and_a_run_loses_nothing(lakes, tmp_path) ->
     assert guess.header == "T_water"
     assert guess.score >= 0.9
     assert "never together" in guess.because
-    table = ig.assemble(made).table
+    outcome = ig.assemble(made)
+    assert [(one.severity, one.code, one.column) for one in outcome.problems] == [
+        ("note", "columns-alike", "water_temp")
+    ]
+    assert '"T_water" (0.9' in outcome.problems[0].message
+    table = outcome.table
     assert table["water_temp"].null_count == 3
     assert table["T_water"].null_count == 6
     assert ig.parse_plan(made.text(tmp_path)) is not None
@@ -38,7 +43,9 @@ def test_an_accepted_guess_makes_one_column_of_two(lakes) -> None:
     assert guess.examples[1][0] == "11.6"
     guess.accept()
     assert made.guesses == []
-    table = ig.assemble(made).table
+    outcome = ig.assemble(made)
+    assert outcome.problems == ()
+    table = outcome.table
     assert table.column_names == ["source", "source_row", "site", "water_temp", "ph"]
     assert table["water_temp"].null_count == 0
 

@@ -59,6 +59,7 @@ CODES = {
     "unlisted-header": "a header that no column of the plan claims",
     "header-fits-several": "a header that patterns of several columns fit",
     "header-guessed": "a header that may belong to a column, which nobody has decided",
+    "columns-alike": "columns of the plan that may be one under several names",
     "units-mixed": "a column without a unit in the plan, whose sources give different ones",
     "column-nowhere": "a column of the plan that no source has",
     "column-not-common": "a column that is not in the table, as not every source has it",

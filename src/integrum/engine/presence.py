@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Collection, Iterator, Mapping, Sequence
 from typing import TYPE_CHECKING
 
 from integrum.columns.binding import Bound
@@ -57,6 +57,7 @@ def about_columns(engine: Engine) -> Iterator[Problem]:
                 message="no source has this column; it is empty in the table",
                 hint=f"check its name and `also`, or say optional = true{nearest(column.name, free)}",
             )
+    yield from _open_guesses(plan.columns, there)
     for name, lacking in engine.not_common.items():
         first = ", ".join(names[at] for at in lacking[:3]) + (", …" if len(lacking) > 3 else "")
         yield Problem(
@@ -77,6 +78,24 @@ def about_columns(engine: Engine) -> Iterator[Problem]:
             )
     yield from _about_wide(engine)
     yield from _about_units(engine)
+
+
+def _open_guesses(columns: Sequence[Column], there: Collection[str]) -> Iterator[Problem]:
+    """Columns that may be one under several names: each has its values, but nobody has decided."""
+    owner = {header: column.name for column in columns for header in column.headers}
+    for column in columns:
+        named = [
+            f'"{one.header}" ({one.score:.2f})' for one in column.guesses if owner.get(one.header) in there
+        ]
+        if named and column.name in there:
+            yield Problem(
+                "note",
+                "columns-alike",
+                column=column.name,
+                count=len(named),
+                message=f"it may go by other names, which are columns of their own: {', '.join(named[:6])}",
+                hint="decide it: integrum draft --plan PLAN.toml --update --ask",
+            )
 
 
 def _about_units(engine: Engine) -> Iterator[Problem]:
