@@ -1,4 +1,4 @@
-"""The columns of the table from the rows of one family: bound, spread where they are wide, converted."""
+"""The columns of the table from the rows of one family: bound, turned into rows where they are wide, converted."""
 
 from __future__ import annotations
 
@@ -17,7 +17,7 @@ from integrum.engine.job import Part
 from integrum.plan.column import Column
 from integrum.reading.aside import Aside
 from integrum.reading.parsing import Rows
-from integrum.reading.spreading import spread_rows
+from integrum.reading.wide_rows import rows_of_cells
 from integrum.values.pipeline import Converted, convert
 from integrum.values.types import TYPES
 
@@ -60,8 +60,8 @@ class Made:
 
 def table_columns(part: Part, schema: Schema) -> Made:
     """Make the columns of the table from the rows of one family."""
-    spread = part.family.bound.spread
-    rows, empty = spread_rows(part.rows, spread) if spread else (part.rows, part.rows.source[:0])
+    wide = part.family.bound.wide
+    rows, empty = rows_of_cells(part.rows, wide) if wide else (part.rows, part.rows.source[:0])
     made = Made(rows, [], [], [], empty)
     nothing: dict[str, pa.Array] = {}
     for binding, column in zip(part.family.bound.bindings, schema.columns, strict=True):

@@ -136,13 +136,13 @@ def _without(rows: Rows, gone: Collection[tuple[int, int | None]]) -> npt.NDArra
 
 def _empty_in(made: Made, part: Part, gone: Collection[tuple[int, int | None]]) -> Counter[int]:
     """Of rows of wide sources that are set aside: the cells that gave no row, which do not count any more."""
-    spread = part.family.bound.spread
-    if spread is None:
+    wide = part.family.bound.wide
+    if wide is None:
         return Counter()
     there = Counter(zip(made.rows.source.tolist(), made.rows.row.tolist(), strict=True))
     found: Counter[int] = Counter()
     for number, row in gone:
-        found[number] += len(spread.keys) - there[number, row or 0]
+        found[number] += len(wide.keys) - there[number, row or 0]
     return found
 
 

@@ -78,7 +78,7 @@ def draft(
     >>> draft(folder, columns=[Column("Depth", "number"), Column("wind", "number")]).plan.columns[0].headers
     ('Depth', 'depth')
     """
-    from integrum.drafting.draft import draft_from
+    from integrum.drafting.from_survey import draft_from
     from integrum.drafting.onto import draft_onto, kept_draft
 
     look_at = partial(survey, executor=executor, watch=watch)

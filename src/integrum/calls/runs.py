@@ -243,7 +243,8 @@ def _plan(
         return _Ready(what, Path.cwd())
     if is_plan_file(what):
         return _Ready(read_plan(os.fspath(what)), Path(os.path.abspath(what)).parent)
-    from integrum.drafting.draft import Draft, draft_from
+    from integrum.drafting.draft import Draft
+    from integrum.drafting.from_survey import draft_from
     from integrum.surveying.survey import survey_found
 
     if isinstance(what, Draft):

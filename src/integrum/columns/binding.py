@@ -7,8 +7,8 @@ from dataclasses import dataclass, replace
 
 from integrum.columns.header import Header
 from integrum.columns.matching import Sight, match
-from integrum.columns.spread import Spread
 from integrum.columns.states import CLAIMED, GUESSED, LEFT_OUT, UNLISTED, Cell
+from integrum.columns.wide_cells import WideCells
 from integrum.plan.column import Column
 from integrum.plan.model import Plan
 from integrum.problems import Problem, clipped
@@ -25,7 +25,7 @@ class Binding:
     column
         The name of the column.
     positions
-        Of its cells, from 0, behind the header those that are spread; none when the sources lack it. Of several the first
+        Of its cells, from 0, behind the header those of wide sources; none when the sources lack it. Of several the first
         that is filled counts.
     conversion
         From the cell to the table.
@@ -57,7 +57,7 @@ class Bound:
         One for each column of the table, in their order.
     cells
         What becomes of each header cell, in order.
-    spread
+    wide
         How rows of a wide source become several; None for others.
     problems
         What is to be said about this header; the source is left open.
@@ -67,7 +67,7 @@ class Bound:
 
     bindings: tuple[Binding, ...]
     cells: tuple[Cell, ...] = ()
-    spread: Spread | None = None
+    wide: WideCells | None = None
     problems: tuple[Problem, ...] = ()
     refused: bool = False
 
@@ -130,12 +130,12 @@ def bind(header: Header, plan: Plan, sight: Sight, marks: tuple[str, str] = ("."
     named = header.named
     places = list(named)
     made = match(list(named.values()), plan, sight)
-    spread = made.spread and _placed(made.spread, places, len(header.names))
+    wide = made.wide and _placed(made.wide, places, len(header.names))
     bindings = []
     for column, claims in zip(plan.table_columns, made.claims, strict=True):
         at = [(places[position], said) for position, said in claims]
-        if spread and column.name in spread.columns:
-            bindings.append(_spread_binding(header, column, spread, marks))
+        if wide and column.name in wide.columns:
+            bindings.append(_wide_binding(header, column, wide, marks))
         else:
             bindings.append(_binding(header, column, at, marks, sight))
     cells = tuple(replace(cell, position=places[cell.position]) for cell in made.cells)
@@ -144,7 +144,7 @@ def bind(header: Header, plan: Plan, sight: Sight, marks: tuple[str, str] = ("."
     said = any(problem.severity == "error" for problem in made.problems)
     if wanted and unknown and not said and plan.rules.unlisted != "keep":
         problems = (_not_there(list(named.values())),)
-        return Bound(tuple(bindings), cells, spread, problems, refused=True)
+        return Bound(tuple(bindings), cells, wide, problems, refused=True)
     wrong = [
         _unit_differs(column, unit)
         for column, one in zip(plan.table_columns, bindings, strict=True)
@@ -152,7 +152,7 @@ def bind(header: Header, plan: Plan, sight: Sight, marks: tuple[str, str] = ("."
         for unit in one.units
         if unit and not same_unit(column.unit, unit)
     ]
-    return Bound(tuple(bindings), cells, spread, (*made.problems, *wrong), made.refused or bool(wrong))
+    return Bound(tuple(bindings), cells, wide, (*made.problems, *wrong), made.refused or bool(wrong))
 
 
 def conversion(column: Column, marks: tuple[str, str] = (".", "")) -> Conversion:
@@ -175,19 +175,19 @@ def _binding(
     )
 
 
-def _spread_binding(header: Header, column: Column, spread: Spread, marks: tuple[str, str]) -> Binding:
+def _wide_binding(header: Header, column: Column, wide: WideCells, marks: tuple[str, str]) -> Binding:
     cells: list[int] = []
-    if column.name in spread.values:
-        number = spread.values.index(column.name)
-        cells = [row[number] for row in spread.cells if row[number] >= 0]
+    if column.name in wide.values:
+        number = wide.values.index(column.name)
+        cells = [row[number] for row in wide.cells if row[number] >= 0]
     units = dict.fromkeys(header.unit_at(at) for at in cells)
     # the parts of a header are no cells, and are not written with the marks of cells
     how = conversion(column, marks) if cells else conversion(column)
     names = tuple(header.names[at] for at in cells)
-    return Binding(column.name, (spread.position_of(column.name),), how, tuple(units), names)
+    return Binding(column.name, (wide.position_of(column.name),), how, tuple(units), names)
 
 
-def _placed(made: Spread, places: Sequence[int], width: int) -> Spread:
+def _placed(made: WideCells, places: Sequence[int], width: int) -> WideCells:
     """The same with the positions of the cells in the whole header."""
     cells = tuple(tuple(places[at] if at >= 0 else -1 for at in row) for row in made.cells)
     return replace(made, cells=cells, width=width)

@@ -7,8 +7,8 @@ from collections.abc import Collection, Mapping, Sequence
 from dataclasses import dataclass
 
 from integrum.columns.names import loosened
-from integrum.columns.spread import Spread, spread
 from integrum.columns.states import CLAIMED, GUESSED, LEFT_OUT, UNLISTED, Cell
+from integrum.columns.wide_cells import WideCells, wide_cells
 from integrum.plan.checks import nearest
 from integrum.plan.column import Column
 from integrum.plan.headers import fits, is_pattern
@@ -50,7 +50,7 @@ class Match:
         that it fits. Several only where a column takes the first that is filled.
     cells
         What becomes of each cell, in order.
-    spread
+    wide
         How cells of a wide source become rows; None where there are none.
     problems
         What is to be said about this header; the source is left open.
@@ -60,7 +60,7 @@ class Match:
 
     claims: tuple[tuple[tuple[int, str], ...], ...]
     cells: tuple[Cell, ...]
-    spread: Spread | None
+    wide: WideCells | None
     problems: tuple[Problem, ...]
     refused: bool
 
@@ -104,7 +104,7 @@ class _Matching:
         self._free = dict.fromkeys(range(len(names)))
         self._claims: dict[str, list[tuple[int, str]]] = {}
         self._states: dict[int, Cell] = {}
-        self._spread: Spread | None = None
+        self._wide: WideCells | None = None
         self._problems: list[Problem] = []
         self._refused = False
 
@@ -175,13 +175,13 @@ class _Matching:
         if wide is None:
             return
         free = {position: self._names[position] for position in self._free}
-        self._spread, cells, problems = spread(free, wide, self._column_of, len(self._names))
+        self._wide, cells, problems = wide_cells(free, wide, self._column_of, len(self._names))
         for cell in cells:
             self._states[cell.position] = cell
             del self._free[cell.position]
         self._problems += problems
         self._refused |= bool(problems)
-        for name in self._spread.columns if self._spread else ():
+        for name in self._wide.columns if self._wide else ():
             if name in self._claims:
                 first = self._names[self._claims[name][0][0]]
                 self._problems.append(_claimed_and_wide(name, first))
@@ -228,14 +228,14 @@ class _Matching:
                 _unlisted(names[at], plan, filled, known if number < _MOST_NEAREST else ())
                 for number, at in enumerate(unlisted)
             ]
-        there = {*self._claims, *(self._spread.columns if self._spread else ())}
+        there = {*self._claims, *(self._wide.columns if self._wide else ())}
         absent = [column.name for column in self._columns if column.required and column.name not in there]
         self._problems += [_absent(name, names) for name in absent]
         cells = tuple(self._states[at] for at in sorted(self._states))
         open_ones = any(cell.state in (UNLISTED, GUESSED) for cell in cells)
         refused = self._refused or bool(absent) or (open_ones and plan.rules.unlisted == "refuse")
         claims = tuple(self._in_order(column) for column in plan.table_columns)
-        return Match(claims, cells, self._spread, tuple(self._problems), refused)
+        return Match(claims, cells, self._wide, tuple(self._problems), refused)
 
     def _in_order(self, column: Column) -> tuple[tuple[int, str], ...]:
         """The cells of a column in the order in which the plan lists their headers."""

@@ -7,7 +7,8 @@ from dataclasses import replace
 from pathlib import Path
 
 from integrum.drafting.columns import beside, complete, guesses_of, unlisted_line
-from integrum.drafting.draft import Draft, drafted_column
+from integrum.drafting.draft import Draft
+from integrum.drafting.from_survey import drafted_column
 from integrum.plan.model import Plan
 from integrum.plan.sources import Sources
 from integrum.surveying.findings import Survey

@@ -267,8 +267,8 @@ class Engine:
             layout=self.intake.layouts[number],
             output=self.intake.outputs[number] if self.intake.outputs else "",
         )
-        if self.family_of[number] and (spread := self.families[self.family_of[number]].bound.spread):
-            summary.rows_each = len(spread.keys)
+        if self.family_of[number] and (wide := self.families[self.family_of[number]].bound.wide):
+            summary.rows_each = len(wide.keys)
         if isinstance(head, Head):
             summary.header_row = head.header_row
             for part, count in head.parts.items():
@@ -287,7 +287,7 @@ class Engine:
             intake.heads[number],
             intake.layouts[number],
             prove,
-            self.families[family].bound.spread if prove else None,
+            self.families[family].bound.wide if prove else None,
         )
 
     def _is_still(self, number: int, learned: Learned) -> bool:

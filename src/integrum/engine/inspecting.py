@@ -8,15 +8,15 @@ from dataclasses import dataclass, replace
 from blake3 import blake3
 
 from integrum.columns.binding import Binding
-from integrum.columns.spread import Spread
+from integrum.columns.wide_cells import WideCells
 from integrum.plan.layout import Layout, is_ascii_like
 from integrum.problems import SourceFault
 from integrum.reading.cutting import PIECE, cut
 from integrum.reading.head import NO_LINE_END, Head
 from integrum.reading.parsing import parse
 from integrum.reading.pieces import Piece, load
-from integrum.reading.spreading import spread_rows
 from integrum.reading.stream import reads_ranges
+from integrum.reading.wide_rows import rows_of_cells
 from integrum.sources.source import Source
 from integrum.values.pipeline import convert
 from integrum.workers import still_wanted
@@ -38,7 +38,7 @@ class Candidate:
         Its layout.
     prove
         The bindings of its family, when one bad value sets the whole source aside.
-    spread
+    wide
         How its rows become several, if they do.
     """
 
@@ -48,7 +48,7 @@ class Candidate:
     head: Head | SourceFault
     layout: Layout
     prove: tuple[Binding, ...] = ()
-    spread: Spread | None = None
+    wide: WideCells | None = None
 
 
 @dataclass(frozen=True)
@@ -186,8 +186,8 @@ def _prove(one: Candidate, seen: Inspection) -> Inspection:
     for piece in pieces_of(one, seen):
         still_wanted()
         rows = parse([load(piece, one.source, one.layout)], one.head.header, one.head.format)
-        if one.spread:
-            rows, _ = spread_rows(rows, one.spread)
+        if one.wide:
+            rows, _ = rows_of_cells(rows, one.wide)
         found: list[tuple[int, str, str]] = []
         for binding in one.prove:
             for at in binding.positions:

@@ -164,7 +164,7 @@ def _units_lack(head: Head, bound: Bound, layout: Layout, plan: Plan) -> str:
 
 
 def _cell_of(one: Binding, head: Head) -> int:
-    """The position of the first cell of a column; behind the header when it has none, or is spread."""
+    """The position of the first cell of a column; behind the header when it has none, or is wide."""
     return one.positions[0] if one.positions else len(head.header.names)
 
 

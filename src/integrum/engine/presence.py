@@ -130,7 +130,7 @@ def _about_wide(engine: Engine) -> Iterator[Problem]:
             if source.group == number and engine.family_of[at]
         }
         bounds = [engine.families[family].bound for family in families]
-        if not bounds or any(bound.spread for bound in bounds):
+        if not bounds or any(bound.wide for bound in bounds):
             continue
         claimed = dict.fromkeys(
             cell.column

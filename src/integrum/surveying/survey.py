@@ -2,14 +2,12 @@
 
 from __future__ import annotations
 
-from collections import Counter
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Mapping, Sequence
 from concurrent.futures import Executor
 from dataclasses import replace
 from pathlib import Path
 
-from integrum.columns.states import CLAIMED, IN_PART, LEFT_OUT, UNLISTED
-from integrum.columns.union import CountedHeader, unite
+from integrum.columns.states import CLAIMED, IN_PART, LEFT_OUT
 from integrum.detecting.detect import UNCLEAR_ENCODING, Detected
 from integrum.detecting.many import detect_layouts
 from integrum.detecting.sheet import SheetDetected
@@ -29,12 +27,12 @@ from integrum.reconciling.known import Known
 from integrum.sources.duplicates import same_as_earlier
 from integrum.sources.find import Found
 from integrum.sources.source import Source
-from integrum.surveying.findings import ColumnMapping, ColumnSurvey, Evidence, HeaderVariant, Survey
+from integrum.surveying.columns import columns_of, mapped, states_of
+from integrum.surveying.findings import HeaderVariant, Survey
 from integrum.surveying.known import known_names
 from integrum.surveying.profile import Sampled, Seen, profile
 from integrum.surveying.reconciled import Reconciled, reconcile
-from integrum.values.evidence import KINDS, main_kind, verdict
-from integrum.values.units import same_unit
+from integrum.values.evidence import KINDS
 from integrum.workers import Watch
 
 # so large a part of the rows below a header that a guess leaves out is worth a warning
@@ -133,17 +131,17 @@ def survey_found(
         found.base,
         tuple(engine.summaries),
         _variants(engine),
-        tuple(_columns(engine, seen.values(), made.columns)),
+        tuple(columns_of(engine, seen.values(), made.columns)),
         tuple(problems),
         coverage_of(plan, identified),
         _by_name(plan, identified),
         detected,
         tuple(heads),
         tuple((source.group, source.sheet.name) for source in passed if source.sheet),
-        *_mapped(engine, plan),
+        *mapped(engine, plan),
         made.guesses,
         tuple(header_entries(engine)) if plan.columns else (),
-        _states(engine) if plan.columns else {},
+        states_of(engine) if plan.columns else {},
         tuple(known),
         sources,
         learned,
@@ -291,7 +289,7 @@ def _variants(engine: Engine) -> tuple[HeaderVariant, ...]:
 
 
 def _reconciled(engine: Engine, plan: Plan, known: Sequence[Known]) -> Reconciled:
-    """Which names belong together; what the plan claims, leaves out or spreads is not guessed about."""
+    """Which names belong together; what the plan claims, leaves out or turns into rows is not guessed about."""
     bounds = [family.bound for family in engine.families.values()]
     cells = [cell for bound in bounds for cell in bound.cells] if plan.columns else []
     claimed = {cell.name: cell.column for cell in cells if cell.state == CLAIMED}
@@ -299,99 +297,6 @@ def _reconciled(engine: Engine, plan: Plan, known: Sequence[Known]) -> Reconcile
     there = {*plan.identifiers} - {column.name for column in plan.columns}
     free = [one for one in known if one.name not in done and one.name not in there]
     return reconcile(free, [one.source for one in engine.summaries], plan, claimed)
-
-
-def _columns(
-    engine: Engine, seen: Iterable[Seen], together: Mapping[str, Sequence[str]]
-) -> list[ColumnSurvey]:
-    """The union of the columns of what comes in, with the evidence for each."""
-    present = [number for number, one in enumerate(engine.summaries) if one.is_assembled]
-    counts = Counter(engine.family_of[number] for number in present)
-    headers = {number: engine.families[number].header for number in counts}
-    key_of = {name: column for column, names in together.items() for name in names}
-    united = unite(
-        [CountedHeader(tuple(header.named.values()), counts[at]) for at, header in headers.items()], key_of
-    )
-    column_of = {name: at for at, column in enumerate(united) for name, _ in column.spellings}
-    families_with: list[set[int]] = [set() for _ in united]
-    units: list[dict[str, int]] = [{} for _ in united]
-    for number, header in headers.items():
-        for position, name in header.named.items():
-            families_with[column_of[name]].add(number)
-            _count_unit(units[column_of[name]], header.unit_at(position), counts[number])
-    values: list[list[Seen]] = [[] for _ in united]
-    for one in seen:
-        name = headers[engine.family_of[one.source]].names[one.position]
-        values[column_of[name]].append(one)
-    lacking_of: dict[frozenset[int], tuple[str, ...]] = {}
-    result = []
-    for column, having, found, given in zip(united, families_with, values, units, strict=True):
-        total: Counter[int] = Counter()
-        for one in found:
-            total[one.kind] += one.count
-        type_name, against = verdict(total)
-        lacking = lacking_of.setdefault(
-            frozenset(having),
-            tuple(engine.summaries[at].source for at in present if engine.family_of[at] not in having),
-        )
-        result.append(
-            ColumnSurvey(
-                column.name,
-                column.spellings,
-                type_name,
-                total.total(),
-                len(present) - len(lacking),
-                lacking,
-                {KINDS[kind]: count for kind, count in sorted(total.items())},
-                KINDS[main_kind(total)],
-                tuple((KINDS[kind], _evidence(kind, found, engine.summaries)) for kind in against),
-                tuple(sorted(given.items(), key=lambda item: -item[1])),
-            )
-        )
-    return result
-
-
-def _states(engine: Engine) -> dict[tuple[int, str], tuple[tuple[str, str], ...]]:
-    """By variant and header cell the states that it has in the sources that come in, each with its column."""
-    found: dict[tuple[int, str], dict[tuple[str, str], None]] = {}
-    for number, summary in enumerate(engine.summaries):
-        if summary.is_assembled:
-            bound = engine.families[engine.family_of[number]].bound
-            for cell in bound.cells:
-                states = found.setdefault((summary.variant, cell.name), {})
-                states[cell.state, cell.column] = None
-                if cell.state == IN_PART and bound.spread:  # the cell itself is a value of these columns
-                    states |= dict.fromkeys((IN_PART, name) for name in bound.spread.names)
-    return {key: tuple(states) for key, states in found.items()}
-
-
-def _mapped(engine: Engine, plan: Plan) -> tuple[tuple[ColumnMapping, ...], tuple[tuple[str, int], ...]]:
-    """What the columns of a plan are filled from in the sources that come in, and the headers that none of them claims."""
-    if not plan.columns:
-        return (), ()
-    present = [number for number, one in enumerate(engine.summaries) if one.is_assembled]
-    headers: list[Counter[str]] = [Counter() for _ in plan.table_columns]
-    lacking: list[list[str]] = [[] for _ in plan.table_columns]
-    unlisted: Counter[str] = Counter()
-    for number in present:
-        family = engine.families[engine.family_of[number]]
-        given = engine.intake.identified[number].values
-        for at, binding in enumerate(family.bound.bindings):
-            headers[at].update(binding.headers)
-            if not binding.positions and binding.column not in given:
-                lacking[at].append(engine.summaries[number].source)
-        unlisted.update(cell.name for cell in family.bound.cells if cell.state == UNLISTED)
-    mapping = tuple(
-        ColumnMapping(
-            column.name,
-            column.type,
-            tuple(found.most_common()),
-            column.name in plan.identifiers,
-            tuple(absent),
-        )
-        for column, found, absent in zip(plan.table_columns, headers, lacking, strict=True)
-    )
-    return mapping, tuple(unlisted.most_common())
 
 
 def _fill_up(engine: Engine, canonical: dict[int, dict[int, frozenset[str]]]) -> None:
@@ -405,16 +310,3 @@ def _fill_up(engine: Engine, canonical: dict[int, dict[int, frozenset[str]]]) ->
         elif engine.inspections[number].pieces == () and engine.family_of[number]:
             header = engine.families[engine.family_of[number]].header
             canonical[number] = dict.fromkeys(range(len(header.names)), frozenset(KINDS))
-
-
-def _count_unit(given: dict[str, int], unit: str, count: int) -> None:
-    if unit.strip(" -–"):
-        same = next((each for each in given if same_unit(each, unit)), unit)
-        given[same] = given.get(same, 0) + count
-
-
-def _evidence(kind: int, found: Sequence[Seen], summaries: Sequence[SourceSummary]) -> tuple[Evidence, ...]:
-    of_kind = sorted((one for one in found if one.kind == kind), key=lambda one: (-one.count, one.source))
-    return tuple(
-        Evidence(summaries[one.source].source, KINDS[kind], one.count, one.row, one.raw) for one in of_kind
-    )

@@ -11,7 +11,7 @@ from integrum.problems import Problem
 
 
 @dataclass(frozen=True)
-class Spread:
+class WideCells:
     """How each row of a wide source becomes several rows of the table.
 
     Attributes
@@ -27,7 +27,7 @@ class Spread:
     keeps_empty
         Whether a cell without text gives a row.
     width
-        Columns of the header. What is spread stands behind them: first `names`, then `values`.
+        Columns of the header. What becomes of the cells stands behind them: first `names`, then `values`.
     """
 
     names: tuple[str, ...]
@@ -47,9 +47,9 @@ class Spread:
         return self.width + self.columns.index(column)
 
 
-def spread(
+def wide_cells(
     free: Mapping[int, str], wide: Wide, column_of: Callable[[str], str], width: int
-) -> tuple[Spread | None, list[Cell], list[Problem]]:
+) -> tuple[WideCells | None, list[Cell], list[Problem]]:
     """Hold the free cells of a header against what a group says of wide sources.
 
     Parameters
@@ -66,11 +66,11 @@ def spread(
     Returns
     -------
     tuple
-        How its rows are spread, or None; the cells that are for it; what is wrong with it.
+        How its rows become several, or None; the cells that are for it; what is wrong with it.
 
     Examples
     --------
-    >>> made, cells, _ = spread({1: "2024-04", 2: "2024-05"}, Wide("20*", "month", "count"), lambda name: name, 3)
+    >>> made, cells, _ = wide_cells({1: "2024-04", 2: "2024-05"}, Wide("20*", "month", "count"), lambda name: name, 3)
     >>> made.columns, made.keys, made.cells
     (('month', 'count'), (('2024-04',), ('2024-05',)), ((1,), (2,)))
     """
@@ -91,7 +91,7 @@ def spread(
         return None, [], []
     values = tuple(dict.fromkeys(column for there in found.values() for column in there))
     places = tuple(tuple(there.get(column, -1) for column in values) for there in found.values())
-    return Spread(wide.names, tuple(found), values, places, wide.empty == "keep", width), cells, problems
+    return WideCells(wide.names, tuple(found), values, places, wide.empty == "keep", width), cells, problems
 
 
 def _twice(column: str, first: str, second: str) -> Problem:

@@ -1,0 +1,207 @@
+"""From a survey to a plan, with the evidence as comments."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import replace
+from pathlib import Path
+
+from integrum.arrow.arrays import texts
+from integrum.drafting.columns import complete, guesses_of, unlisted_line
+from integrum.drafting.draft import Draft
+from integrum.drafting.grouping import LayoutGroup, apart, layout_groups
+from integrum.drafting.proof import reads_alike
+from integrum.drafting.wide import wide_remarks
+from integrum.engine.layouts import Chosen, choose_layouts
+from integrum.errors import NothingFound
+from integrum.naming.proposal import fitting, propose
+from integrum.plan.column import Column, Maybe
+from integrum.plan.layout import Layout
+from integrum.plan.model import Plan
+from integrum.plan.rules import Provenance
+from integrum.plan.sources import Sources
+from integrum.problems import Problem, SourceFault, clipped
+from integrum.surveying.findings import ColumnSurvey, Survey
+from integrum.values.evidence import EMPTY, kinds, verdict
+from integrum.workers import threads
+
+
+def draft_from(survey: Survey, folder: Path, given: Sequence[Column] | None = None) -> Draft:
+    """Write the plan that a survey suggests.
+
+    Parameters
+    ----------
+    survey
+        The survey.
+    folder
+        What its paths are relative to.
+    given
+        The columns that the table shall have: they stay as they are, but for spellings and guesses.
+
+    Returns
+    -------
+    Draft
+
+    Raises
+    ------
+    NothingFound
+        When no source of the survey has a readable header.
+    """
+    if not survey.columns:
+        faults = "".join(f"\n  {problem}" for problem in survey.problems[:5])
+        raise NothingFound(f"no source has a header that can be read{faults}")
+    top = [
+        f"Drafted from {len(survey.sources):,} sources with {survey.rows:,} rows of data.",
+        "Read it, edit it, then run: integrum assemble THIS-FILE --to TABLE.csv",
+    ]
+    remarks: dict[tuple[str, str], Sequence[str]] = {}
+    columns: list[Column] = []
+    if given is None:
+        guesses = guesses_of(survey.guesses)
+        for found in survey.columns:
+            column, lines = drafted_column(found, guesses.get(found.name, ()))
+            columns.append(column)
+            if lines:
+                remarks["columns", column.name] = lines
+    else:
+        made = complete(survey, Plan(survey.groups, given))
+        columns += made.columns
+        remarks |= {("columns", name): lines for name, lines in made.lines.items() if lines}
+        top += [line] if (line := unlisted_line(made.unlisted)) else []
+        survey = replace(survey, guesses=made.own_guesses)
+    remarks["plan", ""] = top
+    taken = {name for column in columns for name in column.headers} | set(survey.identifiers)
+    sheet = _free("sheet", taken) if any(one.sheet for one in survey.sources) else "sheet"
+    provenance = Provenance(_free("source", taken), _free("source_row", taken), sheet)
+    first = [
+        _identifier(name, values)
+        for name, values in survey.identifiers.items()
+        if name not in {column.name for column in columns}
+    ]
+    groups, proven = _tried(layout_groups(survey, folder), survey, [*first, *columns], provenance, folder)
+    proposed = propose(list(dict.fromkeys(one.file for one in survey.sources)))
+    scheme = proposed.scheme if proposed else ""
+    for group in groups:
+        lines = [*group.evidence, *_about_names(group.sources, group.names, scheme)]
+        plain = group.sources.layout == Layout() and not group.sources.layouts
+        if plain and group.evidence:
+            lines = lines[1:]  # nothing was guessed that is not the rule anyway
+        if lines:
+            remarks["sources", group.sources.key] = lines
+    for number, column_name, lines in wide_remarks(survey, columns) if given is None else ():
+        first_of = next((group for group in groups if _is_of(survey, group, number)), None)
+        if first_of is not None:
+            key = ("sources", first_of.sources.key)
+            remarks[key] = [*remarks.get(key, ()), *lines]
+            key = ("columns", column_name)
+            remarks[key] = [
+                *remarks.get(key, ()),
+                "one of several columns that could be rows: see `wide` of the sources",
+            ]
+    plan = Plan([group.sources for group in groups], [*first, *columns], provenance)
+    passed = {f"/{name}" for _, name in survey.passed}
+    seen = tuple(
+        one
+        for one in survey.problems
+        if one.code in ("second-table", "encoding-unclear", "much-left-out")
+        or (one.code == "passed-over" and any(one.source.endswith(name) for name in passed))
+    )
+    _remark_tables(remarks, seen, groups)
+    return Draft(plan, remarks, folder, seen, survey, proven)
+
+
+def drafted_column(found: ColumnSurvey, guesses: Sequence[Maybe]) -> tuple[Column, list[str]]:
+    """A column as a survey suggests it, and the evidence."""
+    unit = found.units[0][0] if found.units else ""
+    also = [name for name, _ in found.spellings[1:]]
+    lines = list(found.remarks)
+    if found.type == "text" and [kind for kind, _ in found.against] == ["text"]:
+        lines.append(f'if that means "no value": list it in missing = [...] and make the type {found.main}')
+    return Column(found.name, found.type, also, guesses, unit=unit), [clipped(line, 400) for line in lines]
+
+
+def _tried(
+    groups: Sequence[LayoutGroup],
+    survey: Survey,
+    columns: Sequence[Column],
+    provenance: Provenance,
+    folder: Path,
+) -> tuple[list[LayoutGroup], dict[int, Layout]]:
+    """The groups after the rule was tried that tells several layouts apart, and the layout of each source that it is for."""
+    if not any(group.layout_of for group in groups):
+        return list(groups), {}
+    plan = Plan([group.sources for group in groups], columns, provenance)
+    result: list[LayoutGroup] = []
+    proven: dict[int, Layout] = {}
+    with threads() as pool:
+        for number, group in enumerate(groups, 1):
+            numbers = list(group.layout_of)
+            sources = [replace(survey.found[at], group=number) for at in numbers]
+            chosen = choose_layouts(plan, sources, pool) if numbers else []
+            odd = [
+                at
+                for at, one in zip(numbers, chosen, strict=True)
+                if not _is_as_meant(survey, at, one, group.layout_of[at])
+            ]
+            parts = apart(survey, group, odd, folder) if odd else [group]
+            proven |= parts[0].layout_of
+            result += parts
+    return result, proven
+
+
+def _is_as_meant(survey: Survey, at: int, chosen: Chosen, meant: Layout) -> bool:
+    """Whether the rule has taken the layout that a source is meant to have, or one that reads it in the same way."""
+    head, source = survey.heads[at], survey.found[at]
+    if isinstance(chosen.head, SourceFault) or isinstance(head, SourceFault):
+        return False
+    return chosen.layout == meant or (
+        replace(chosen.layout, comment_mark="", footer_from=())
+        == replace(meant, comment_mark="", footer_from=())
+        and reads_alike(source, head, survey.learned[at].layout, chosen.layout)
+    )
+
+
+def _remark_tables(
+    remarks: dict[tuple[str, str], Sequence[str]], problems: Sequence[Problem], groups: Sequence[LayoutGroup]
+) -> None:
+    """Say beside each group where a second table was seen."""
+    for group in groups:
+        lines = [
+            f"another table seems to stand in {one.source}, row {one.row:,}"
+            + (f", column {one.column}" if one.column else "")
+            for one in problems
+            if one.code == "second-table" and one.source in group.members
+        ]
+        if lines:
+            shown = lines[:3] + ([f"and in {len(lines) - 3:,} more"] if len(lines) > 3 else [])
+            key = ("sources", group.sources.key)
+            remarks[key] = [*remarks.get(key, ()), *shown]
+
+
+def _is_of(survey: Survey, group: LayoutGroup, number: int) -> bool:
+    """Whether a group is made of sources of this group of the survey."""
+    return any(one.source in group.members for one in survey.sources if one.group == number)
+
+
+def _identifier(name: str, values: Sequence[str | None]) -> Column:
+    found = kinds(texts(values))
+    counts = {kind: int((found == kind).sum()) for kind in set(found.tolist()) - {EMPTY}}
+    return Column(name, verdict(counts)[0] if counts else "text")
+
+
+def _about_names(group: Sources, names: Sequence[str], scheme: str) -> list[str]:
+    """A scheme for the names of a group that has none: that of all names, when they show one, or its own."""
+    made = None if group.ids else fitting(scheme, names) if scheme else propose(names)
+    if made is None or not made.fits or made.others:
+        made = None if group.ids else propose(names)
+    if made is None or not made.fits or made.others:
+        return []
+    lines = [f"all {made.fits:,} names show a scheme"]
+    return [*lines, "name its parts as you like, and they become columns:", f'ids = "{made.scheme}"']
+
+
+def _free(name: str, taken: set[str]) -> str:
+    for free in (name, f"file_{name}", *(f"file_{name}_{number}" for number in range(2, 1000))):
+        if free not in taken:
+            return free
+    return name
