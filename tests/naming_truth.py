@@ -77,7 +77,7 @@ def with_wanted(seed: int, columns: Sequence[Known], true: Sequence[str]) -> tup
     chance = random.Random(-seed)
     lines = {line.names[0]: line for text in subjects(seed).values() for line in lines_of(text)}
     lines |= {line.names[0]: line for line in lines_of(COMMON)}
-    there = [name for name in dict.fromkeys(true) if chance.random() < 0.7]
+    there = [name for name in dict.fromkeys(true) if name in lines and chance.random() < 0.7]
     wanted = dict.fromkeys([*there, *chance.sample(sorted(lines), len(there) // 3)])
     made = [
         Known(

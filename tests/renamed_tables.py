@@ -79,14 +79,16 @@ def make(seed: int, subject: str = "") -> list[Part]:
 
 
 class _Table:
-    def __init__(self, chance: random.Random, subjects: Mapping[str, str], subject: str) -> None:
-        self.chance = chance
-        name = subject or chance.choice(sorted(subjects))
+    def __init__(
+        self, chance: random.Random, subjects: Mapping[str, str], subject: str, strange: bool = False
+    ) -> None:
+        self.chance, self.subjects, self.strange = chance, subjects, strange
+        name = self.subject = subject or chance.choice(sorted(subjects))
         own, common = lines_of(subjects[name]), lines_of(COMMON)
         self.small = chance.random() < 0.25
         count = chance.randint(2, 5) if self.small else chance.randint(6, 40)
         lines = chance.sample(own, min(len(own), max(2, count)))
-        lines += chance.sample(common, min(len(common), max(2, count // 4)))
+        lines += [] if strange else chance.sample(common, min(len(common), max(2, count // 4)))
         if self.small:
             chance.shuffle(lines)
         if chance.random() < 0.5:
@@ -132,6 +134,23 @@ class _Table:
                 units = ("",) * len(there)
             truth = tuple(line.names[0] for line in there)
             made.append(Part(header, truth, units, rows, era != headless))
+        return self._with_strangers(made)
+
+    def _with_strangers(self, made: list[Part]) -> list[Part]:
+        """In some folders there are sources of another data set, which has nothing to do with this one."""
+        chance = self.chance
+        if self.strange or chance.random() > 0.2:
+            return made
+        other = _Table(
+            chance, self.subjects, chance.choice(sorted(set(self.subjects) - {self.subject})), strange=True
+        )
+        number = chance.randint(1, max(1, len(made) // 2))
+        taken = {name for part in made for name in map(_core, part.header)}
+        free = [
+            part for part in other.parts() if part.has_header and not taken & set(map(_core, part.header))
+        ]
+        for part in free[:number]:
+            made.insert(chance.randint(0, len(made)), part)
         return made
 
     def _second_kind(self) -> dict[bool, set[Line]]:

@@ -12,7 +12,7 @@ import numpy as np
 import numpy.typing as npt
 
 from integrum.reconciling import weights
-from integrum.reconciling.evidence import EVIDENCE, FIGURES, words
+from integrum.reconciling.evidence import EVIDENCE, FIGURES, company, short, synonyms, words
 from integrum.reconciling.evidence.evidence import Finding, Setting
 from integrum.reconciling.known import Known
 
@@ -21,7 +21,9 @@ LEAST = 0.5
 # one about a column without a name gets the best of many partners, so it has to be surer
 _LEAST_MUTE = 0.7
 # of more pairs only those with the most alike names and values are weighed
-_MOST_PAIRS = 30_000
+_MOST_PAIRS = 20_000
+# names without a common word need so large a share of the same columns beside theirs
+_LEAST_COMPANY = 0.1
 _FAR_AHEAD, _FAR_BEHIND = 2.0, 6.0
 # columns are not put together by way of a third one when they are less likely the same than this
 _UNLIKE = 0.02
@@ -33,7 +35,8 @@ _MOST_SURE = 0.99
 _REASONS = 6
 _UNITS_DIFFER = FIGURES.index("units differ")
 # names have something in common when one of these is not zero
-_RELATED = [FIGURES.index(name) for name in ("words shared", "short for it", "initials of it", "synonyms")]
+_IN_COMMON = ("words shared", "short for it", "initials of it", "synonyms")
+_RELATED = [FIGURES.index(name) for name in _IN_COMMON]
 
 Floats = npt.NDArray[np.float64]
 
@@ -164,7 +167,13 @@ def setting_of(columns: Sequence[Known], setting: Setting) -> Setting:
     for one in columns:
         counts.update(set(setting.glossary.meanings(one.words)))
     same = {name: number for number, one in enumerate(columns) for name in one.names}
-    return replace(setting, frequent=counts, columns=max(len(columns), 1), same=same)
+    company = {
+        one.name: frozenset(
+            number for number, each in enumerate(columns) if each is not one and each.sources & one.sources
+        )
+        for one in columns
+    }
+    return replace(setting, frequent=counts, columns=max(len(columns), 1), same=same, company=company)
 
 
 def weigh_all(columns: Sequence[Known], setting: Setting) -> list[Weighed]:
@@ -172,9 +181,14 @@ def weigh_all(columns: Sequence[Known], setting: Setting) -> list[Weighed]:
     setting = setting_of(columns, setting)
     result = []
     for one, other in _pairs(columns):
-        if words.contradicts(columns[one], columns[other], setting):
+        said = words.weigh(columns[one], columns[other], setting)
+        if words.contradicts(columns[one], columns[other], setting, said):
             continue
-        findings = tuple(each.weigh(columns[one], columns[other], setting) for each in EVIDENCE)
+        if _are_strangers(columns[one], columns[other], setting, said):
+            continue
+        findings = tuple(
+            said if each is words else each.weigh(columns[one], columns[other], setting) for each in EVIDENCE
+        )
         pair = Weighed(one, other, findings)
         result.append(replace(pair, case=case_of(columns[one], columns[other], pair.figures)))
     if not result:
@@ -186,6 +200,21 @@ def weigh_all(columns: Sequence[Known], setting: Setting) -> list[Weighed]:
         some = cases == case
         odds[some] = _odds(figures[some], weighing)
     return [replace(pair, odds=float(each)) for pair, each in zip(result, odds, strict=True)]
+
+
+def _are_strangers(one: Known, other: Known, setting: Setting, said: Finding) -> bool:
+    """Whether two columns have nothing in common: hardly a column beside them, and no word."""
+    if one.is_wanted or other.is_wanted or one.is_mute or other.is_mute:
+        return False
+    if company.weigh(one, other, setting).figures[0] >= _LEAST_COMPANY:
+        return False
+    findings = ((words, said), *((each, each.weigh(one, other, setting)) for each in (short, synonyms)))
+    return not any(
+        figure
+        for each, finding in findings
+        for name, figure in zip(each.FIGURES, finding.figures, strict=True)
+        if name in _IN_COMMON
+    )
 
 
 def scored(columns: Sequence[Known], weighed: Sequence[Weighed]) -> list[float]:
@@ -227,7 +256,7 @@ def _ahead(columns: Sequence[Known], partners: Sequence[tuple[float, int]], own:
     return _FAR_AHEAD
 
 
-def _pairs(columns: Sequence[Known]) -> Iterator[tuple[int, int]]:
+def _pairs(columns: Sequence[Known]) -> list[tuple[int, int]]:
     pairs = [
         (at, to)
         for (at, one), (to, other) in combinations(enumerate(columns), 2)
@@ -236,7 +265,7 @@ def _pairs(columns: Sequence[Known]) -> Iterator[tuple[int, int]]:
     if len(pairs) > _MOST_PAIRS:  # the columns that most sources have matter most
         pairs.sort(key=lambda pair: -min(columns[pair[0]].count, columns[pair[1]].count))
         pairs = sorted(pairs[:_MOST_PAIRS])
-    return iter(pairs)
+    return pairs
 
 
 def case_of(one: Known, other: Known, figures: Floats) -> str:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from integrum.reconciling.evidence import (
+    company,
     distinct,
     kinds,
     place,
@@ -17,5 +18,18 @@ from integrum.reconciling.evidence import (
 )
 
 # in the order in which people read them
-EVIDENCE = (words, short, spelling, synonyms, unit, ranges, distinct, kinds, place, together, succession)
+EVIDENCE = (
+    words,
+    short,
+    spelling,
+    synonyms,
+    unit,
+    ranges,
+    distinct,
+    kinds,
+    place,
+    company,
+    together,
+    succession,
+)
 FIGURES = tuple(name for each in EVIDENCE for name in each.FIGURES)

@@ -28,6 +28,6 @@ def weigh(one: Known, other: Known, setting: Setting) -> Finding:  # noqa: ARG00
     )
     said = ""
     if few and share > 0.5:
-        some = sorted(shared)[:3]
+        some = sorted({value.strip() for value in one.values if value.strip().casefold() in shared})[:3]
         said = f"the same values: {', '.join(some)}" + (", …" if len(shared) > 3 else "")
     return Finding((share if one.family == "text" else 0.3 * share, float(few and not shared), as_many), said)

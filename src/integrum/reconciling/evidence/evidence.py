@@ -32,6 +32,8 @@ class Setting:
         How many columns there are.
     same
         By name, the number of the column that it certainly belongs to.
+    company
+        By name, the numbers of the columns that stand in some source of it.
     labels
         The sources by number, as people know them.
     """
@@ -41,4 +43,5 @@ class Setting:
     frequent: Mapping[Meanings, int] = field(default_factory=dict)
     columns: int = 1
     same: Mapping[str, int] = field(default_factory=dict)
+    company: Mapping[str, frozenset[int]] = field(default_factory=dict)
     labels: tuple[str, ...] = ()

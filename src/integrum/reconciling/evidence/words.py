@@ -42,8 +42,15 @@ def weigh(one: Known, other: Known, setting: Setting) -> Finding:
     )
 
 
-def contradicts(one: Known, other: Known, setting: Setting) -> bool:
+def contradicts(one: Known, other: Known, setting: Setting, said: Finding | None = None) -> bool:
     """Whether two names say that they are different: by opposed words, or by different numbers.
+
+    Parameters
+    ----------
+    one, other, setting
+        As for `weigh`.
+    said
+        What `weigh` has found for them, when it is known.
 
     Examples
     --------
@@ -55,8 +62,13 @@ def contradicts(one: Known, other: Known, setting: Setting) -> bool:
         return False
     if not all(any(map(str.isalpha, "".join(each.words))) for each in (one, other)):
         return True  # years and depths are values, and no names
-    figures = [_of(a, b, setting).figures for a in one.all_words for b in other.all_words]
-    return all(each[_OPPOSED] or each[_NUMBERS] == 1.0 for each in figures)
+    if said and not _speaks_against(said.figures):
+        return False
+    return all(_speaks_against(_of(a, b, setting).figures) for a in one.all_words for b in other.all_words)
+
+
+def _speaks_against(figures: tuple[float, ...]) -> bool:
+    return bool(figures[_OPPOSED]) or figures[_NUMBERS] == 1.0
 
 
 def _of(words: tuple[str, ...], others: tuple[str, ...], setting: Setting) -> Finding:
