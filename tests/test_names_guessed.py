@@ -1,12 +1,10 @@
 """Which names mean the same column: what is certain, what is a guess, and how often both are right."""
 
-import time
 from pathlib import Path
 
 import pytest
 
 import integrum as ig
-from integrum.reconciling.certain import certain_columns
 from integrum.reconciling.evidence import EVIDENCE, FIGURES
 from integrum.reconciling.evidence.evidence import Setting
 from integrum.reconciling.guessing import guess_same
@@ -65,6 +63,7 @@ def test_what_is_certainly_one_column(folder, one: str, other: str) -> None:
         ("NO3-N", "NO3", "1.5", "1.6"),
         ("vitamin_c", "vitamin", "1.5", "1.6"),
         ("height_m", "height_f", "1.5", "1.6"),
+        ("address", "address_ha", "by the inlet", "by the outlet"),
     ],
 )
 def test_what_is_not_certain_stays_apart(folder, one: str, other: str, first: str, second: str) -> None:
@@ -192,15 +191,3 @@ def test_guesses_are_the_same_whatever_the_order_of_the_names() -> None:
     }
     assert said
     assert {(frozenset(one[:2]), one[2]) for one in said} == {(frozenset(one[:2]), one[2]) for one in again}
-
-
-def test_guesses_for_many_sources_come_soon() -> None:
-    known = [
-        Known((f"{name} {era}",), (1 << 1000) - 1 & (0x5 << at), {"number": 5}, sample=("1", "2"))
-        for at, name in enumerate(("depth", "temp", "wind", "rain"))
-        for era in range(30)
-    ]
-    start = time.perf_counter()
-    guess_same(known, Setting(1000))
-    assert certain_columns(known)
-    assert time.perf_counter() - start < 20

@@ -135,15 +135,11 @@ def _beyond(plan: Plan, folder: Path, where: Plan | Where | Sequence[Where]) -> 
     for group in (alone for each in groups_of(where) for alone in _places_of(each)):
         found = {source.path for source in find_sources([group], Path.cwd(), OwnWork()).sources}
         if found and not found & there:
-            groups.append(replace(group, find=[_near(folder, os.path.abspath(each)) for each in group.find]))
+            groups.append(replace(group, find=[os.path.abspath(each) for each in group.find]))
         elif found - there:
-            groups.append(replace(group, find=[_near(folder, each) for each in sorted(found - there)]))
+            groups.append(replace(group, find=sorted(found - there)))
     return groups
 
 
 def _places_of(group: Sources) -> list[Sources]:
     return [replace(group, find=[place]) for place in group.find]
-
-
-def _near(folder: Path, place: str) -> str:
-    return os.path.relpath(place, folder) if folder == Path.cwd() else place

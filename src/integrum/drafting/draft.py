@@ -196,11 +196,13 @@ class OpenGuess:
         self.draft.plan = refuse_guess(self.draft.plan, self.column, self.header)
 
 
-def _relative(start: Path, place: str, folder: Path) -> str:
-    if os.path.isabs(place):
-        return place
-    target = os.path.abspath(start / place)
+def near_place(place: str, folder: Path) -> str:
+    """A place as seen from a folder; an absolute path where it lies on another drive."""
     try:
-        return Path(os.path.relpath(target, os.path.abspath(folder))).as_posix()
-    except ValueError:  # another drive
-        return Path(target).as_posix()
+        return Path(os.path.relpath(place, os.path.abspath(folder))).as_posix()
+    except ValueError:
+        return Path(place).as_posix()
+
+
+def _relative(start: Path, place: str, folder: Path) -> str:
+    return place if os.path.isabs(place) else near_place(os.path.abspath(start / place), folder)

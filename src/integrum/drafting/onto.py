@@ -4,13 +4,15 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import replace
+from functools import partial
 from pathlib import Path
 
 from integrum.drafting.columns import beside, complete, guesses_of, unlisted_line
-from integrum.drafting.draft import Draft
+from integrum.drafting.draft import Draft, near_place
 from integrum.drafting.from_survey import drafted_column
 from integrum.plan.model import Plan
 from integrum.plan.sources import Sources
+from integrum.plan.toml import moved
 from integrum.surveying.findings import Survey
 
 
@@ -28,7 +30,7 @@ def draft_onto(survey: Survey, plan: Plan, before: str, folder: Path, more: Draf
     folder
         What its relative paths are relative to.
     more
-        A draft from sources that the plan does not have yet.
+        A draft from sources that the plan does not have yet, with absolute paths.
 
     Returns
     -------
@@ -48,8 +50,9 @@ def draft_onto(survey: Survey, plan: Plan, before: str, folder: Path, more: Draf
             remarks["columns", column.name] = ["new", *lines]
     groups: list[Sources] = list(plan.sources)
     if more is not None:
-        groups += more.plan.sources
-        remarks |= {key: lines for key, lines in more.remarks.items() if key[0] == "sources"}
+        near, told = moved(more.plan, more.remarks, partial(near_place, folder=folder))
+        groups += near.sources
+        remarks |= {key: lines for key, lines in told.items() if key[0] == "sources"}
         names = {name for column in columns for name in column.headers}
         columns += [column for column in more.plan.columns if not names & set(column.headers)]
     new = [line for name, lines in made.lines.items() for line in (f"{name}: {each}" for each in lines)]

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 import re
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, replace
@@ -106,7 +107,7 @@ def runs_in(names: Sequence[str], texts: Iterable[str] = ()) -> list[Run]:
         found.append(Run(months, {"headers": list(months), "name": "month", "value": "value"}, "months"))
     found += _with_depth(names) or _with_year(names)
     values = {text.casefold() for text in texts}
-    others = tuple(name for name in names if name.casefold() in values)
+    others = tuple(name for name in names if name.casefold() in values and "{" not in name)
     if len(others) >= _RUN_OF_NAMES and not found:
         found.append(Run(others, {"headers": list(others), "name": "name", "value": "value"}, "names"))
     return found
@@ -200,8 +201,7 @@ def _pattern(names: Sequence[str], shape: str) -> object:
 
 def _inline(keys: Mapping[str, object]) -> str:
     def said(value: object) -> str:
-        if isinstance(value, list):
-            return "[" + ", ".join(f'"{each}"' for each in value) + "]"
-        return f'"{value}"'
+        # texts of JSON are texts of TOML
+        return json.dumps(value, ensure_ascii=False)
 
     return "{ " + ", ".join(f"{key_of_field(key)} = {said(value)}" for key, value in keys.items()) + " }"

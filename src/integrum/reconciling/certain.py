@@ -121,6 +121,8 @@ def _agree(one: Known, other: Known) -> bool:
     if not one.may_be_of_kind(other):
         return False
     same = bool(one.given_units) == bool(other.given_units)
+    if not same and {one.family, other.family} - {"number", ""}:
+        return False  # texts have no units; the end of the name means something else
     if same or not len(one.quantiles) or not len(other.quantiles):
         return True
     (low, _, middle, _, high), (least, _, median, _, most) = one.quantiles, other.quantiles

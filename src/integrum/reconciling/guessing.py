@@ -20,7 +20,7 @@ from integrum.reconciling.known import Known
 LEAST = 0.5
 # one about a column without a name gets the best of many partners, so it has to be surer
 _LEAST_MUTE = 0.7
-# of more pairs only those with the most alike names and values are weighed
+# of more pairs only those of the columns that most sources have are weighed
 _MOST_PAIRS = 20_000
 # names without a common word need so large a share of the same columns beside theirs
 _LEAST_COMPANY = 0.1
