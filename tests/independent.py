@@ -237,6 +237,9 @@ _ERROR = re.compile(r"#(N/A|NAME\?|DIV/0!|REF!|VALUE!|NUM!|NULL!)|Err:[0-9]{3}")
 
 
 def number(text: str) -> str | None:
+    groups = re.fullmatch(r"([+-]?)([1-9][0-9]{0,2}(?: [0-9]{3})+|[1-9][0-9]{0,2}(?:'[0-9]{3})+)(.*)", text)
+    if groups:
+        text = groups[1] + groups[2].replace(" ", "").replace("'", "") + groups[3]
     found = re.fullmatch(r"([+-]?)([0-9]*)(\.?)([0-9]*)((?:[eE][+-]?[0-9]+)?)", text)
     if not found or not found[2] + found[4]:
         return None
@@ -294,9 +297,15 @@ def converted(text: str, kind: str) -> str | None:
             return None
         return str(int(whole))
     if kind == "boolean":
-        words = {"true": "true", "yes": "true", "1": "true", "false": "false", "no": "false", "0": "false"}
+        words = {"true": "true", "yes": "true", "1": "true", "false": "false", "no": "false", "0": "false", "ja": "true"}
         return words.get(text.casefold())
     day = r"([0-9]{4})-([0-9]{2})-([0-9]{2})"
+    if kind == "datetime":
+        end = re.fullmatch(day + r"[ T]24:00", text)
+        if end:
+            after = dt.date(int(end[1]), int(end[2]), int(end[3])) + dt.timedelta(1)
+            return f"{after.isoformat()}{text[10]}00:00"
+        text = re.sub(r"^([0-9-]{10} )([0-9]:)", r"\g<1>0\2", text)
     found = re.fullmatch(day + r"(?:([ T])([0-9]{2}):([0-9]{2})(?::([0-9]{2})(?:\.([0-9]+))?)?)?", text)
     if not found:
         return None

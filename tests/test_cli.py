@@ -40,18 +40,18 @@ def test_survey_draft_assemble(lakes, tmp_path, integrum) -> None:
     seen = integrum("survey", "lakes/lab")
     assert seen.returncode == 0
     assert "4 header variants" in seen.stdout
-    assert '1 in batch5.csv, first "<4" in row 9' in seen.stdout
+    assert "their signs go to a column of their own" in seen.stdout
     drafted = integrum("draft", "lakes/lab", "--plan", "plans/lab.toml")
     assert drafted.returncode == 0
     text = (tmp_path / "plans" / "lab.toml").read_text()
     assert 'find = ["../lakes/lab"]' in text
-    assert '# integer, but 1 of 200 values is text: 1 in batch5.csv, first "<4" in row 9' in text
+    assert 'censored = "TP_flag"' in text
     again = integrum("draft", "lakes/lab", "--plan", "plans/lab.toml")
     assert again.returncode == 2
     assert "--replace" in again.stderr
     done = integrum("assemble", "plans/lab.toml", "--to", "lab.csv")
     assert done.returncode == 0
-    assert "300 rows × 17 columns from 12 of 12 sources" in done.stdout
+    assert "300 rows × 18 columns from 12 of 12 sources" in done.stdout
     assert integrum("draft", "lakes/lab").stdout.startswith("# Drafted from 12 sources")
 
 

@@ -76,9 +76,9 @@ def test_every_row_of_an_export_is_in_one_part(folder, tmp_path) -> None:
         "source,sheet,row,key,value\na.csv,,1,,Logger export\na.csv,,2,Serial No,00417\na.csv,,3,Site,Ambermere\n"
     )
     codebook = (outcome.record / "columns.csv").read_text().splitlines()
-    assert codebook[0] == "column,type,unit,filled,sources,headers"
-    assert codebook[4] == 'temp,number,degC,3,1,"{""Temp (°C)"": 1}"'
-    assert codebook[5] == 'Depth,number,m,3,1,"{""Depth"": 1}"'
+    assert codebook[0] == "column,type,unit,filled,sources,headers,missing,converted"
+    assert codebook[4] == 'temp,number,degC,3,1,"{""Temp (°C)"": 1}",,'
+    assert codebook[5] == 'Depth,number,m,3,1,"{""Depth"": 1}",,'
     padded = ig.assemble(plan(folder, **LAYOUT, short_rows="pad"))
     assert padded.table["Depth"].to_pylist() == [2.5, 2.5, None, 2.6]
     view = ig.look(folder.path / "a.csv", layout=ig.Layout(**LAYOUT))
@@ -172,14 +172,16 @@ def test_a_byte_that_is_not_in_the_encoding_names_its_offset(folder) -> None:
     assert "not CP1252: the byte 0x81 at offset 14" in problem.message
 
 
-def test_another_unit_than_the_plans_is_never_mixed_in(folder) -> None:
+def test_another_unit_of_the_quantity_is_converted_and_one_of_another_kept_out(folder) -> None:
     folder.write("a.csv", "Temp (°C)\n7\n")
     folder.write("b.csv", "Temp [degC]\n8\n")
     folder.write("c.csv", "Temp (°F)\n45\n")
-    column = ig.Column("temp", "number", also=["Temp (°C)", "Temp [degC]", "Temp (°F)"], unit="degC")
-    outcome = ig.assemble(plan(folder, [column]))
-    assert outcome.table["temp"].to_pylist() == [7.0, 8.0]
-    assert [account.reason for account in outcome.sources] == ["", "", "unit-differs"]
+    folder.write("d.csv", "Temp (mg/L)\n9\n")
+    headers = ["Temp (°C)", "Temp [degC]", "Temp (°F)", "Temp (mg/L)"]
+    outcome = ig.assemble(plan(folder, [ig.Column("temp", "number", also=headers, unit="degC")]))
+    assert outcome.table["temp"].to_pylist() == [7.0, 8.0, 7.2222222222]
+    assert [account.reason for account in outcome.sources] == ["", "", "", "unit-differs"]
+    assert [one.code for one in outcome.problems] == ["unit-converted", "unit-differs"]
 
 
 def test_cells_without_a_name_at_the_end_are_only_dropped_when_empty(folder) -> None:

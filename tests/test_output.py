@@ -61,6 +61,7 @@ def test_the_record_says_what_happened(plan, tmp_path) -> None:
         "run.json",
         "set-aside.csv",
         "sources.csv",
+        "values.csv",
     ]
     sources = rows_of(record / "sources.csv")
     parts = (

@@ -909,7 +909,7 @@ def test_a_survey_says_what_is_beside_and_what_is_wrong(folder, integrum) -> Non
     folder.write("b.xlsx", books.xls(ROWS))
     seen = integrum("survey", "in").stdout
     assert "header in row 4, 2 header rows, units below, footer from Mean, from column C, to column J" in seen
-    assert 'number, but 1 of 3 values is an error: 1 in b.xlsx/May, first "#DIV/0!" in row 3' in seen
+    assert '1 error of a spreadsheet, first "#DIV/0!" in b.xlsx/May, row 3: no value in the table' in seen
     data = json.loads(integrum("survey", "in", "--json").stdout)
     assert [source["sheet"] for source in data["sources"]] == ["May", "May"]
     assert integrum("assemble", "in", "--to", "o.csv", "--strict").returncode == 1

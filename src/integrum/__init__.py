@@ -24,7 +24,7 @@ if TYPE_CHECKING:
         PlanError,
         SourceChanged,
     )
-    from integrum.plan.column import Also, Column, Maybe
+    from integrum.plan.column import Alike, Also, Column, Maybe
     from integrum.plan.layout import Layout
     from integrum.plan.merge import merge_plan
     from integrum.plan.model import Plan
@@ -45,6 +45,7 @@ _HOMES = {
     "Draft": "drafting.draft",
     "IntegrumError": "errors",
     "Layout": "plan.layout",
+    "Alike": "plan.column",
     "Maybe": "plan.column",
     "Ledger": "engine.ledger",
     "LedgerError": "errors",
@@ -74,6 +75,7 @@ _HOMES = {
 }
 
 __all__ = [
+    "Alike",
     "Also",
     "Column",
     "Draft",

@@ -67,6 +67,8 @@ CODES = {
     "wide-unmatched": "the plan says that a group is wide, and none of its sources is",
     "required-absent": "a source that lacks a column which the plan requires",
     "unit-differs": "a source that gives another unit than the plan",
+    "unit-converted": "a column of which some sources give another unit, whose values are converted",
+    "drafted-as-text": "a column that a draft makes text, though most of its values are of another type",
     "no-layout-fits": "a source that none of the layouts of its group fits",
     "several-layouts-fit": "a source that several layouts of its group fit, and read differently",
     # of rows and cells
@@ -78,6 +80,8 @@ CODES = {
     "left-out-like-data": "a row that is not in the table because of its part, but reads like the data",
     "much-left-out": "a source of which a guess leaves out more than a tenth of the rows below its header",
     "bad-value": "a value that is not of its column's type",
+    "bad-share": "a source of which more values of a column cannot be read than the plan lets pass",
+    "range-apart": "a source whose values of a column lie apart from those of all other sources",
     "values-differ": "a row in which several header cells of one column have different values",
     "beside-the-table": "cells beside the table",
     "merged-down": "cells of a sheet that are merged over several rows",

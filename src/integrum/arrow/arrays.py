@@ -59,6 +59,33 @@ def text(value: str) -> pa.Scalar:
     return texts([value])[0]
 
 
+def floats(values: pa.Array) -> npt.NDArray[np.float64]:
+    """A float64 array as numpy; null counts as NaN.
+
+    Examples
+    --------
+    >>> floats(ints(np.arange(2)).cast(pa.float64())).tolist()
+    [0.0, 1.0]
+    """
+    valid, data = values.buffers()
+    result = np.frombuffer(data, np.float64)[values.offset : values.offset + len(values)]
+    return result if valid is None else np.where(truths(values.is_valid()), result, np.nan)
+
+
+def wholes(values: pa.Array) -> npt.NDArray[np.int64]:
+    """Whole numbers or indexes as numpy; null counts as -1.
+
+    Examples
+    --------
+    >>> wholes(texts(["a", None, "b"]).dictionary_encode().indices).tolist()
+    [0, -1, 1]
+    """
+    valid, data = values.buffers()
+    kind = np.int32 if pa.types.is_int32(values.type) else np.int64
+    result = np.frombuffer(data, kind)[values.offset : values.offset + len(values)].astype(np.int64)
+    return result if valid is None else np.where(truths(values.is_valid()), result, -1)
+
+
 def positions(values: pa.Array) -> npt.NDArray[np.int64]:
     """Where a boolean array is true; null counts as false.
 

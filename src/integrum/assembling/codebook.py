@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 
 from integrum.engine.engine import Engine
@@ -24,6 +24,10 @@ class ColumnEntry:
         How many sources have it.
     headers
         The header cells that it comes from, with the number of sources that have each.
+    missing
+        How often each missing code was met.
+    converted
+        The units that its values were converted from, with the number of sources that have each.
     """
 
     column: str
@@ -32,9 +36,13 @@ class ColumnEntry:
     filled: int = 0
     sources: int = 0
     headers: dict[str, int] = field(default_factory=dict)
+    missing: dict[str, int] = field(default_factory=dict)
+    converted: dict[str, int] = field(default_factory=dict)
 
 
-def codebook(engine: Engine, columns: Sequence[Column], filled: Sequence[int]) -> list[ColumnEntry]:
+def codebook(
+    engine: Engine, columns: Sequence[Column], filled: Sequence[int], missing: Mapping[tuple[str, str], int]
+) -> list[ColumnEntry]:
     """Describe the columns of a table.
 
     Parameters
@@ -45,11 +53,17 @@ def codebook(engine: Engine, columns: Sequence[Column], filled: Sequence[int]) -
         Its columns but those of provenance.
     filled
         How many cells of each have a value.
+    missing
+        By column and code how often it was met.
     """
     entries = [
         ColumnEntry(column.name, column.type, column.unit, count)
         for column, count in zip(columns, filled, strict=True)
     ]
+    by_name = {entry.column: entry for entry in entries}
+    for (name, code), count in sorted(missing.items(), key=lambda item: (-item[1], item[0])):
+        if name in by_name:
+            by_name[name].missing[code] = count
     for number, summary in enumerate(engine.summaries):
         head = engine.intake.heads[number]
         if not summary.is_assembled or not isinstance(head, Head):
@@ -57,6 +71,9 @@ def codebook(engine: Engine, columns: Sequence[Column], filled: Sequence[int]) -
         identifiers = engine.intake.identified[number].values
         bindings = engine.families[engine.family_of[number]].bound.bindings
         for entry, binding in zip(entries, bindings, strict=True):
+            for unit, linear in zip(binding.units, binding.linears, strict=False):
+                if linear:
+                    entry.converted[unit] = entry.converted.get(unit, 0) + 1
             if entry.column in identifiers:
                 entry.sources += 1
             elif binding.positions:

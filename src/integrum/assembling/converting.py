@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Sequence
-from dataclasses import dataclass
+from collections import Counter
+from collections.abc import Iterator, Mapping, Sequence
+from dataclasses import dataclass, field
 
 import numpy as np
 import numpy.typing as npt
@@ -11,26 +12,28 @@ import pyarrow as pa
 import pyarrow.compute as pc
 
 from integrum.arrow.arrays import flags, ints, truths
-from integrum.assembling.schema import Schema
+from integrum.assembling.schema import Schema, zone_of
 from integrum.columns.binding import Binding
 from integrum.engine.job import Part
 from integrum.plan.column import Column
 from integrum.reading.aside import Aside
 from integrum.reading.parsing import Rows
 from integrum.reading.wide_rows import rows_of_cells
-from integrum.values.pipeline import Converted, convert
-from integrum.values.types import TYPES
+from integrum.values.checking import Converted
+from integrum.values.joining import convert_joined
+from integrum.values.pipeline import Conversion, convert
 
 Ints = npt.NDArray[np.int64]
 
 
 @dataclass(frozen=True)
 class Bad:
-    """The values of a column that are not of its type: the name of the column, their positions, and their raw texts."""
+    """Values that are not of the type of their column: their positions, their raw texts, and what is said of them."""
 
-    column: str
+    binding: Binding
     positions: Ints
     raw: pa.Array
+    said: Mapping[int, str]
 
 
 @dataclass(frozen=True)
@@ -49,6 +52,10 @@ class Made:
         Cells that a column would take, too, but that differ from the one that it has.
     empty
         The sources of cells of wide sources that gave no row, one entry for each.
+    missing
+        How often each missing code was met, by column and code.
+    wholes
+        By the number of a column that the source has: its values as Arrow types, where they were cast anyway.
     """
 
     rows: Rows
@@ -56,6 +63,8 @@ class Made:
     bad: list[Bad]
     differing: list[Aside]
     empty: Ints
+    missing: Counter[tuple[str, str]] = field(default_factory=Counter)
+    wholes: dict[int, pa.Array | None] = field(default_factory=dict)
 
 
 def table_columns(part: Part, schema: Schema) -> Made:
@@ -63,22 +72,30 @@ def table_columns(part: Part, schema: Schema) -> Made:
     wide = part.family.bound.wide
     rows, empty = rows_of_cells(part.rows, wide) if wide else (part.rows, part.rows.source[:0])
     made = Made(rows, [], [], [], empty)
-    nothing: dict[str, pa.Array] = {}
+    nothing: dict[tuple[str, str], pa.Array] = {}
     for binding, column in zip(part.family.bound.bindings, schema.columns, strict=True):
         if not binding.positions:
-            kind = "text" if schema.as_text else column.type
+            kind = ("text" if schema.as_text else column.type, zone_of(column))
             if kind not in nothing:
-                nothing[kind] = Converted(pa.nulls(len(rows.row), pa.string())).typed(kind)
+                empty_texts = pa.nulls(len(rows.row), pa.string())
+                nothing[kind] = empty_texts if schema.as_text else Converted(empty_texts).typed(*kind)
             made.columns.append(nothing[kind])
             continue
         raw = rows.columns[binding.positions[0]]
-        if len(binding.positions) > 1:
+        if binding.joined:
+            cells = [rows.columns[at] for at in binding.positions]
+            done, raw = convert_joined(cells, binding.conversion, schema.as_text)
+        elif len(binding.positions) > 1:
             done, raw = _first_filled(rows, binding, column, made.differing)
         else:
-            done = convert(raw, binding.conversion, schema.as_text)
-        made.columns.append(done.text if schema.as_text else done.typed(column.type))
+            done = convert(raw, binding.conversion_at(0), schema.as_text)
+        typed = done.whole if schema.as_text else done.typed(column.type, zone_of(column))
+        made.columns.append(done.text if schema.as_text else typed)
+        made.wholes[len(made.columns) - 1] = typed
         if len(done.bad):
-            made.bad.append(Bad(binding.column, done.bad, raw.take(ints(done.bad))))
+            made.bad.append(Bad(binding, done.bad, raw.take(ints(done.bad)), done.said))
+        if not binding.conversion.take:
+            made.missing.update({(binding.column, code): count for code, count in done.missing.items()})
     return made
 
 
@@ -86,7 +103,9 @@ def _first_filled(
     rows: Rows, binding: Binding, column: Column, differing: list[Aside]
 ) -> tuple[Converted, pa.Array]:
     """Of several cells the first that is filled, with the raw texts; those that differ from it are noted."""
-    first, *others = (_Cells(rows.columns[at], binding) for at in binding.positions)
+    first, *others = (
+        _Cells(rows.columns[at], binding.conversion_at(number)) for number, at in enumerate(binding.positions)
+    )
     for other in others:
         both = np.flatnonzero(first.filled & other.filled)
         if len(both):
@@ -98,8 +117,8 @@ def _first_filled(
 class _Cells:
     """Cells of one position: their raw texts, their canonical ones, which are filled and which are bad."""
 
-    def __init__(self, raw: pa.Array, binding: Binding) -> None:
-        done = convert(raw, binding.conversion)
+    def __init__(self, raw: pa.Array, how: Conversion) -> None:
+        done = convert(raw, how)
         self.raw, self.text = raw, done.text
         self.bad = np.zeros(len(raw), bool)
         self.bad[done.bad] = True
@@ -116,8 +135,8 @@ class _Cells:
 
 
 def _differing(rows: Rows, column: Column, one: _Cells, other: _Cells, at: Ints) -> Iterator[Aside]:
-    taking, kind = ints(at), TYPES[column.type].arrow
-    values = [pc.cast(cells.text.take(taking), kind) for cells in (one, other)]
+    taking, zone = ints(at), zone_of(column)
+    values = [Converted(cells.text.take(taking)).typed(column.type, zone) for cells in (one, other)]
     same = truths(pc.equal(*values))  # never where one of them is bad
     places: Sequence[int] = at[~same].tolist()
     for place in places:

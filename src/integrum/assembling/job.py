@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections import Counter
 from collections.abc import Collection, Iterator, Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from typing import Any
 
 import numpy as np
@@ -14,13 +14,15 @@ import pyarrow.compute as pc
 
 from integrum.arrow.arrays import flags, ints, texts
 from integrum.assembling.converting import Made, table_columns
-from integrum.assembling.schema import Schema
+from integrum.assembling.schema import Schema, zone_of
+from integrum.assembling.sketches import ColumnSketch, sketch_columns
 from integrum.engine.job import Counts, Job, Part, counted, in_order, parts_of
 from integrum.engine.judging import Judged
 from integrum.plan.column import Column
 from integrum.reading.aside import Aside
 from integrum.reading.left_out import SET_ASIDE, LeftOut, in_place
 from integrum.reading.parsing import Rows, raw_rows
+from integrum.values.checking import Converted
 
 Ints = npt.NDArray[np.int64]
 
@@ -43,6 +45,10 @@ class Batch:
         Cells with a value, by column.
     left_out, judged
         Rows that are not in the table, and which of them read like the data, for each family.
+    sketches
+        The values of each column by source.
+    missing
+        How often each missing code was met, by column and code.
     """
 
     output: str
@@ -53,6 +59,8 @@ class Batch:
     filled: tuple[int, ...]
     left_out: Sequence[LeftOut] = ()
     judged: Sequence[Judged] = ()
+    sketches: Sequence[ColumnSketch] = ()
+    missing: Counter[tuple[str, str]] = field(default_factory=Counter)
 
     @property
     def rows(self) -> int:
@@ -65,15 +73,18 @@ def assemble_batch(job: Job, schema: Schema) -> Batch:
     parts = parts_of(job)
     counts = Counts.of(parts)
     aside = [one for part in parts for one in part.rows.aside]
-    by_rule = schema.bad_values == "set-row-aside"
+    missing: Counter[tuple[str, str]] = Counter()
     pieces_of_table = []
+    sketches: list[ColumnSketch] = []
     for part in parts:
         made = table_columns(part, schema)
         columns, source, row = made.columns, made.rows.source, made.rows.row
         counts.empty.update(counted(made.empty))
+        missing.update(made.missing)
         aside += made.differing
-        if made.bad and by_rule:
+        if any(one.binding.bad_values == "set-row-aside" for one in made.bad):
             gone = {(one.source, one.row): one for one in _rows_aside(part, made)}
+            aside += (one for one in _bad_cells(made, "blank") if (one.source, one.row) not in gone)
             aside += gone.values()
             keep, here = _without(made.rows, gone), Counter(number for number, _ in gone)
             counts.data.subtract(here)
@@ -81,13 +92,12 @@ def assemble_batch(job: Job, schema: Schema) -> Batch:
             counts.empty.subtract(_empty_in(made, part, gone))
             columns = [column.filter(flags(keep)) for column in columns]
             source, row = source[keep], row[keep]
+            made.wholes.update(dict.fromkeys(made.wholes))
         elif made.bad:
-            aside += _bad_cells(made)
+            aside += _bad_cells(made, "blank", "set-source-aside")
         counts.table.update(counted(source))
+        sketches += sketch_columns(columns, made.wholes, schema.columns, source)
         pieces_of_table.append((columns, source, row))
-
-    def is_row(one: Aside) -> bool:
-        return one.is_row or (by_rule and one.code == "bad-value")
 
     columns, source, row = _stacked(pieces_of_table, len(schema.columns))
     columns = _with_identifiers(columns, schema.columns, job, source)
@@ -102,27 +112,42 @@ def assemble_batch(job: Job, schema: Schema) -> Batch:
     filled = tuple(len(column) - column.null_count for column in columns)
     spans = tuple(zip(numbers, rows, sizes, strict=True))
     left_out = [one for part in parts for one in part.rows.left_out]
-    left_out += [LeftOut(one.source, one.row, SET_ASIDE, one.raw) for one in aside if is_row(one)]
+    left_out += [LeftOut(one.source, one.row, SET_ASIDE, one.raw) for one in aside if one.is_row]
     judged = [part.judged for part in parts]
-    return Batch(job.output, payload, spans, counts, in_order(aside), filled, in_place(left_out), judged)
+    return Batch(
+        job.output,
+        payload,
+        spans,
+        counts,
+        in_order(aside),
+        filled,
+        in_place(left_out),
+        judged,
+        sketches,
+        missing,
+    )
 
 
-def _bad_cells(made: Made) -> Iterator[Aside]:
-    """One entry for each bad cell."""
+def _bad_cells(made: Made, *rules: str) -> Iterator[Aside]:
+    """One entry for each bad cell of the columns that have one of these rules."""
     rows = made.rows
     for bad in made.bad:
-        for at, raw in zip(bad.positions.tolist(), bad.raw.to_pylist(), strict=True):
-            yield Aside(int(rows.source[at]), int(rows.row[at]), bad.column, "bad-value", raw)
+        if bad.binding.bad_values in rules:
+            for at, raw in zip(bad.positions.tolist(), bad.raw.to_pylist(), strict=True):
+                place = int(rows.source[at]), int(rows.row[at])
+                yield Aside(*place, bad.binding.column, "bad-value", raw, said=bad.said.get(at, ""))
 
 
 def _rows_aside(part: Part, made: Made) -> Iterator[Aside]:
     """One entry for each row of a source that has a bad cell, with its raw text."""
     columns: dict[tuple[int, int], dict[str, None]] = {}
-    for one in _bad_cells(made):
+    said: dict[tuple[int, int], str] = {}
+    for one in _bad_cells(made, "set-row-aside"):
+        said.setdefault((one.source, one.row or 0), one.said)
         columns.setdefault((one.source, one.row or 0), {})[one.column] = None
     raw_of = raw_rows(part.pieces, columns, part.family.format.dialect)
     for place, names in columns.items():
-        yield Aside(*place, ", ".join(names), "bad-value", raw_of[place])
+        yield Aside(*place, ", ".join(names), "bad-value", raw_of[place], True, said[place])
 
 
 def _without(rows: Rows, gone: Collection[tuple[int, int | None]]) -> npt.NDArray[np.bool_]:
@@ -171,8 +196,9 @@ def _with_identifiers(
         has = np.array([column.name in job.identifiers[number] for number in numbers])
         if not has.any():
             continue
-        kind = columns[position].type
-        values = pc.cast(texts([job.identifiers[number].get(column.name) for number in numbers]), kind)
+        found = Converted(texts([job.identifiers[number].get(column.name) for number in numbers]))
+        is_text = pa.types.is_string(columns[position].type)
+        values = found.text if is_text else found.typed(column.type, zone_of(column))
         values = values.take(ints(at))
         result[position] = values if has.all() else pc.if_else(flags(has[at]), values, columns[position])
     return result

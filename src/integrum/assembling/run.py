@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from collections.abc import Callable, Mapping, Sequence
 from concurrent.futures import Executor
 from dataclasses import dataclass, replace
@@ -13,6 +14,8 @@ import pyarrow as pa
 from integrum.assembling.codebook import ColumnEntry, codebook
 from integrum.assembling.job import Batch, assemble_batch
 from integrum.assembling.schema import Schema
+from integrum.assembling.sketches import Sketches
+from integrum.engine.apart import tell_apart
 from integrum.engine.engine import Engine, Intake
 from integrum.engine.headers import HeaderEntry, header_entries
 from integrum.engine.ledger import SourceSummary
@@ -47,6 +50,8 @@ class Assembled:
         Rows by output.
     columns
         The codebook.
+    sketches
+        The values of each column by source; see `Sketches.table`.
     headers
         What became of each header cell.
     preambles
@@ -58,6 +63,7 @@ class Assembled:
     problems: tuple[Problem, ...]
     rows: Mapping[str, int]
     columns: tuple[ColumnEntry, ...]
+    sketches: pa.Table
     headers: tuple[HeaderEntry, ...]
     preambles: tuple[tuple[Entry, ...], ...]
 
@@ -102,9 +108,10 @@ def run(
     plan = intake.plan.for_sheets(any(source.sheet for source in intake.sources))
     engine = Engine(replace(intake, plan=plan), executor, watch, in_flight)
     first = next(iter(outputs.values()))
-    schema = Schema(engine.columns, plan.provenance, plan.rules.bad_values, first.as_text, first.pack)
+    schema = Schema(engine.columns, plan.provenance, first.as_text, first.pack)
     totals = {name: _Total(output.begin(schema.arrow)) for name, output in outputs.items()}
     filled = [0] * len(schema.columns)
+    sketches, missing = Sketches(schema.columns), Counter[tuple[str, str]]()
     above = _Above(intake, keep_left_out)
     for batch in engine.results(partial(assemble_batch, schema=schema)):
         for number, some in groupby(batch.left_out, key=lambda one: one.source):
@@ -112,6 +119,8 @@ def run(
             keep_left_out(list(some))
         if batch.aside:
             keep_aside(batch.aside)
+        sketches.add(batch.sketches)
+        missing.update(batch.missing)
         outputs[batch.output].append(batch.payload, batch.rows)
         totals[batch.output].enter(batch, engine.summaries)
         filled = [before + count for before, count in zip(filled, batch.filled, strict=True)]
@@ -127,6 +136,9 @@ def run(
             if not summary.is_assembled
         ]
     )
+    for column, ranges in sketches.ranges():
+        tell_apart(engine, column.name, ranges)
+    engine.check_shares(sketches.filled)
     problems = engine.close(sum(total.rows for total in totals.values()))
     for output in outputs.values():
         output.finish()
@@ -135,7 +147,8 @@ def run(
         tuple(engine.summaries),
         tuple(problems),
         {name: total.rows for name, total in totals.items()},
-        tuple(codebook(engine, schema.columns, filled)),
+        tuple(codebook(engine, schema.columns, filled, missing)),
+        sketches.table(),
         tuple(header_entries(engine)),
         tuple(head.preamble if isinstance(head, Head) else () for head in intake.heads),
     )

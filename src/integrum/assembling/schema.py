@@ -9,6 +9,7 @@ import pyarrow as pa
 from integrum.plan.column import Column
 from integrum.plan.rules import Provenance
 from integrum.values.types import TYPES
+from integrum.values.zones import AS_WRITTEN
 from integrum.writing.output import Pack
 
 
@@ -22,8 +23,6 @@ class Schema:
         All columns but those of provenance, in order.
     provenance
         The columns that say where a row came from.
-    bad_values
-        The plan's rule.
     as_text
         Whether the output takes canonical text, or Arrow types.
     pack
@@ -32,7 +31,6 @@ class Schema:
 
     columns: tuple[Column, ...]
     provenance: Provenance
-    bad_values: str
     as_text: bool
     pack: Pack
 
@@ -48,6 +46,14 @@ class Schema:
             )
             if name is not False
         ]
-        return pa.schema(
-            fields + [pa.field(column.name, TYPES[column.type].arrow) for column in self.columns]
-        )
+        return pa.schema(fields + [pa.field(column.name, arrow_of(column)) for column in self.columns])
+
+
+def arrow_of(column: Column) -> pa.DataType:
+    """The Arrow type of a column; that of times carries their zone."""
+    return pa.timestamp("us", zone) if (zone := zone_of(column)) else TYPES[column.type].arrow
+
+
+def zone_of(column: Column) -> str:
+    """The zone of the times of a column; empty where they have none."""
+    return "" if column.zone == AS_WRITTEN else column.zone

@@ -9,6 +9,7 @@ from datetime import UTC, datetime
 from pathlib import Path
 from typing import TYPE_CHECKING
 
+from integrum.calls.code import code_of, with_code
 from integrum.calls.common import Where, found_for, is_plan_file, looked_at, workers
 from integrum.errors import OutputError
 from integrum.plan.layout import Layout
@@ -40,6 +41,7 @@ def assemble(
     executor: Executor | None = None,
     watch: Watch | None = None,
     in_flight: int = 0,
+    allow_code: bool = False,
 ) -> Outcome:
     """Assemble sources into one table, as the plan says and nothing else.
 
@@ -65,6 +67,9 @@ def assemble(
         Is called with the name of the source at hand, the bytes done and the bytes in all.
     in_flight
         Bytes of sources that may be under work at one time; 0: 4 MB for each worker, and 4 MB more.
+    allow_code
+        Whether functions may be run that a plan names in files, such as ``read = "steps.py:depth"``. Functions in a `Plan`
+        made in Python are run in any case.
 
     Returns
     -------
@@ -129,6 +134,7 @@ def assemble(
         headers = [header for column in plan.columns for header in column.headers]
         found = found_for(plan, ready.folder, own, pool, scratch, watch, headers, known=ready.books)
         plan, remarks = moved(plan, ready.remarks, lambda place: os.path.abspath(ready.folder / place))
+        plan = with_code(plan, allow_code)
         layouts, chosen = _layouts_of(plan, found.sources, pool, ready)
         learned = ready.learned_of(found, layouts)
         unread = [number for number in range(len(layouts)) if number not in learned and number not in chosen]
@@ -160,7 +166,9 @@ def assemble(
                 watch,
                 in_flight,
             )
-            destination.publish(made, About(plan, remarks, found.base, started, guard_formulas))
+            destination.publish(
+                made, About(plan, remarks, found.base, started, guard_formulas, code_of(plan))
+            )
     return outcome_of(plan, made, destination, records, to is None, many)
 
 

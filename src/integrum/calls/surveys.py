@@ -63,7 +63,7 @@ def survey(
     >>> _ = (folder / "2022.csv").write_text("Day,depth,wind\\n2022-05-01,n/a,4\\n")
     >>> seen = survey(folder)
     >>> [(column.name, column.type) for column in seen.columns]
-    [('day', 'date'), ('depth', 'text'), ('wind', 'integer')]
+    [('day', 'date'), ('depth', 'number'), ('wind', 'integer')]
     """
     from integrum.surveying.survey import names_found, survey_found
 

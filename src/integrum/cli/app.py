@@ -116,6 +116,11 @@ def parser() -> argparse.ArgumentParser:
         action="store_true",
         help="in CSV, put an apostrophe before cells that a spreadsheet program would take for formulas",
     )
+    one.add_argument(
+        "--allow-code",
+        action="store_true",
+        help='run the functions that the plan names in Python files: read = "steps.py:depth"',
+    )
     one.add_argument("--strict", action="store_true", help="exit with 1 for any warning, too")
     one.add_argument("--json", action="store_true", help="print JSON for machines")
 
@@ -249,7 +254,12 @@ def assemble(given: argparse.Namespace) -> int:
 
     with plain_table(given.to == "-"), progress("assembling") as watch:
         outcome = ig.assemble(
-            _places(given), given.to, record=given.record, guard_formulas=given.guard_formulas, watch=watch
+            _places(given),
+            given.to,
+            record=given.record,
+            guard_formulas=given.guard_formulas,
+            allow_code=given.allow_code,
+            watch=watch,
         )
     show.outcome(outcome, given.json)
     warned = given.strict and number_of("warning", outcome.problems) > 0

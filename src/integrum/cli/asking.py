@@ -56,7 +56,32 @@ def ask(made: Draft, write: Callable[[], object], answer: Callable[[], str] | No
             continue
         guess.accept("decided") if said == "yes" else guess.refuse()
         write()
+    else:
+        _ask_values(made, write, answer or _answer, counts)
     return counts
+
+
+def _ask_values(
+    made: Draft, write: Callable[[], object], answer: Callable[[], str], counts: dict[str, int]
+) -> None:
+    left: set[tuple[str, str]] = set()
+    while open_ones := [one for one in made.value_guesses if (one.column, one.value) not in left]:
+        guess = open_ones[0]
+        out.line((f"\n{len(open_ones):,} to decide", "dim"))
+        pair = (f'"{clipped(visible(guess.value), _WIDE)}"', f'"{clipped(visible(guess.other), _WIDE)}"')
+        out.line(
+            "Is ", (pair[0], "bold"), " the same as ", (pair[1], "bold"), f' in "{visible(guess.column)}"?'
+        )
+        out.line(f"  - {guess.because}")
+        said = answer()
+        if said == "stop":
+            break
+        counts[said] += 1
+        if said == "later":
+            left.add((guess.column, guess.value))
+            continue
+        guess.accept() if said == "yes" else guess.refuse()
+        write()
 
 
 def _show(guess: OpenGuess, count: int) -> None:

@@ -110,7 +110,7 @@ def change(made: Draft, path: Path) -> None:
 
 def answers(counts: dict[str, int], made: Draft, path: Path) -> None:
     """Print how the guesses were answered."""
-    left = len(made.guesses)
+    left = len(made.guesses) + len(made.value_guesses)
     out.line(
         f"\n{counts['yes']:,} accepted, {counts['no']:,} refused, {left:,} still open; "
         f"the answers are in {path}"
@@ -120,6 +120,8 @@ def answers(counts: dict[str, int], made: Draft, path: Path) -> None:
 def _open_guesses(made: Draft) -> None:
     """Say which guesses nobody has decided."""
     guesses = made.guesses
+    if values := len(made.value_guesses):
+        out.line(f"{values:,} value{'' if values == 1 else 's'} may be another in another spelling (--ask)")
     if not guesses:
         return
     out.line(

@@ -99,7 +99,7 @@ def _columns(seen: Survey) -> None:
     for column in seen.columns:
         table.add_row(
             _shown(column.name),
-            Text(column.type, style=STYLES["warning"] if column.against else ""),
+            Text(column.type, style=STYLES["warning"] if column.decision.is_doubtful else ""),
             f"{column.filled:,}",
             f"{column.sources:,}",
             _shown("\n".join(column.remarks)),

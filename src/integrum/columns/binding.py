@@ -8,11 +8,15 @@ from dataclasses import dataclass, replace
 from integrum.columns.header import Header
 from integrum.columns.matching import Sight, match
 from integrum.columns.states import CLAIMED, GUESSED, LEFT_OUT, UNLISTED, Cell
+from integrum.columns.units import unit_behind
 from integrum.columns.wide_cells import WideCells
-from integrum.plan.column import Column
+from integrum.plan.column import Beside, Column
 from integrum.plan.model import Plan
+from integrum.plan.sources import Sources
 from integrum.problems import Problem, clipped
+from integrum.values.manner import Manner
 from integrum.values.pipeline import Conversion
+from integrum.values.unit_conversion import Linear, conversion_to
 from integrum.values.units import same_unit
 
 
@@ -33,6 +37,14 @@ class Binding:
         The units of the values: as the source gives them, or else as the plan does for these headers.
     headers
         The header cells that it is filled from.
+    linears
+        For each position how its values become values of the column's unit; none where nothing is converted.
+    joined
+        Whether its cells make up one value together.
+    bad_values
+        What is done with values that are not of its type.
+    bad_share
+        Beyond that share of bad values its source is reported as a whole.
     """
 
     column: str
@@ -40,6 +52,15 @@ class Binding:
     conversion: Conversion
     units: tuple[str, ...] = ()
     headers: tuple[str, ...] = ()
+    linears: tuple[Linear | None, ...] = ()
+    joined: bool = False
+    bad_values: str = "blank"
+    bad_share: float = 1.0
+
+    def conversion_at(self, number: int) -> Conversion:
+        """What is done to the texts of one of its positions."""
+        linear = self.linears[number] if self.linears else None
+        return replace(self.conversion, linear=linear) if linear else self.conversion
 
     @property
     def unit(self) -> str:
@@ -134,10 +155,18 @@ def bind(header: Header, plan: Plan, sight: Sight, marks: tuple[str, str] = ("."
     bindings = []
     for column, claims in zip(plan.table_columns, made.claims, strict=True):
         at = [(places[position], said) for position, said in claims]
-        if wide and column.name in wide.columns:
-            bindings.append(_wide_binding(header, column, wide, marks))
+        main = column
+        if isinstance(column, Beside):
+            main = next(each for each in plan.table_columns if each.name == column.of)
+        if wide and main.name in wide.columns:
+            made_one = _wide_binding(header, main, wide, marks, sight)
         else:
-            bindings.append(_binding(header, column, at, marks, sight))
+            made_one = _binding(header, main, at, marks, sight)
+        made_one = _with_rules(made_one, main, plan, sight, main.name in made.joined)
+        if isinstance(column, Beside):
+            how = replace(made_one.conversion, type="text", take=column.take)
+            made_one = replace(made_one, column=column.name, conversion=how, units=(), linears=())
+        bindings.append(made_one)
     cells = tuple(replace(cell, position=places[cell.position]) for cell in made.cells)
     wanted = [column for column in plan.columns if column.name not in sight.group.identifiers]
     unknown = not any(one.positions for one in bindings)
@@ -149,42 +178,119 @@ def bind(header: Header, plan: Plan, sight: Sight, marks: tuple[str, str] = ("."
         _unit_differs(column, unit)
         for column, one in zip(plan.table_columns, bindings, strict=True)
         if column.unit
-        for unit in one.units
-        if unit and not same_unit(column.unit, unit)
+        for unit in dict.fromkeys(one.units)
+        if not _is_convertible(column.unit, unit)
+        or (wide and column.name in wide.columns and len(one.units) > 1)
     ]
     return Bound(tuple(bindings), cells, wide, (*made.problems, *wrong), made.refused or bool(wrong))
 
 
-def conversion(column: Column, marks: tuple[str, str] = (".", "")) -> Conversion:
-    """What is done to the texts of a column that are written with these marks."""
+def conversion(
+    column: Column,
+    marks: tuple[str, str] = (".", ""),
+    group: Sources | None = None,
+    unit: str = "",
+) -> Conversion:
+    """What is done to the texts of a column.
+
+    Parameters
+    ----------
+    column
+        The column.
+    marks
+        The decimal mark and the mark between thousands that its numbers are written with.
+    group
+        The group of its sources.
+    unit
+        The unit that its sources give.
+    """
+    manner = Manner(
+        *marks,
+        unit=unit or column.unit,
+        percent=column.percent,
+        censored=bool(column.censored),
+        date_order=column.date_order or (group.date_order if group else ""),
+        format=tuple(column.format),
+        century_from=column.century_from,
+        zoned=bool(column.zone),
+    )
     return Conversion(
-        column.type, tuple(column.missing), dict(column.swap), column.case, dict(column.values), *marks
+        column.type,
+        tuple(column.missing),
+        dict(column.swap),
+        column.case,
+        dict(column.values),
+        own=column.read if callable(column.read) else None,
+        manner=manner,
+        zone=column.zone,
+        spelling=column.spelling,
+        allowed=tuple(column.allowed),
     )
 
 
 def _binding(
     header: Header, column: Column, at: Sequence[tuple[int, str]], marks: tuple[str, str], sight: Sight
 ) -> Binding:
-    units = tuple(header.unit_at(position) or column.unit_of(said, sight.places) for position, said in at)
+    units = tuple(
+        header.unit_at(position)
+        or column.unit_of(said, sight.places)
+        or unit_behind(header.names[position], column.unit)
+        for position, said in at
+    )
     return Binding(
         column.name,
         tuple(position for position, _ in at),
-        conversion(column, marks),
+        conversion(column, marks, sight.group, _one(units)),
         units,
         tuple(header.names[position] for position, _ in at),
+        _linears(column, units),
     )
 
 
-def _wide_binding(header: Header, column: Column, wide: WideCells, marks: tuple[str, str]) -> Binding:
+def _wide_binding(
+    header: Header, column: Column, wide: WideCells, marks: tuple[str, str], sight: Sight
+) -> Binding:
     cells: list[int] = []
     if column.name in wide.values:
         number = wide.values.index(column.name)
         cells = [row[number] for row in wide.cells if row[number] >= 0]
-    units = dict.fromkeys(header.unit_at(at) for at in cells)
+    units = tuple(dict.fromkeys(header.unit_at(at) for at in cells))
     # the parts of a header are no cells, and are not written with the marks of cells
-    how = conversion(column, marks) if cells else conversion(column)
+    how = conversion(column, marks, sight.group, _one(units)) if cells else conversion(column)
     names = tuple(header.names[at] for at in cells)
-    return Binding(column.name, (wide.position_of(column.name),), how, tuple(units), names)
+    linears = _linears(column, units[:1])
+    return Binding(column.name, (wide.position_of(column.name),), how, units, names, linears)
+
+
+def _with_rules(one: Binding, column: Column, plan: Plan, sight: Sight, joined: bool) -> Binding:
+    """The same with what the plan says of bad values: of the column, or else of its group, or else of all."""
+    group, rules = sight.group, plan.rules
+    shares = (column.bad_share, group.bad_share, rules.bad_share)
+    return replace(
+        one,
+        joined=joined,
+        bad_values=column.bad_values or group.bad_values or rules.bad_values,
+        bad_share=next(share for share in shares if share is not None),
+    )
+
+
+def _one(units: Sequence[str]) -> str:
+    """The unit, where all cells have the same."""
+    return units[0] if units and len(set(units)) == 1 else ""
+
+
+def _is_convertible(wanted: str, given: str) -> bool:
+    return not given or same_unit(wanted, given) or conversion_to(wanted, given) is not None
+
+
+def _linears(column: Column, units: Sequence[str]) -> tuple[Linear | None, ...]:
+    """How the values of each cell become values of the column's unit; empty where all of them are already."""
+    if not column.unit or all(not unit or same_unit(column.unit, unit) for unit in units):
+        return ()
+    return tuple(
+        None if not unit or same_unit(column.unit, unit) else conversion_to(column.unit, unit)
+        for unit in units
+    )
 
 
 def _placed(made: WideCells, places: Sequence[int], width: int) -> WideCells:
@@ -209,6 +315,6 @@ def _unit_differs(column: Column, unit: str) -> Problem:
         "unit-differs",
         column=column.name,
         raw=unit,
-        message=f"the plan says that its unit is {column.unit}, but the source gives another one",
-        hint="give it a column of its own, or correct the unit in the plan",
+        message=f"the plan says that its unit is {column.unit}; the source gives one that cannot be converted to it",
+        hint="give it a column of its own, or correct the unit in the plan; units of one quantity are converted",
     )

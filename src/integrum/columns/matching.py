@@ -10,7 +10,7 @@ from integrum.columns.names import loosened
 from integrum.columns.states import CLAIMED, GUESSED, LEFT_OUT, UNLISTED, Cell
 from integrum.columns.wide_cells import WideCells, wide_cells
 from integrum.plan.checks import nearest
-from integrum.plan.column import Column
+from integrum.plan.column import Beside, Column
 from integrum.plan.headers import fits, is_pattern
 from integrum.plan.model import Plan
 from integrum.plan.sources import Sources
@@ -47,7 +47,7 @@ class Match:
     ----------
     claims
         For each column of the plan the positions of its cells in the header, from 0, each with the header in the plan
-        that it fits. Several only where a column takes the first that is filled.
+        that it fits. Several only where a column takes the first that is filled, or is made of several.
     cells
         What becomes of each cell, in order.
     wide
@@ -56,6 +56,8 @@ class Match:
         What is to be said about this header; the source is left open.
     refused
         Whether a source with this header is set aside.
+    joined
+        The columns that are made of several cells here.
     """
 
     claims: tuple[tuple[tuple[int, str], ...], ...]
@@ -63,6 +65,7 @@ class Match:
     wide: WideCells | None
     problems: tuple[Problem, ...]
     refused: bool
+    joined: frozenset[str] = frozenset()
 
 
 def match(names: Sequence[str], plan: Plan, sight: Sight) -> Match:
@@ -82,6 +85,7 @@ def match(names: Sequence[str], plan: Plan, sight: Sight) -> Match:
     Match
     """
     matching = _Matching(names, plan, sight)
+    matching.joined()
     matching.by_name()
     matching.by_pattern()
     matching.loosely()
@@ -96,7 +100,12 @@ class _Matching:
     def __init__(self, names: Sequence[str], plan: Plan, sight: Sight) -> None:
         self._names, self._plan, self._sight = names, plan, sight
         filled = sight.group.identifiers
-        self._columns = [column for column in plan.table_columns if column.name not in filled]
+        self._columns = [
+            column
+            for column in plan.table_columns
+            if column.name not in filled and not isinstance(column, Beside)
+        ]
+        self._joined: set[str] = set()
         self._general, self._special = _wanted(self._columns, sight.places)
         self._wanted = self._general | self._special
         self._not_here = [" ".join(each.split()) for each in sight.group.leave_out]
@@ -107,6 +116,27 @@ class _Matching:
         self._wide: WideCells | None = None
         self._problems: list[Problem] = []
         self._refused = False
+
+    def joined(self) -> None:
+        """Columns that are made of several cells, where a header has all of them."""
+        wanted = {header for column in self._columns if not column.from_ for header in column.headers}
+        for column in self._columns:
+            found = [self._part(each) for each in column.from_]
+            if not found or None in found:
+                continue
+            self._joined.add(column.name)
+            self._claims[column.name] = [(at, self._names[at]) for at in found if at is not None]
+            for at in found:
+                # a cell may be a column of its own, too
+                if at in self._free and self._names[at] not in wanted:
+                    self._state(at, CLAIMED, column.name)
+
+    def _part(self, header: str) -> int | None:
+        """Where a header cell stands that makes up a column with others."""
+        plain, loose = " ".join(header.split()), loosened(header)
+        exact = [at for at, name in enumerate(self._names) if name == plain]
+        like = exact or [at for at, name in enumerate(self._names) if loose and loosened(name) == loose]
+        return like[0] if len(like) == 1 else None
 
     def by_name(self) -> None:
         for position in list(self._free):
@@ -235,11 +265,13 @@ class _Matching:
         open_ones = any(cell.state in (UNLISTED, GUESSED) for cell in cells)
         refused = self._refused or bool(absent) or (open_ones and plan.rules.unlisted == "refuse")
         claims = tuple(self._in_order(column) for column in plan.table_columns)
-        return Match(claims, cells, self._wide, tuple(self._problems), refused)
+        return Match(claims, cells, self._wide, tuple(self._problems), refused, frozenset(self._joined))
 
     def _in_order(self, column: Column) -> tuple[tuple[int, str], ...]:
         """The cells of a column in the order in which the plan lists their headers."""
-        found = self._claims.get(column.name, [])
+        found = self._claims.get(column.of if isinstance(column, Beside) else column.name, [])
+        if column.name in self._joined or (isinstance(column, Beside) and column.of in self._joined):
+            return tuple(found)
         order = {" ".join(header.split()): number for number, header in enumerate(column.headers)}
         return tuple(sorted(found, key=lambda one: order.get(one[1], 0)))
 
@@ -251,6 +283,8 @@ class _Matching:
             self._refused = True
             return
         found = self._claims.setdefault(column.name, [])
+        if column.name in self._joined:
+            return  # its parts go before a cell of its own name
         if found and not column.first_filled:
             self._problems.append(_claimed_twice(column, self._names[found[0][0]], self._names[position]))
             self._refused = True

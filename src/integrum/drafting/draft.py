@@ -8,7 +8,7 @@ from dataclasses import dataclass, field
 from functools import reduce
 from pathlib import Path
 
-from integrum.plan.decisions import accept_guess, refuse_guess
+from integrum.plan.decisions import accept_guess, accept_value, refuse_guess, refuse_value
 from integrum.plan.layout import Layout
 from integrum.plan.merge import merge_plan
 from integrum.plan.model import Plan
@@ -16,7 +16,7 @@ from integrum.plan.toml import Remarks, moved, write_plan
 from integrum.problems import Problem, clipped
 from integrum.reconciling.known import Known
 from integrum.surveying.findings import Survey
-from integrum.values.units import same_unit
+from integrum.values.unit_conversion import conversion_to
 
 
 @dataclass
@@ -75,6 +75,29 @@ class Draft:
             for one in column.guesses
         ]
         return sorted(found, key=lambda one: -one.score)
+
+    @property
+    def value_guesses(self) -> list[OpenValue]:
+        """The values that may be others in another spelling, which nobody has decided.
+
+        Examples
+        --------
+        >>> import integrum as ig, tempfile, pathlib
+        >>> folder = pathlib.Path(tempfile.mkdtemp())
+        >>> rows = "Reed,7.1\\nReed,7.2\\nreed,7.0\\nOpen,7.3\\nOpen,7.4\\nOpen,7.2\\n"
+        >>> _ = (folder / "a.csv").write_text(f"habitat,ph\\n{rows}")
+        >>> draft = ig.draft(folder)
+        >>> [(guess.value, guess.other) for guess in draft.value_guesses]
+        [('reed', 'Reed')]
+        >>> draft.value_guesses[0].accept()
+        >>> draft.plan.columns[0].values
+        {'reed': 'Reed'}
+        """
+        return [
+            OpenValue(self, column.name, one.value, one.as_, one.because)
+            for column in self.plan.columns
+            for one in column.alike
+        ]
 
     def known(self, header: str) -> Known | None:
         """What the survey knows of a header, or of the column of that name with all its headers."""
@@ -175,10 +198,12 @@ class OpenGuess:
 
     @property
     def units_differ(self) -> bool:
-        """Whether the two are given in different units."""
+        """Whether the two are given in different units, of which one cannot be converted to the other."""
         both = (self.draft.known(self.column), self.draft.known(self.header))
         mine, theirs = (one.given_units if one else () for one in both)
-        return bool(mine and theirs) and not any(same_unit(one, other) for one in mine for other in theirs)
+        return bool(mine and theirs) and not any(
+            conversion_to(one, other) is not None for one in mine for other in theirs
+        )
 
     def accept(self, why: str = "accepted") -> None:
         """Decide that the header belongs to the column; a column of its own that it had becomes part of that one."""
@@ -194,6 +219,37 @@ class OpenGuess:
     def refuse(self) -> None:
         """Decide that the header never belongs to the column; it is not offered again."""
         self.draft.plan = refuse_guess(self.draft.plan, self.column, self.header)
+
+
+@dataclass(frozen=True)
+class OpenValue:
+    """A guess that a value is another one in another spelling.
+
+    Attributes
+    ----------
+    draft
+        The draft.
+    column
+        The column.
+    value, other
+        The value, and the one that it may be.
+    because
+        What speaks for it.
+    """
+
+    draft: Draft = field(repr=False)
+    column: str
+    value: str
+    other: str
+    because: str
+
+    def accept(self) -> None:
+        """Decide that it is: `values` of the column says so."""
+        self.draft.plan = accept_value(self.draft.plan, self.column, self.value)
+
+    def refuse(self) -> None:
+        """Decide that it is not; it is not offered again."""
+        self.draft.plan = refuse_value(self.draft.plan, self.column, self.value)
 
 
 def near_place(place: str, folder: Path) -> str:

@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import replace
 from pathlib import Path
 
-from integrum.arrow.arrays import texts
+from integrum.deciding.identifier import decide_texts
+from integrum.deciding.words import why_text
 from integrum.drafting.columns import complete, guesses_of, unlisted_line
 from integrum.drafting.draft import Draft
 from integrum.drafting.grouping import LayoutGroup, apart, layout_groups
@@ -15,14 +16,14 @@ from integrum.drafting.wide import wide_remarks
 from integrum.engine.layouts import Chosen, choose_layouts
 from integrum.errors import NothingFound
 from integrum.naming.proposal import fitting, propose
-from integrum.plan.column import Column, Maybe
+from integrum.plan.column import Alike, Column, Maybe
 from integrum.plan.layout import Layout
 from integrum.plan.model import Plan
 from integrum.plan.rules import Provenance
 from integrum.plan.sources import Sources
 from integrum.problems import Problem, SourceFault, clipped
 from integrum.surveying.findings import ColumnSurvey, Survey
-from integrum.values.evidence import EMPTY, kinds, verdict
+from integrum.values.units import in_name
 from integrum.workers import threads
 
 
@@ -58,8 +59,11 @@ def draft_from(survey: Survey, folder: Path, given: Sequence[Column] | None = No
     columns: list[Column] = []
     if given is None:
         guesses = guesses_of(survey.guesses)
+        names_taken = {name for found in survey.columns for name, _ in found.spellings}
         for found in survey.columns:
-            column, lines = drafted_column(found, guesses.get(found.name, ()))
+            column, lines = drafted_column(
+                found, guesses.get(found.name, ()), lambda name: _free(name, names_taken)
+            )
             columns.append(column)
             if lines:
                 remarks["columns", column.name] = lines
@@ -107,17 +111,41 @@ def draft_from(survey: Survey, folder: Path, given: Sequence[Column] | None = No
         or (one.code == "passed-over" and any(one.source.endswith(name) for name in passed))
     )
     _remark_tables(remarks, seen, groups)
+    seen += _drafted_as_text(survey) if given is None else ()
     return Draft(plan, remarks, folder, seen, survey, proven)
 
 
-def drafted_column(found: ColumnSurvey, guesses: Sequence[Maybe]) -> tuple[Column, list[str]]:
-    """A column as a survey suggests it, and the evidence."""
+def drafted_column(
+    found: ColumnSurvey, guesses: Sequence[Maybe], free: Callable[[str], str] = str
+) -> tuple[Column, list[str]]:
+    """A column as a survey suggests it, and the evidence.
+
+    Parameters
+    ----------
+    found
+        What the survey knows of it.
+    guesses
+        The headers that may belong to it, too.
+    free
+        Gives a name that no column has yet.
+    """
     unit = found.units[0][0] if found.units else ""
     also = [name for name, _ in found.spellings[1:]]
-    lines = list(found.remarks)
-    if found.type == "text" and [kind for kind, _ in found.against] == ["text"]:
-        lines.append(f'if that means "no value": list it in missing = [...] and make the type {found.main}')
-    return Column(found.name, found.type, also, guesses, unit=unit), [clipped(line, 400) for line in lines]
+    made = found.decision
+    column = Column(
+        found.name,
+        made.type,
+        also,
+        guesses,
+        missing=[one.text for one in made.missing],
+        unit=unit or made.unit,
+        date_order=made.date_order,
+        zone=made.zone,
+        spelling=made.spelling,
+        censored=free(f"{in_name(found.name)[0]}_flag") if made.censored else "",
+        alike=[Alike(one.value, one.other, one.because) for one in made.alike],
+    )
+    return column, [clipped(line, 400) for line in found.remarks]
 
 
 def _tried(
@@ -178,15 +206,30 @@ def _remark_tables(
             remarks[key] = [*remarks.get(key, ()), *shown]
 
 
+def _drafted_as_text(survey: Survey) -> tuple[Problem, ...]:
+    """One line for each column that is text though most of its values are not."""
+    names = [one.source for one in survey.sources]
+    return tuple(
+        Problem(
+            "warning",
+            "drafted-as-text",
+            column=one.name,
+            message=f"drafted as {why}",
+            hint=", ".join(one.decision.advice),
+        )
+        for one in survey.columns
+        if (why := why_text(one.decision, names))
+    )
+
+
 def _is_of(survey: Survey, group: LayoutGroup, number: int) -> bool:
     """Whether a group is made of sources of this group of the survey."""
     return any(one.source in group.members for one in survey.sources if one.group == number)
 
 
 def _identifier(name: str, values: Sequence[str | None]) -> Column:
-    found = kinds(texts(values))
-    counts = {kind: int((found == kind).sum()) for kind in set(found.tolist()) - {EMPTY}}
-    return Column(name, verdict(counts)[0] if counts else "text")
+    made = decide_texts(values)
+    return Column(name, made.type, date_order=made.date_order, zone=made.zone, spelling=made.spelling)
 
 
 def _about_names(group: Sources, names: Sequence[str], scheme: str) -> list[str]:

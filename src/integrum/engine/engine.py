@@ -24,7 +24,7 @@ from integrum.naming.identifiers import Identified
 from integrum.plan.column import Column
 from integrum.plan.layout import Layout
 from integrum.plan.model import Plan
-from integrum.problems import Problem, SourceFault
+from integrum.problems import Problem, SourceFault, clipped
 from integrum.reading.cutting import PIECE
 from integrum.reading.head import Head
 from integrum.reading.left_out import HEADER, UNITS, LeftOut
@@ -157,7 +157,7 @@ class Engine:
         self.summaries = [self._summary(number) for number in range(len(intake.sources))]
         self.inspections: dict[int, Inspection] = {}
         self._problems: list[list[Problem]] = [[] for _ in intake.sources]
-        self._tally = Tally({column.name: column for column in self.columns}, plan.rules.bad_values)
+        self._tally = Tally({column.name: column for column in self.columns})
         self._admission = Admission(plan.rules.duplicates == "keep")
 
     def _rebind(self, change: Callable[[Bound], Bound]) -> None:
@@ -247,6 +247,34 @@ class Engine:
             *(problem for found in self._problems for problem in found),
         ]
 
+    def check_shares(self, filled: Callable[[int, str], int]) -> None:
+        """Report sources of which more than the plan's share of values are bad, once, instead of their bad values.
+
+        Parameters
+        ----------
+        filled
+            How many good values a source has in a column.
+        """
+        for number, column, count, raws in self._tally.bad_values():
+            bindings = self.families[self.family_of[number]].bound.bindings
+            most = next((one.bad_share for one in bindings if one.column == column), 1.0)
+            total = count + filled(number, column)
+            if most < 1 and count > most * total:
+                self._tally.forget(number, column)
+                shown = ", ".join(f'"{clipped(raw, 30)}"' for raw in raws)
+                self.tell(
+                    number,
+                    Problem(
+                        "error",
+                        "bad-share",
+                        column=column,
+                        raw=raws[0],
+                        count=count,
+                        message=f"{count / total:.0%} of its {total:,} values cannot be read, such as {shown}",
+                        hint="another column under the same name, or another way of writing? set-aside.csv has all of them",
+                    ),
+                )
+
     def tell(self, number: int, *problems: Problem) -> None:
         """Note what is to be said about a source."""
         name = self.intake.sources[number].name
@@ -278,8 +306,9 @@ class Engine:
     def _candidate(self, number: int) -> Candidate:
         intake, family = self.intake, self.family_of[number]
         prove: tuple[Binding, ...] = ()
-        if family and intake.plan.rules.bad_values == "set-source-aside":
-            prove = self.families[family].bound.bindings
+        if family:
+            bindings = self.families[family].bound.bindings
+            prove = tuple(one for one in bindings if one.bad_values == "set-source-aside")
         return Candidate(
             intake.sources[number],
             number,

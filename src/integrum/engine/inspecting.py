@@ -5,6 +5,9 @@ from __future__ import annotations
 from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass, replace
 
+import numpy as np
+import numpy.typing as npt
+import pyarrow as pa
 from blake3 import blake3
 
 from integrum.columns.binding import Binding
@@ -13,11 +16,12 @@ from integrum.plan.layout import Layout, is_ascii_like
 from integrum.problems import SourceFault
 from integrum.reading.cutting import PIECE, cut
 from integrum.reading.head import NO_LINE_END, Head
-from integrum.reading.parsing import parse
+from integrum.reading.parsing import Rows, parse
 from integrum.reading.pieces import Piece, load
 from integrum.reading.stream import reads_ranges
 from integrum.reading.wide_rows import rows_of_cells
 from integrum.sources.source import Source
+from integrum.values.joining import convert_joined
 from integrum.values.pipeline import convert
 from integrum.workers import still_wanted
 
@@ -190,12 +194,11 @@ def _prove(one: Candidate, seen: Inspection) -> Inspection:
             rows, _ = rows_of_cells(rows, one.wide)
         found: list[tuple[int, str, str]] = []
         for binding in one.prove:
-            for at in binding.positions:
-                bad = convert(rows.columns[at], binding.conversion).bad
+            for raw, bad in _bad_in(binding, rows):
                 count += len(bad)
                 if len(bad):
                     place = int(bad[0])
-                    found.append((int(rows.row[place]), binding.column, rows.columns[at][place].as_py()))
+                    found.append((int(rows.row[place]), binding.column, raw[place].as_py()))
         first = first or min(found, key=lambda one: one[0], default=None)
     if first is None:
         return seen
@@ -208,3 +211,13 @@ def _prove(one: Candidate, seen: Inspection) -> Inspection:
         raw,
     )
     return replace(seen, comment=0, footer=0, pieces=(), fault=fault)
+
+
+def _bad_in(binding: Binding, rows: Rows) -> Iterable[tuple[pa.Array, npt.NDArray[np.int64]]]:
+    """The cells of a column, and the positions of its bad values."""
+    if binding.joined:
+        done, raw = convert_joined([rows.columns[at] for at in binding.positions], binding.conversion)
+        yield raw, done.bad
+        return
+    for number, at in enumerate(binding.positions):
+        yield rows.columns[at], convert(rows.columns[at], binding.conversion_at(number)).bad

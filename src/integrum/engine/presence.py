@@ -78,6 +78,7 @@ def about_columns(engine: Engine) -> Iterator[Problem]:
             )
     yield from _about_wide(engine)
     yield from _about_units(engine)
+    yield from _about_converted(engine)
 
 
 def _open_guesses(columns: Sequence[Column], there: Collection[str]) -> Iterator[Problem]:
@@ -117,6 +118,27 @@ def _about_units(engine: Engine) -> Iterator[Problem]:
                 column=column.name,
                 message=f"sources give different units ({said}), and the plan gives none; its values are a mixture",
                 hint="give the column a unit, or columns of their own to these headers",
+            )
+
+
+def _about_converted(engine: Engine) -> Iterator[Problem]:
+    """Columns of which some sources give another unit of the same quantity."""
+    for at, column in enumerate(engine.columns):
+        found: dict[str, int] = {}
+        for number, summary in enumerate(engine.summaries):
+            if summary.is_assembled and column.unit:
+                binding = engine.families[engine.family_of[number]].bound.bindings[at]
+                for unit, linear in zip(binding.units, binding.linears, strict=False):
+                    if linear and (linear.times, linear.plus) != (1.0, 0.0):
+                        found[unit] = found.get(unit, 0) + 1
+        if found:
+            said = ", ".join(f"from {unit} in {count:,}" for unit, count in found.items())
+            yield Problem(
+                "note",
+                "unit-converted",
+                column=column.name,
+                count=sum(found.values()),
+                message=f"values of some sources were converted to {column.unit}: {said}",
             )
 
 

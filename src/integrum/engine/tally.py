@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Iterable, Iterator, Mapping, Sequence
 
 from integrum.plan.column import Column
@@ -46,11 +47,11 @@ _READS_LIKE_DATA = {
         "check footer_from and last_row in the layout",
     ),
 }
-_DONE = {
-    "blank": "its cell is empty in the table",
-    "set-row-aside": "its row was set aside",
-    "set-source-aside": "",
-}
+_BLANK, _WHOLE = "its cell is empty in the table", "its row was set aside"
+# so many different bad values are shown
+_SAMPLE = 3
+_ORDERED = re.compile(r"\s*\d{1,2}[-/. ]\d{1,2}[-/. ]\d{2}(\d{2})?\b.*")
+_ZONED = re.compile(r".*\d{2}(Z|[+-]\d{2}:?\d{2}|UTC|GMT)\s*")
 
 
 class Tally:
@@ -60,14 +61,12 @@ class Tally:
     ----------
     columns
         The table's columns, by name.
-    bad_values
-        The plan's rule.
     """
 
-    def __init__(self, columns: Mapping[str, Column], bad_values: str) -> None:
+    def __init__(self, columns: Mapping[str, Column]) -> None:
         self._columns = columns
-        self._rule = bad_values
         self._found: dict[tuple[int, str, str], tuple[int, Aside]] = {}
+        self._raws: dict[tuple[int, str, str], dict[str, None]] = {}
         self._like: dict[tuple[int, str], tuple[int, LeftOut]] = {}
 
     def add(self, entries: Iterable[Aside]) -> None:
@@ -76,6 +75,21 @@ class Tally:
             key = (one.source, one.code, one.column)
             count, first = self._found.get(key, (0, one))
             self._found[key] = (count + 1, first)
+            if one.code == "bad-value":
+                raws = self._raws.setdefault(key, {})
+                if len(raws) < _SAMPLE:
+                    raws[one.raw] = None
+
+    def bad_values(self) -> list[tuple[int, str, int, tuple[str, ...]]]:
+        """The bad values by source and column: how many, and a few different ones."""
+        return [
+            (source, column, self._found[source, code, column][0], tuple(raws))
+            for (source, code, column), raws in self._raws.items()
+        ]
+
+    def forget(self, source: int, column: str) -> None:
+        """Count the bad values of a column no more, as they are told of otherwise."""
+        self._found.pop((source, "bad-value", column), None)
 
     def add_like_data(self, entries: Iterable[LeftOut]) -> None:
         """Count these rows that are left out but read like the data."""
@@ -126,9 +140,25 @@ class Tally:
             wanted = self._columns.get(column)
             what = f"not of type {wanted.type}" if wanted else "not of their columns' types"
             what = "an error in a spreadsheet" if wanted and wanted.type == "text" else what
-            message = f"{what}; {_DONE[self._rule]}"
-            hint = "mend it in the source, list it in `missing`, or make the column text"
+            what, hint = (first.said, "mend it in the source") if first.said else (what, _hint(wanted, first))
+            message = f"{what}; {_WHOLE if first.whole else _BLANK}"
         else:
             message, hint = _ROWS[code]
             message += "; it was set aside"
         return Problem("warning", code, names[source], first.row, column, first.raw, count, message, hint)
+
+
+def _hint(column: Column | None, first: Aside) -> str:
+    """What to do about a bad value, by what it looks like."""
+    kind = column.type if column else ""
+    if column and kind in ("date", "datetime") and not first.whole:
+        if _ORDERED.fullmatch(first.raw) and not (column.date_order or column.format):
+            return 'say date_order = "dmy" or "mdy" for the column, or give its `format`'
+        if _ZONED.fullmatch(first.raw) and not column.zone:
+            return 'say zone = "UTC" for the column, or zone = "as-written"'
+    if kind in ("number", "integer") and column and not first.whole:
+        if first.raw.strip()[:1] in "<>≤≥" and not column.censored:
+            return 'say censored = "NAME" for the column: the sign goes to a column of that name'
+        if first.raw.strip()[-1:] == "%" and not column.percent:
+            return 'say percent = "as-written" or "share" for the column, or unit = "%"'
+    return "mend it in the source, list it in `missing`, or make the column text"

@@ -7,6 +7,7 @@ from dataclasses import replace
 
 from integrum.columns.binding import Binding
 from integrum.engine.variants import Family
+from integrum.values.manner import PLAIN
 from integrum.values.pipeline import Conversion
 
 
@@ -51,5 +52,9 @@ def _marked(family: Family, seen: Mapping[int, frozenset[str]]) -> Family:
 
 def _is_seen(one: Binding, seen: Mapping[int, frozenset[str]]) -> bool:
     kind = one.conversion.type
-    plain = one.conversion == Conversion(kind)
+    manner = one.conversion.manner
+    # a canonical value means the same however else values are written, but for these
+    plain = replace(one.conversion, manner=PLAIN) == Conversion(kind) and not (
+        manner.format or manner.decimal_mark != "." or one.linears or one.joined
+    )
     return plain and bool(one.positions) and all(kind in seen.get(at, ()) for at in one.positions)

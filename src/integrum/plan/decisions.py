@@ -68,6 +68,8 @@ def accept_guess(plan: Plan, column: str, header: str) -> Plan:
         also=(*target.also, *new),
         maybe=[one for one in merged.maybe if (one if isinstance(one, str) else one.header) not in claimed],
     )
+    if twin is not None:
+        merged = _with_manner(merged, target, twin)
     columns = [merged if each is target else each for each in plan.columns if each is not twin]
     return replace(plan, columns=columns)
 
@@ -101,6 +103,94 @@ def refuse_guess(plan: Plan, column: str, header: str) -> Plan:
     kept = [one for one in target.maybe if (one if isinstance(one, str) else one.header) != header]
     decided = replace(target, maybe=kept, never=tuple(dict.fromkeys((*target.never, header))))
     return replace(plan, columns=[decided if each is target else each for each in plan.columns])
+
+
+def accept_value(plan: Plan, column: str, value: str) -> Plan:
+    """Decide that a value is another one in another spelling.
+
+    Parameters
+    ----------
+    plan
+        The plan.
+    column
+        The name of the column.
+    value
+        The value, as it stands in `alike`.
+
+    Returns
+    -------
+    Plan
+
+    Raises
+    ------
+    PlanError
+        When there is no such column.
+
+    Examples
+    --------
+    >>> from integrum.plan.column import Alike
+    >>> from integrum.plan.sources import Sources
+    >>> plan = Plan([Sources("visits")], [Column("habitat", alike=[Alike("reed bed", "Reed bed")])])
+    >>> accept_value(plan, "habitat", "reed bed").columns[0].values
+    {'reed bed': 'Reed bed'}
+    """
+    target = _column(plan, column)
+    other = next((one.as_ for one in target.alike if one.value == value), value)
+    return _with_value(plan, target, value, other)
+
+
+def refuse_value(plan: Plan, column: str, value: str) -> Plan:
+    """Decide that a value is one of its own; it is called what it is in `values`, and not offered again.
+
+    Parameters
+    ----------
+    plan, column, value
+        As for `accept_value`.
+
+    Returns
+    -------
+    Plan
+
+    Raises
+    ------
+    PlanError
+        When there is no such column.
+
+    Examples
+    --------
+    >>> from integrum.plan.column import Alike
+    >>> from integrum.plan.sources import Sources
+    >>> plan = Plan([Sources("visits")], [Column("habitat", alike=[Alike("reed bed", "Reed bed")])])
+    >>> refuse_value(plan, "habitat", "reed bed").columns[0].values
+    {'reed bed': 'reed bed'}
+    """
+    return _with_value(plan, _column(plan, column), value, value)
+
+
+def _with_value(plan: Plan, target: Column, value: str, other: str) -> Plan:
+    left = [one for one in target.alike if one.value != value]
+    decided = replace(target, alike=left, values={**target.values, value: other})
+    return replace(plan, columns=[decided if each is target else each for each in plan.columns])
+
+
+def _with_manner(merged: Column, one: Column, other: Column) -> Column:
+    """How the values of both are written; a text where the two write dates in different orders."""
+    if one.date_order and other.date_order and one.date_order != other.date_order:
+        return replace(merged, type="text", date_order="", spelling="", zone="")
+    timed = merged.type in ("date", "time", "datetime")
+    spellings = [each.spelling for each in (one, other) if each.spelling]
+    return replace(
+        merged,
+        date_order=(one.date_order or other.date_order) if timed else "",
+        zone=(one.zone or other.zone) if merged.type == "datetime" else "",
+        spelling=max(spellings, key=len, default="")
+        if merged.type == (one.type if one.spelling else other.type)
+        else "",
+        censored=(one.censored or other.censored) if merged.type in ("integer", "number") else "",
+        percent=(one.percent or other.percent) if merged.type in ("integer", "number") else "",
+        values={**other.values, **one.values},
+        alike=[*one.alike, *(each for each in other.alike if each not in one.alike)],
+    )
 
 
 def _column(plan: Plan, name: str) -> Column:

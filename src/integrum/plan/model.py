@@ -102,6 +102,14 @@ class Plan:
                 if claim in claims:
                     raise PlanError(f'header "{claim[0]}" is claimed by {claims[claim]} too', place)
                 claims[claim] = place
+        for number, column in enumerate(self.columns, 1):
+            for each in column.beside:
+                if each.name in taken:
+                    raise PlanError(
+                        f'the column for its {each.take}s is named "{each.name}", as is {taken[each.name]}',
+                        f'columns[{number}] "{column.name}"',
+                    )
+                taken[each.name] = f'the column for the {each.take}s of "{column.name}"'
         for header in self.leave_out:
             if (header, "") in claims:
                 raise PlanError(f'header "{header}" is claimed by {claims[header, ""]} too', "leave_out")
@@ -142,9 +150,13 @@ class Plan:
 
     @property
     def table_columns(self) -> tuple[Column, ...]:
-        """The columns after those of provenance: identifiers that `columns` does not place, then `columns`."""
+        """The columns after those of provenance: identifiers that `columns` does not place, then `columns`.
+
+        What stands beside the values of a column, such as signs, comes right behind it.
+        """
         placed = {column.name for column in self.columns}
-        return (*(Column(name) for name in self.identifiers if name not in placed), *self.columns)
+        columns = (*(Column(name) for name in self.identifiers if name not in placed), *self.columns)
+        return tuple(each for column in columns for each in (column, *column.beside))
 
     def for_sheets(self, there: bool) -> Plan:
         """The same plan for a run with sheets of workbooks, or without.

@@ -5,10 +5,10 @@ from __future__ import annotations
 from dataclasses import dataclass, fields
 from typing import Literal
 
-from integrum.plan.checks import one_of, text, yes_or_no
+from integrum.plan.checks import one_of, share, text, yes_or_no
+from integrum.plan.words import BAD_VALUES
 
 UNLISTED = ("report", "keep", "refuse")
-BAD_VALUES = ("blank", "set-row-aside", "set-source-aside")
 DUPLICATES = ("set-aside", "keep")
 MISNAMED = ("blank", "set-source-aside")
 SEVERAL_LAYOUTS = ("set-source-aside", "first")
@@ -68,6 +68,9 @@ class Rules:
     bad_values
         A cell that is not of its column's type: ``"blank"`` (the cell is empty in the table),
         ``"set-row-aside"`` or ``"set-source-aside"``. The raw text is kept in the record each time.
+    bad_share
+        Beyond that share of bad values in a column a source is reported as a whole, once, with some of them; 1 when it
+        never is.
     duplicates
         A source with the same content as an earlier one: ``"set-aside"`` or ``"keep"``.
     misnamed
@@ -94,11 +97,13 @@ class Rules:
     misnamed: str = "blank"
     several_layouts: str = "set-source-aside"
     only_common: bool = False
+    bad_share: float = 1.0
 
     def __post_init__(self) -> None:
         one_of(self.unlisted, UNLISTED, "unlisted")
         yes_or_no(self.only_common, "only_common")
         one_of(self.bad_values, BAD_VALUES, "bad_values")
+        object.__setattr__(self, "bad_share", share(self.bad_share, "bad_share"))
         one_of(self.duplicates, DUPLICATES, "duplicates")
         one_of(self.misnamed, MISNAMED, "misnamed")
         one_of(self.several_layouts, SEVERAL_LAYOUTS, "several_layouts")

@@ -15,6 +15,7 @@ from integrum.plan.checks import (
     pairs,
     places,
     set_on,
+    share,
     text,
     texts,
 )
@@ -22,6 +23,8 @@ from integrum.plan.fields import AS_TABLES, HOLDS
 from integrum.plan.layout import Layout
 from integrum.plan.scheme import Scheme
 from integrum.plan.wide import Wide
+from integrum.plan.words import BAD_VALUES
+from integrum.values.manner import ORDERS
 
 FACTS = ("folder", "name", "sheet", "modified")
 
@@ -64,6 +67,10 @@ class Sources:
         Header cells that are values of one thing, with a column for each, such as a column per month: they become rows.
     leave_out
         Header cells that are known and not wanted, as names or patterns (``*``, ``?``).
+    date_order
+        ``"dmy"``, ``"mdy"`` or ``"ymd"``: how day, month and year follow in its dates, where a column does not say it.
+    bad_values, bad_share
+        As in the rules of the plan, for these sources.
     expect
         What should be there: a number of sources, a list of paths or names, or for some identifiers the
         values they take (then every combination is expected). What is absent is a problem.
@@ -89,6 +96,9 @@ class Sources:
     labels: Mapping[str, str] = field(default_factory=dict)
     wide: Wide | None = field(default=None, metadata={HOLDS: Wide})
     leave_out: Sequence[str] = ()
+    date_order: str = ""
+    bad_values: str = ""
+    bad_share: float | None = None
     expect: int | Sequence[str] | Mapping[str, Sequence[str]] | None = None
     layout: Layout = field(default_factory=Layout, metadata={HOLDS: Layout})
     layouts: Sequence[Layout] = field(default=(), metadata={HOLDS: Layout, AS_TABLES: True})
@@ -108,6 +118,10 @@ class Sources:
         if self.wide is not None and not isinstance(self.wide, Wide):
             raise PlanError(expected("a Wide", self.wide), "wide")
         set_on(self, "leave_out", texts(self.leave_out, "leave_out", lone=True))
+        one_of(self.date_order, ("", *ORDERS), "date_order")
+        one_of(self.bad_values, ("", *BAD_VALUES), "bad_values")
+        if self.bad_share is not None:
+            set_on(self, "bad_share", share(self.bad_share, "bad_share"))
         set_on(self, "expect", expectation(self.expect))
         try:
             scheme = Scheme(self.ids).names if self.ids else ()

@@ -14,6 +14,7 @@ from tomlkit.items import AoT, Table
 
 from integrum.errors import PlanError
 from integrum.plan.checks import nearest
+from integrum.plan.code import check_place, place_of
 from integrum.plan.column import Column
 from integrum.plan.fields import AS_TABLES, HOLDS, key_of_field
 from integrum.plan.model import FORMAT, Plan
@@ -250,7 +251,19 @@ def moved(plan: Plan, remarks: Remarks, place: Callable[[str], str]) -> tuple[Pl
         (part, keys.get(key, key) if part == "sources" else key): lines
         for (part, key), lines in remarks.items()
     }
-    return replace(plan, sources=groups), told
+    columns = [
+        replace(each, read=_moved_code(each.read, place)) if each.read is not None else each
+        for each in plan.columns
+    ]
+    return replace(plan, sources=groups, columns=columns), told
+
+
+def _moved_code(read: Any, place: Callable[[str], str]) -> Any:
+    """Where a function is, written in another way; one that is there already stays."""
+    if callable(read) and not hasattr(read, "place"):
+        return read
+    path, name = check_place(read if isinstance(read, str) else place_of(read))
+    return f"{place(path)}:{name}"
 
 
 def words_table(words: Mapping[str, Sequence[str]]) -> Table:
@@ -319,6 +332,8 @@ def plain(value: Any) -> Any:
             for each in fields(value)
             if (said := getattr(value, each.name)) != default_of(each)
         }
+    if callable(value):
+        return place_of(value)
     if isinstance(value, Mapping):
         inline = tomlkit.inline_table()
         for key, item in value.items():

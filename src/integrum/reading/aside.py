@@ -18,6 +18,10 @@ class Aside(NamedTuple):
         Why; the code of the problem that says so.
     raw
         Its text as it stands in the source.
+    whole
+        Whether a whole row is kept out for the sake of a cell.
+    said
+        Why a value is bad, where it is more than that it is not of the type of its column.
     """
 
     source: int
@@ -25,8 +29,10 @@ class Aside(NamedTuple):
     column: str
     code: str
     raw: str
+    whole: bool = False
+    said: str = ""
 
     @property
     def is_row(self) -> bool:
         """Whether it is a whole row that is not in the table."""
-        return self.row is not None and not self.column
+        return self.row is not None and (self.whole or not self.column)

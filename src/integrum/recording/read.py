@@ -29,6 +29,7 @@ from integrum.recording.tables import (
     SOURCES,
     PreambleEntry,
 )
+from integrum.recording.values import ValuesEntry, read_values
 from integrum.recording.write import SCHEMA, Written
 from integrum.sources.own import record_run
 
@@ -56,6 +57,8 @@ class Record:
         The codebook.
     headers
         What became of each header cell.
+    values
+        The values of each column in each source.
     preamble
         What stood above the headers.
     outputs
@@ -72,6 +75,7 @@ class Record:
     left_out: tuple[tuple[str, LeftOut], ...]
     columns: tuple[ColumnEntry, ...]
     headers: tuple[HeaderEntry, ...]
+    values: tuple[ValuesEntry, ...]
     preamble: tuple[PreambleEntry, ...]
     outputs: tuple[Written, ...]
     run: dict[str, Any] = field(repr=False)
@@ -130,6 +134,7 @@ def read_record(place: str | os.PathLike[str]) -> Record:
             tuple(LEFT_OUT.read(folder, guarded)),
             tuple(COLUMNS.read(folder, guarded)),
             tuple(HEADERS.read(folder, guarded)),
+            tuple(read_values(folder, guarded)),
             tuple(PREAMBLE.read(folder, guarded)),
             tuple(
                 Written(

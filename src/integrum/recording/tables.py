@@ -19,7 +19,7 @@ from integrum.recording.lines import lines_of, rows_of
 
 Item = TypeVar("Item")
 
-PLAN, RUN = "plan.toml", "run.json"
+PLAN, RUN, VALUES = "plan.toml", "run.json", "values.csv"
 
 
 class Named(NamedTuple):
@@ -228,13 +228,20 @@ def _left_out(row: Mapping[str, str]) -> tuple[str, LeftOut]:
 
 def _column_cells(one: ColumnEntry, names: Names) -> Sequence[object]:  # noqa: ARG001
     headers = json.dumps(one.headers, ensure_ascii=False) if one.headers else ""
-    return (one.column, one.type, one.unit, one.filled, one.sources, headers)
+    counted = (json.dumps(each, ensure_ascii=False) if each else "" for each in (one.missing, one.converted))
+    return (one.column, one.type, one.unit, one.filled, one.sources, headers, *counted)
 
 
 def _column(row: Mapping[str, str]) -> ColumnEntry:
     headers: dict[str, Any] = json.loads(row["headers"] or "{}")
     return ColumnEntry(
-        row["column"], row["type"], row["unit"], int(row["filled"]), int(row["sources"]), headers
+        row["column"],
+        row["type"],
+        row["unit"],
+        int(row["filled"]),
+        int(row["sources"]),
+        headers,
+        *(json.loads(row[key] or "{}") for key in ("missing", "converted")),
     )
 
 
@@ -245,7 +252,10 @@ def _preamble(row: Mapping[str, str]) -> PreambleEntry:
 SOURCES = RecordTable("sources.csv", _SUMMARY, _summary_cells, _summary)
 PROBLEMS = RecordTable("problems.csv", _PROBLEM, _problem_cells, _problem)
 COLUMNS = RecordTable(
-    "columns.csv", ("column", "type", "unit", "filled", "sources", "headers"), _column_cells, _column
+    "columns.csv",
+    ("column", "type", "unit", "filled", "sources", "headers", "missing", "converted"),
+    _column_cells,
+    _column,
 )
 HEADERS = RecordTable(
     "headers.csv",
@@ -280,5 +290,6 @@ LEFT_OUT: RecordTable[tuple[str, LeftOut]] = RecordTable(
 FILES = (
     PLAN,
     RUN,
+    VALUES,
     *(one.file for one in (SOURCES, PROBLEMS, COLUMNS, HEADERS, PREAMBLE, SET_ASIDE, LEFT_OUT)),
 )

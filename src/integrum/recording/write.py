@@ -29,11 +29,12 @@ from integrum.recording.tables import (
     Named,
     PreambleEntry,
 )
+from integrum.recording.values import write_values
 from integrum.sources.own import MARK
 from integrum.version import __version__
 
 # raised when the files of a record change in a way that matters to who reads them
-SCHEMA = 4
+SCHEMA = 5
 
 
 @dataclass(frozen=True)
@@ -60,6 +61,8 @@ class About:
         When the run began.
     guarded
         Whether the output and the record are guarded against formulas.
+    code
+        The functions of the analyst's own, and the hashes of their files.
     """
 
     plan: Plan
@@ -67,6 +70,7 @@ class About:
     base: Path
     started: datetime
     guarded: bool = False
+    code: Sequence[tuple[str, str]] = ()
 
 
 def write_record(
@@ -99,6 +103,7 @@ def write_record(
     PROBLEMS.write(folder, made.problems, names, about.guarded)
     COLUMNS.write(folder, made.columns, names, about.guarded)
     HEADERS.write(folder, made.headers, names, about.guarded)
+    write_values(folder, made.sketches, [names[one.source] for one in made.sources], about.guarded)
     preamble = (
         PreambleEntry(source.source, one.row, one.key, one.value)
         for source, entries in zip(made.sources, made.preambles, strict=True)
@@ -111,6 +116,7 @@ def write_record(
             for name, one in outputs.items()
         ],
         "plan_blake3": blake3(plan).hexdigest(),
+        "code": [{"function": _moved(place, final), "blake3": content} for place, content in about.code],
         "guard_formulas": about.guarded,
         "common_folder": _relative(about.base, final),
     }
@@ -152,6 +158,11 @@ def _run(made: Assembled, started: datetime) -> dict[str, Any]:
         },
         "problems": {severity: number_of(severity, made.problems) for severity in SEVERITIES},
     }
+
+
+def _moved(place: str, folder: Path) -> str:
+    path, _, name = place.rpartition(":")
+    return f"{_relative(Path(path), folder)}:{name}"
 
 
 def _relative(path: Path, folder: Path) -> str:

@@ -4,20 +4,25 @@ from __future__ import annotations
 
 from collections import Counter
 from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import replace
 
+from integrum.columns.header import Header
 from integrum.columns.states import IN_PART, UNLISTED
 from integrum.columns.union import CountedHeader, unite
+from integrum.deciding.column import Evidence, decide, places_of, with_common_codes
+from integrum.deciding.decision import Decision
+from integrum.deciding.seen import Range, Seen
+from integrum.deciding.words import decision_lines
+from integrum.engine.apart import tell_apart
 from integrum.engine.engine import Engine
-from integrum.engine.ledger import SourceSummary
 from integrum.plan.model import Plan
-from integrum.surveying.findings import ColumnMapping, ColumnSurvey, Evidence
-from integrum.surveying.profile import Seen
-from integrum.values.evidence import KINDS, main_kind, verdict
+from integrum.surveying.findings import ColumnMapping, ColumnSurvey
+from integrum.values.evidence import ERROR, KINDS
 from integrum.values.units import same_unit
 
 
 def columns_of(
-    engine: Engine, seen: Iterable[Seen], together: Mapping[str, Sequence[str]]
+    engine: Engine, seen: Iterable[Seen], ranges: Iterable[Range], together: Mapping[str, Sequence[str]]
 ) -> list[ColumnSurvey]:
     """The union of the columns of what comes in, with the evidence for each."""
     present = [number for number, one in enumerate(engine.summaries) if one.is_assembled]
@@ -38,13 +43,29 @@ def columns_of(
     for one in seen:
         name = headers[engine.family_of[one.source]].names[one.position]
         values[column_of[name]].append(one)
+    reaches: list[list[Range]] = [[] for _ in united]
+    for one_range in ranges:
+        name = headers[engine.family_of[one_range.source]].names[one_range.position]
+        reaches[column_of[name]].append(one_range)
     lacking_of: dict[frozenset[int], tuple[str, ...]] = {}
     result = []
-    for column, having, found, given in zip(united, families_with, values, units, strict=True):
+    decisions: list[Decision] = []
+    marks = {
+        number: (form.decimal_mark, form.thousands_mark)
+        for number in present
+        if (form := engine.families[engine.family_of[number]].format)
+    }
+    for column, having, found, reach, given in zip(
+        united, families_with, values, reaches, units, strict=True
+    ):
         total: Counter[int] = Counter()
         for one in found:
             total[one.kind] += one.count
-        type_name, against = verdict(total)
+        units_here = tuple(sorted(given.items(), key=lambda item: -item[1]))
+        unit = units_here[0][0] if units_here else ""
+        decisions.append(decide(Evidence(found, reach, marks, unit)))
+        if decisions[-1].type in ("integer", "number"):
+            tell_apart(engine, column.name, _of_unit(engine, headers, reach, unit))
         lacking = lacking_of.setdefault(
             frozenset(having),
             tuple(engine.summaries[at].source for at in present if engine.family_of[at] not in having),
@@ -53,17 +74,32 @@ def columns_of(
             ColumnSurvey(
                 column.name,
                 column.spellings,
-                type_name,
+                decisions[-1].type,
                 total.total(),
                 len(present) - len(lacking),
                 lacking,
                 {KINDS[kind]: count for kind, count in sorted(total.items())},
-                KINDS[main_kind(total)],
-                tuple((KINDS[kind], _evidence(kind, found, engine.summaries)) for kind in against),
-                tuple(sorted(given.items(), key=lambda item: -item[1])),
+                units_here,
             )
         )
-    return result
+    names = [one.source for one in engine.summaries]
+    decisions = with_common_codes(decisions, values)
+    return [
+        replace(one, decision=made, said=(*decision_lines(made, names), *_errors(found, names)))
+        for one, made, found in zip(result, decisions, values, strict=True)
+    ]
+
+
+def _of_unit(
+    engine: Engine, headers: Mapping[int, Header], ranges: Sequence[Range], unit: str
+) -> list[Range]:
+    """The ranges of sources that give no other unit."""
+    found = []
+    for one in ranges:
+        said = headers[engine.family_of[one.source]].unit_at(one.position)
+        if not said.strip(" -–") or same_unit(said, unit):
+            found.append(one)
+    return found
 
 
 def _count_unit(given: dict[str, int], unit: str, count: int) -> None:
@@ -72,11 +108,16 @@ def _count_unit(given: dict[str, int], unit: str, count: int) -> None:
         given[same] = given.get(same, 0) + count
 
 
-def _evidence(kind: int, found: Sequence[Seen], summaries: Sequence[SourceSummary]) -> tuple[Evidence, ...]:
-    of_kind = sorted((one for one in found if one.kind == kind), key=lambda one: (-one.count, one.source))
-    return tuple(
-        Evidence(summaries[one.source].source, KINDS[kind], one.count, one.row, one.raw) for one in of_kind
-    )
+def _errors(found: Sequence[Seen], names: Sequence[str]) -> list[str]:
+    """Errors of spreadsheets, which are bad values of any type."""
+    errors = places_of(one for one in found if one.kind == ERROR)
+    if not errors:
+        return []
+    count, first = sum(one.count for one in errors), errors[0]
+    are = "errors of spreadsheets" if count > 1 else "error of a spreadsheet"
+    return [
+        f'{count:,} {are}, first "{first.text}" in {names[first.source]}, row {first.row:,}: no value in the table'
+    ]
 
 
 def mapped(engine: Engine, plan: Plan) -> tuple[tuple[ColumnMapping, ...], tuple[tuple[str, int], ...]]:

@@ -7,6 +7,7 @@ from dataclasses import dataclass, field
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
+from integrum.deciding.decision import Decision
 from integrum.detecting.detect import Detected
 from integrum.engine.engine import Learned
 from integrum.engine.headers import HeaderEntry
@@ -14,7 +15,7 @@ from integrum.engine.ledger import SourceSummary
 from integrum.errors import NothingFound
 from integrum.naming.coverage import Coverage
 from integrum.plan.sources import Sources
-from integrum.problems import Problem, SourceFault, clipped, visible
+from integrum.problems import Problem, SourceFault, visible
 from integrum.reading.head import Head
 from integrum.reconciling.known import Known
 from integrum.sources.source import Source
@@ -45,17 +46,6 @@ class HeaderVariant:
 
 
 @dataclass(frozen=True)
-class Evidence:
-    """Values of one kind in one column of one source: how many, and the first of them."""
-
-    source: str
-    kind: str
-    count: int
-    row: int
-    raw: str
-
-
-@dataclass(frozen=True)
 class ColumnSurvey:
     """What is known of one column of the union.
 
@@ -75,12 +65,12 @@ class ColumnSurvey:
         The sources that do not.
     kinds
         How many values look like each type.
-    main
-        The kind that most values have.
-    against
-        What disagrees with it, by kind, the rarest first.
     units
         The units that the sources give, with how many give each, the most frequent first.
+    decision
+        What is decided about its values.
+    said
+        The same in words, a line each.
     """
 
     name: str
@@ -90,9 +80,9 @@ class ColumnSurvey:
     sources: int
     lacking: tuple[str, ...]
     kinds: dict[str, int]
-    main: str
-    against: tuple[tuple[str, tuple[Evidence, ...]], ...]
     units: tuple[tuple[str, int], ...] = ()
+    decision: Decision = field(default_factory=Decision)
+    said: tuple[str, ...] = ()
 
     @property
     def remarks(self) -> list[str]:
@@ -106,20 +96,12 @@ class ColumnSurvey:
             lines.append(f"absent in {_sources(len(self.lacking))}: {names}")
         if len(self.units) > 1:
             given = ", ".join(f"{unit} in {_sources(count)}" for unit, count in self.units)
-            lines.append(f"units differ: {given}; sources with another than the plan's will be set aside")
+            lines.append(
+                f"units differ: {given}; they are converted to the first where they are of one quantity"
+            )
         if not self.filled:
             lines.append("no source has a value here")
-        for kind, evidence in self.against:
-            total = sum(one.count for one in evidence)
-            places = "; ".join(
-                f'{one.count:,} in {one.source}, first "{clipped(one.raw, 30)}" in row {one.row:,}'
-                for one in evidence[:3]
-            )
-            more = f"; and {_sources(len(evidence) - 3)} more" if len(evidence) > 3 else ""
-            said = f"{self.main}, but {total:,} of {self.filled:,} values"
-            if total == self.filled:
-                said = f"all {total:,} values" if total > 1 else "its only value"
-            lines.append(f"{said} {_are(total, kind)}: {places}{more}")
+        lines += self.said
         return lines
 
 
@@ -268,11 +250,3 @@ class Survey:
 
 def _sources(count: int) -> str:
     return f"{count:,} source" + ("" if count == 1 else "s")
-
-
-def _are(count: int, kind: str) -> str:
-    if count > 1:
-        return "are errors" if kind == "error" else f"are {kind}"
-    if kind == "text":
-        return "is text"
-    return f"is {'an' if kind in ('integer', 'error') else 'a'} {kind}"

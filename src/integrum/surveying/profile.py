@@ -8,20 +8,39 @@ from dataclasses import dataclass, field
 import numpy as np
 import numpy.typing as npt
 import pyarrow as pa
+import pyarrow.compute as pc
 
-from integrum.arrow.arrays import ints, truths
+from integrum.arrow.arrays import flags, floats, ints, padded, truths, wholes
+from integrum.deciding.seen import Range, Seen
+from integrum.deciding.thresholds import CODES
 from integrum.engine.job import Counts, Job, in_order, parts_of
 from integrum.engine.judging import Judged
 from integrum.reading.aside import Aside
 from integrum.reading.head import Format
 from integrum.reading.left_out import LeftOut
 from integrum.reading.parsing import Rows
-from integrum.values.evidence import EMPTY, ERROR, KINDS, NUMBER, TEXT, kinds, lone_kind
-from integrum.values.pipeline import with_point
+from integrum.values.evidence import (
+    DATETIME,
+    EMPTY,
+    ERROR,
+    INTEGER,
+    KINDS,
+    NUMBER,
+    TIME,
+    WRITTEN_NUMBER,
+    lone_kind,
+    looks,
+)
+from integrum.values.sketch import numbers_of, sketch
+from integrum.values.types.letters import Letters
 
 _ANY = frozenset({"text"})
 # so many rows of a source, or of a piece of a large one, show what names alone do not
 _SAMPLED = 16
+# so many codes are looked for at both ends of a range
+_MOST_CODES = 4
+_PLAIN_NUMBER = r"^-?[0-9]+(\.[0-9]*)?([eE][+-]?[0-9]+)?$"
+_MINUTE, _DAY_AND_MINUTE = len("12:30"), len("2024-05-01 12:30")
 # the types in whose canonical form a value of a kind is; words for booleans may be written with capitals
 _CANONICAL = {
     "empty": frozenset(KINDS),
@@ -29,31 +48,8 @@ _CANONICAL = {
     "number": frozenset({"number", "text"}),
     "date": frozenset({"date", "text"}),
     "datetime": frozenset({"datetime", "text"}),
+    "time": frozenset({"time", "text"}),
 }
-
-
-@dataclass(frozen=True)
-class Seen:
-    """Values of one kind in one column of one source.
-
-    Attributes
-    ----------
-    source, position
-        The number of the source, and the position of the column in its header.
-    kind
-        Index into `KINDS`.
-    count
-        How many.
-    row, raw
-        The first of them.
-    """
-
-    source: int
-    position: int
-    kind: int
-    count: int
-    row: int
-    raw: str
 
 
 @dataclass(frozen=True)
@@ -91,6 +87,8 @@ class Profile:
         Nothing: a survey keeps no rows.
     seen
         The values by source, column and kind; empty cells are not counted.
+    ranges
+        The ranges of the numbers, by source and column.
     canonical
         By source and position: the types in whose canonical form all values are.
     sampled
@@ -103,6 +101,7 @@ class Profile:
     judged: Sequence[Judged] = ()
     left_out: Sequence[LeftOut] = ()
     seen: list[Seen] = field(default_factory=list)
+    ranges: list[Range] = field(default_factory=list)
     canonical: dict[tuple[int, int], frozenset[str]] = field(default_factory=dict)
     sampled: list[Sampled] = field(default_factory=list)
 
@@ -117,10 +116,10 @@ def profile(job: Job) -> Profile:
         sampled = {at: part.rows.columns[at].take(runs.some) for at in part.family.header.named}
         result.sampled.append(Sampled(runs.sources, runs.some_of, sampled))
         for position in part.family.header.named:
-            seen, canonical = _look(
-                part.rows.columns[position], position, part.rows, runs, part.family.format
-            )
+            column = part.rows.columns[position]
+            seen, canonical, ranges = _look(column, position, part.rows, runs, part.family.format)
             result.seen += seen
+            result.ranges += ranges
             result.canonical |= {(source, position): canonical for source in runs.sources}
     return result
 
@@ -146,43 +145,131 @@ class _Runs:
 
 def _look(
     column: pa.Array, position: int, rows: Rows, runs: _Runs, form: Format
-) -> tuple[Sequence[Seen], frozenset[str]]:
-    """What is seen in a column, and the types in whose canonical form all of its values are."""
-    stray = None
-    plain = form.decimal_mark == "." and not form.thousands_mark
-    if not plain:
-        column, fits = with_point(column, form.decimal_mark, form.thousands_mark)
-        stray = ~fits
-    lone = lone_kind(column) if stray is None or not stray.any() else None
+) -> tuple[Sequence[Seen], frozenset[str], Sequence[Range]]:
+    """What is seen in a column, the types in whose canonical form all of its values are, and the ranges of its numbers."""
+    marks = (form.decimal_mark, form.thousands_mark)
+    plain = marks == (".", "")
+    lone, whole = lone_kind(column) if plain else (None, None)
+    if lone == EMPTY:
+        return (), _CANONICAL["empty"], ()
     if lone is None:
-        kind_of = kinds(column)
-        if stray is not None:
-            kind_of[stray & (kind_of == NUMBER)] = TEXT  # a point where a comma belongs
-        canonical = frozenset() if (kind_of == ERROR).any() else _ANY
+        kind_of, details, said, column = looks(column, marks)
+        typed = frozenset() if (kind_of == ERROR).any() else _ANY
+        canonical = typed if plain else frozenset()
     else:
-        canonical = _CANONICAL.get(KINDS[lone], _ANY) if plain else _ANY
-        if lone == EMPTY:
-            return (), canonical
-        if not column.null_count:
-            raw = column.take(runs.taking).to_pylist()
-            together = zip(runs.sources, runs.counts, runs.rows, raw, strict=True)
-            return [Seen(source, position, lone, *rest) for source, *rest in together], canonical
-        kind_of = np.full(len(column), lone, np.int8)
-        kind_of[truths(column.is_null())] = EMPTY
-    return list(_counted(column, kind_of, position, rows, lone is not None)), canonical
+        canonical = _CANONICAL.get(KINDS[lone], _ANY)
+        kind_of, details, said = np.full(len(column), lone, np.int8), None, [""]
+        if column.null_count:
+            kind_of[truths(column.is_null())] = EMPTY
+    if details is None and lone in (DATETIME, TIME):
+        details, said = _fineness(column)
+    ranges: list[Range] = []
+    if lone in (INTEGER, NUMBER) or (
+        lone is None and np.isin(kind_of, (INTEGER, NUMBER, WRITTEN_NUMBER)).any()
+    ):
+        ranges, maybe = _ranges(column, whole, position, kind_of, runs)
+        if maybe is not None:
+            details, said = _with_codes(rows.columns[position], maybe, details, said)
+    if details is None and not column.null_count:
+        raw = column.take(runs.taking).to_pylist()
+        together = zip(runs.sources, runs.counts, runs.rows, raw, strict=True)
+        return [Seen(source, position, lone or 0, *rest) for source, *rest in together], canonical, ranges
+    if details is None:
+        details = np.zeros(len(column), np.int32)
+    return list(_counted(rows, position, kind_of, details, said)), canonical, ranges
+
+
+def _ranges(
+    column: pa.Array, whole: pa.Array | None, position: int, kind_of: npt.NDArray[np.int8], runs: _Runs
+) -> tuple[list[Range], npt.NDArray[np.bool_] | None]:
+    """The ranges of the numbers of each source, and which of the outermost may be missing codes, if any."""
+    numeric = (kind_of == INTEGER) | (kind_of == NUMBER) | _are_plain(column, kind_of)
+    made = numbers_of(whole) if whole is not None else None
+    if made is not None:
+        values = made.copy()
+    elif numeric.all():
+        values = _floats(column).copy()
+    else:
+        values = np.full(len(column), np.nan)
+        values[numeric] = _floats(column.filter(flags(numeric)))
+    maybe: npt.NDArray[np.bool_] | None = None
+    plainly = (kind_of == INTEGER) | (kind_of == NUMBER)
+    for _ in range(_MOST_CODES):
+        outer = [each for each in (np.fmin.reduce(values), np.fmax.reduce(values)) if float(each) in CODES]
+        if not outer:
+            break
+        those = np.isin(values, outer) & plainly
+        if not those.any():
+            break
+        maybe = those if maybe is None else maybe | those
+        values[those] = np.nan
+    drawn = sketch(values, runs.first)
+    together = zip(runs.sources, *(each.tolist() for each in drawn), strict=True)
+    return [
+        Range(source, position, count, least, greatest, median)
+        for source, count, least, median, greatest in together
+        if count
+    ], maybe
+
+
+def _are_plain(column: pa.Array, kind_of: npt.NDArray[np.int8]) -> npt.NDArray[np.bool_]:
+    """Which numbers, as people write them, were brought to plain ones."""
+    result: npt.NDArray[np.bool_] = kind_of == WRITTEN_NUMBER
+    if result.any():
+        at = np.flatnonzero(result)
+        result[at] = truths(pc.match_substring_regex(column.take(ints(at)), _PLAIN_NUMBER))
+    return result
+
+
+def _floats(values: pa.Array) -> npt.NDArray[np.float64]:
+    return floats(pc.cast(pc.utf8_trim_whitespace(values) if padded(values).any() else values, pa.float64()))
+
+
+def _with_codes(
+    raw: pa.Array, maybe: npt.NDArray[np.bool_], details: npt.NDArray[np.int32] | None, said: list[str]
+) -> tuple[npt.NDArray[np.int32], list[str]]:
+    """Details in which numbers that may be missing codes stand as they are written."""
+    made = np.zeros(len(raw), np.int32) if details is None else details.copy()
+    at = np.flatnonzero(maybe)
+    distinct = pc.utf8_trim_whitespace(raw.take(ints(at))).dictionary_encode()
+    made[at] = wholes(distinct.indices) + len(said)
+    return made, [*said, *distinct.dictionary.to_pylist()]
+
+
+def _fineness(column: pa.Array) -> tuple[npt.NDArray[np.int32], list[str]]:
+    """How many digits the seconds of canonical times have."""
+    lengths = Letters.of(column).lengths
+    distinct = np.unique(lengths[lengths > 0]).tolist()
+    said = [""]
+    details = np.zeros(len(column), np.int32)
+    for length in distinct:
+        beyond = length - (_DAY_AND_MINUTE if length >= _DAY_AND_MINUTE else _MINUTE)
+        # the mark before the seconds, and that before their parts, are no digits
+        said.append(str(max(beyond - (1 if beyond < 4 else 2), 0)))
+        details[lengths == length] = len(said) - 1
+    return details, said
 
 
 def _counted(
-    column: pa.Array, kind_of: npt.NDArray[np.int8], position: int, rows: Rows, alone: bool
+    rows: Rows,
+    position: int,
+    kind_of: npt.NDArray[np.int8],
+    details: npt.NDArray[np.int32],
+    said: Sequence[str],
 ) -> Iterator[Seen]:
     with_text = np.flatnonzero(kind_of != EMPTY)
-    codes = rows.source[with_text] * len(KINDS) + kind_of[with_text]
-    if alone:  # the rows come source by source, so equal codes stand together
+    codes = (rows.source[with_text] * len(KINDS) + kind_of[with_text]) * len(said) + details[with_text]
+    if (
+        len(said) == 1 and (np.diff(codes) >= 0).all()
+    ):  # the rows come source by source, so equal codes stand together
         first = np.flatnonzero(np.diff(codes, prepend=-1))
         distinct, counts = codes[first], np.diff(first, append=len(codes))
     else:
         distinct, first, counts = np.unique(codes, return_index=True, return_counts=True)
     places = with_text[first]
-    raw = column.take(ints(places)).to_pylist()
+    raw = rows.columns[position].take(ints(places)).to_pylist()
     for code, count, at, text in zip(distinct.tolist(), counts.tolist(), places.tolist(), raw, strict=True):
-        yield Seen(code // len(KINDS), position, code % len(KINDS), count, int(rows.row[at]), text)
+        whole, detail = divmod(code, len(said))
+        yield Seen(
+            whole // len(KINDS), position, whole % len(KINDS), count, int(rows.row[at]), text, said[detail]
+        )

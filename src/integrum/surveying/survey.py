@@ -8,6 +8,7 @@ from dataclasses import replace
 from pathlib import Path
 
 from integrum.columns.states import CLAIMED, IN_PART, LEFT_OUT
+from integrum.deciding.seen import Range, Seen
 from integrum.detecting.detect import UNCLEAR_ENCODING, Detected
 from integrum.detecting.many import detect_layouts
 from integrum.detecting.sheet import SheetDetected
@@ -30,7 +31,7 @@ from integrum.sources.source import Source
 from integrum.surveying.columns import columns_of, mapped, states_of
 from integrum.surveying.findings import HeaderVariant, Survey
 from integrum.surveying.known import known_names
-from integrum.surveying.profile import Sampled, Seen, profile
+from integrum.surveying.profile import Sampled, profile
 from integrum.surveying.reconciled import Reconciled, reconcile
 from integrum.values.evidence import KINDS
 from integrum.workers import Watch
@@ -102,14 +103,18 @@ def survey_found(
             engine.tell(number, _second_table(guess))
         if guess.doubt == UNCLEAR_ENCODING:
             engine.tell(number, _unclear(guess))
-    seen: dict[tuple[int, int, int], Seen] = {}
+    seen: dict[tuple[int, int, int, str], Seen] = {}
+    ranges: dict[tuple[int, int], Range] = {}
     sampled: list[Sampled] = []
     canonical: dict[int, dict[int, frozenset[str]]] = {}
     for done in engine.results(profile):
         for values in done.seen:
-            key = (values.source, values.position, values.kind)
+            key = (values.source, values.position, values.kind, values.detail)
             before = seen.get(key)
             seen[key] = replace(before, count=before.count + values.count) if before else values
+        for reach in done.ranges:
+            place = (reach.source, reach.position)
+            ranges[place] = reach.with_more(ranges[place]) if place in ranges else reach
         sampled += done.sampled
         for (number, position), types in done.canonical.items():
             columns = canonical.setdefault(number, {})
@@ -118,20 +123,21 @@ def survey_found(
         head = heads[number]
         if guess.confidence and isinstance(head, Head) and number not in chosen:
             engine.tell(number, *_much_left_out(engine.summaries[number], head))
+    known = known_names(engine, seen.values(), sampled)
+    made = _reconciled(engine, plan, known)
+    united = columns_of(engine, seen.values(), ranges.values(), made.columns)
     problems = engine.close()
     _fill_up(engine, canonical)
     learned = tuple(
         Learned(head, layout, engine.inspections[number], canonical.get(number, {}))
         for number, (head, layout) in enumerate(zip(heads, layouts, strict=True))
     )
-    known = known_names(engine, seen.values(), sampled)
-    made = _reconciled(engine, plan, known)
     return Survey(
         tuple(plan.sources),
         found.base,
         tuple(engine.summaries),
         _variants(engine),
-        tuple(columns_of(engine, seen.values(), made.columns)),
+        tuple(united),
         tuple(problems),
         coverage_of(plan, identified),
         _by_name(plan, identified),

@@ -2,53 +2,82 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Callable
+from dataclasses import replace
+from functools import lru_cache, partial
 
 import numpy as np
 import numpy.typing as npt
 import pyarrow as pa
 import pyarrow.compute as pc
 
-from integrum.arrow.arrays import flags, ints, padded, text, truths
+from integrum.arrow.arrays import flags, ints, padded, text, truths, wholes
 from integrum.values.cell_errors import errors_in
-from integrum.values.pipeline import not_canonical
+from integrum.values.checking import checked_written, in_ascii, not_canonical
+from integrum.values.manner import Manner
+from integrum.values.shapes import by_shape, rewritten
 from integrum.values.types import TYPES
 from integrum.values.types.letters import Letters
+from integrum.values.types.truth_words import FALSE, TRUE
+from integrum.values.units import is_unit
+from integrum.values.written.absent import CLEAR, is_flag
+from integrum.values.written.numbers import number_parts, unit_in
+from integrum.values.written.times import clock_parts, date_parts, moment_parts, offset_parts
 
 # tried in this order; the first that fits is what a value looks like
-_GUESSES = ("integer", "number", "datetime", "date", "boolean")
-KINDS = ("empty", *_GUESSES, "text", "error")
-EMPTY, TEXT, ERROR = (KINDS.index(kind) for kind in ("empty", "text", "error"))
-INTEGER, NUMBER, DATETIME, DATE, BOOLEAN = range(1, 1 + len(_GUESSES))
+_GUESSES = ("integer", "number", "datetime", "date", "time", "boolean")
+# besides canonical forms: such as people write them, and digits that are no number
+KINDS = (
+    "empty",
+    *_GUESSES,
+    "text",
+    "error",
+    "written number",
+    "written date",
+    "written datetime",
+    "written time",
+    "written boolean",
+    "censored",
+    "code",
+)
+EMPTY, INTEGER, NUMBER, DATETIME, DATE, TIME, BOOLEAN, TEXT, ERROR = range(9)
+WRITTEN_NUMBER, WRITTEN_DATE, WRITTEN_DATETIME, WRITTEN_TIME, WRITTEN_BOOLEAN, CENSORED, CODE = range(9, 16)
+# the marks that a written number may have, each as a letter: a point; the same with commas between thousands; a comma; the
+# same with points between thousands
+MARKS = {"p": (".", ""), "t": (".", ","), "c": (",", ""), "d": (",", ".")}
 # more digits than a number can hold exactly
 _LONG_WHOLE, _LONG = "^-?[0-9]{19,}$", 18
 _SAMPLE = 20
 _FIRST_LETTERS = np.frombuffer(b"0123456789-tTfF", np.uint8)
+# values of more shapes than this are texts; and so many different texts of a column are told apart
+_MOST_SHAPES, _MOST_TEXTS = 2_000, 64
+_CODE = r"^\s*(?:0[0-9]+|[0-9]{19,}|\+[0-9 ]{7,}|\(?0[0-9]+\)?[-/ ][0-9][0-9 /-]*)\s*$"
 
 
-def lone_kind(values: pa.Array) -> int | None:
-    """The kind that all values with text have, when that can be told at once; else None.
+def lone_kind(values: pa.Array) -> tuple[int | None, pa.Array | None]:
+    """The kind that all values with text have, when that can be told at once, and the values, where they have been cast.
 
     Examples
     --------
-    >>> KINDS[lone_kind(pa.array(["1", None, "3"]))], lone_kind(pa.array(["1", "x"]))
-    ('integer', None)
+    >>> KINDS[lone_kind(pa.array(["1", None, "3"]))[0]], lone_kind(pa.array(["1", "x"]))
+    ('integer', (None, None))
     """
     if values.null_count == len(values):
-        return EMPTY
+        return EMPTY, None
     sample = values.slice(0, _SAMPLE)
     if sample.null_count:
         sample = values.drop_null().slice(0, _SAMPLE)
     for name in _GUESSES:
         if TYPES[name].test(_read_as(sample, name))[0]:
-            if not TYPES[name].test(_read_as(values, name))[0]:
-                return None
-            return None if name == "number" and _has_long_whole(values) else KINDS.index(name)
-    return None
+            passed, whole = TYPES[name].test(_read_as(values, name))
+            if not passed or (name == "number" and _has_long_whole(values)):
+                return None, None
+            return KINDS.index(name), whole
+    return None, None
 
 
 def kinds(values: pa.Array) -> npt.NDArray[np.int8]:
-    """The kind of each value, as an index into `KINDS`.
+    """The kind of each value, as an index into `KINDS`; of canonical forms only, all else is text.
 
     Parameters
     ----------
@@ -74,6 +103,295 @@ def kinds(values: pa.Array) -> npt.NDArray[np.int8]:
         )
         return np.where(truths(values.is_null()), np.int8(EMPTY), result)
     return _kinds(values)
+
+
+def looks(
+    values: pa.Array, marks: tuple[str, str] = (".", "")
+) -> tuple[npt.NDArray[np.int8], npt.NDArray[np.int32], list[str], pa.Array]:
+    """The kind of each value however it is written, and what else there is to know of it.
+
+    Parameters
+    ----------
+    values
+        A string array; null where a cell is empty.
+    marks
+        The decimal mark and the mark between thousands in their source.
+
+    Returns
+    -------
+    tuple
+        The kinds; for each value an index into the list that follows; and a list of details: of a text the text itself, of
+        dates the orders of day and month that they can have, of numbers the marks, as letters of `MARKS` with a ``w`` for
+        whole ones, and their unit. Last the values, numbers with a decimal point.
+
+    Examples
+    --------
+    >>> kinds_of, at, details, _ = looks(pa.array(["7.5", "n/a", "01/05/2024", "13/05/2024", "1,234", "<0.05", "007"]))
+    >>> [(KINDS[kind], details[place]) for kind, place in zip(kinds_of, at)]
+    [('number', ''), ('text', 'n/a'), ('written date', 'dmy mdy'), ('written date', 'dmy'), ('written number', 'tcd'),
+     ('censored', 'pt'), ('code', '')]
+    """
+    fits = None
+    if marks != (".", ""):
+        values, fits = _with_point(values, marks)
+    distinct = values.dictionary_encode()
+    if fits is not None or len(distinct.dictionary) >= len(values) // 4:
+        kind_of, about = _looks(values, fits, np.ones(len(values), np.int64), letter_of(*marks))
+        return kind_of, about.codes, about.texts, _with_plain(values, about)
+    at = wholes(distinct.indices)
+    counts = np.bincount(at[at >= 0], minlength=len(distinct.dictionary))
+    kind_of, about = _looks(distinct.dictionary, None, counts, letter_of(*marks))
+    values = _with_plain(distinct.dictionary, about).take(distinct.indices)
+    if not distinct.null_count:
+        return kind_of[at], about.codes[at], about.texts, values
+    # an empty cell has the last place
+    kind_of, codes = np.append(kind_of, np.int8(EMPTY)), np.append(about.codes, np.int32(0))
+    return kind_of[at], codes[at], about.texts, values
+
+
+def _looks(
+    values: pa.Array, fits: npt.NDArray[np.bool_] | None, counts: npt.NDArray[np.int64], letter: str
+) -> tuple[npt.NDArray[np.int8], _Details]:
+    kind_of = _kinds(values)
+    about = _Details(counts, letter)
+    if fits is not None:
+        kind_of[~fits & (kind_of == NUMBER)] = TEXT  # a point where a comma belongs
+    rest = np.flatnonzero(kind_of == TEXT)
+    if len(rest):
+        _look_closely(values, rest, kind_of, about)
+    texts_left = np.flatnonzero((kind_of == TEXT) | (kind_of == ERROR) | (kind_of == CODE))
+    if len(texts_left) and not about.too_many:
+        _say_texts(values.take(ints(texts_left)), texts_left, kind_of, about)
+    return kind_of, about
+
+
+def _with_plain(values: pa.Array, about: _Details) -> pa.Array:
+    """The values with those as plain numbers that were read as such."""
+    for at, plain in about.plain:
+        mask = np.zeros(len(values), bool)
+        mask[at] = True
+        values = pc.replace_with_mask(values, flags(mask), plain)
+    return values
+
+
+def letter_of(decimal_mark: str, thousands_mark: str) -> str:
+    """The letter of `MARKS` for the marks of a source; spaces and apostrophes between thousands make no difference."""
+    if decimal_mark == ",":
+        return "d" if thousands_mark == "." else "c"
+    return "t" if thousands_mark == "," else "p"
+
+
+def _with_point(values: pa.Array, marks: tuple[str, str]) -> tuple[pa.Array, npt.NDArray[np.bool_]]:
+    """Numbers that are written with these marks, with a decimal point; all else as it is."""
+    manner = Manner(*marks)
+    plain, fits = rewritten(values, partial(number_parts, manner=manner))
+    return (plain, fits) if fits.all() else (pc.coalesce(plain, values), fits)
+
+
+class _Details:
+    """A short text for each value, from a list of the distinct ones; and how often each value is there."""
+
+    def __init__(self, counts: npt.NDArray[np.int64], letter: str) -> None:
+        self.counts, self.letter = counts, letter
+        self.plain: list[tuple[npt.NDArray[np.int64], pa.Array]] = []
+        self.too_many = False
+        self.codes = np.zeros(len(counts), np.int32)
+        self.texts: list[str] = [""]
+        self._numbers: dict[str, int] = {"": 0}
+
+    def say(self, at: npt.NDArray[np.int64], what: str) -> None:
+        if what not in self._numbers:
+            self._numbers[what] = len(self.texts)
+            self.texts.append(what)
+        self.codes[at] = self._numbers[what]
+
+
+def _look_closely(
+    values: pa.Array, rest: npt.NDArray[np.int64], kind_of: npt.NDArray[np.int8], about: _Details
+) -> None:
+    """Look at texts that are in no canonical form: what are they, as people write?"""
+    some = in_ascii(values.take(ints(rest)))
+    groups: dict[str, list[npt.NDArray[np.int64]]] = {}
+    for number, (shape, at) in enumerate(by_shape(some)):
+        if number >= _MOST_SHAPES:
+            about.too_many = True
+            return
+        groups.setdefault(form_of(shape), []).append(at)
+    for form, members in groups.items():
+        at = np.sort(np.concatenate(members))
+        inner = some.take(ints(at))
+        name, _, unit = form.partition(" ")
+        found = _CLOSER[name](inner, unit)
+        if name == "number":
+            _keep_plain(inner, unit, rest[at], about)
+        for kind, detail, those in found:
+            kind_of[rest[at[those]]] = kind
+            about.say(rest[at[those]], detail)
+
+
+def _keep_plain(values: pa.Array, unit: str, at: npt.NDArray[np.int64], about: _Details) -> None:
+    """Keep numbers as their source's marks make them, without the unit."""
+    point, group = MARKS[about.letter]
+    manner = Manner(point, group, unit=unit, percent="as-written" if unit == "%" else "")
+    plain, fits = rewritten(values, partial(number_parts, manner=manner))
+    if fits.any():
+        about.plain.append((at[fits], plain.filter(flags(fits))))
+
+
+Closer = list[tuple[int, str, npt.NDArray[np.bool_]]]
+
+
+def _closer_number(values: pa.Array, unit: str) -> Closer:
+    codes = truths(pc.match_substring_regex(values, _CODE))
+    manner = Manner(unit=unit, percent="as-written" if unit == "%" else "")
+    fits = {
+        letter: rewritten(
+            values, partial(number_parts, manner=replace(manner, decimal_mark=point, thousands_mark=group))
+        )[1]
+        for letter, (point, group) in MARKS.items()
+    }
+    whole = ~truths(pc.match_substring_regex(values, "[.,]"))
+    made = [(CODE, "", codes)] if codes.any() else []
+    for letters, those in _combined(fits) if not codes.all() else ():
+        for ending, share in (("w", whole), ("", ~whole)):
+            if letters and (those & share).any():
+                made.append((WRITTEN_NUMBER, f"{letters}{ending} {unit}".strip(), those & share & ~codes))
+    return made
+
+
+def _closer_censored(values: pa.Array, unit: str) -> Closer:
+    fits = {
+        letter: rewritten(
+            values, partial(number_parts, manner=Manner(point, group, unit=unit, censored=True))
+        )[1]
+        for letter, (point, group) in MARKS.items()
+    }
+    return [(CENSORED, f"{letters} {unit}".strip(), those) for letters, those in _combined(fits) if letters]
+
+
+def _closer_day(values: pa.Array, rule: Callable[..., object], kind: int, name: str, zoned: bool) -> Closer:
+    def fitting(order: str) -> npt.NDArray[np.bool_]:
+        manner = Manner(date_order=order, zoned=zoned)
+        done = checked_written(values, TYPES[name], partial(rule, manner=manner))  # type: ignore[arg-type]
+        return truths(done.text.is_valid())
+
+    free = fitting("")
+    fits = {order: fitting(order) & ~free for order in ("dmy", "mdy", "ymd")} if not free.all() else {}
+    before = "zoned " if zoned else ""
+    made: Closer = [(kind, f"{before}any", free)] if free.any() else []
+    return made + [(kind, before + orders, those) for orders, those in _combined(fits, " ") if orders]
+
+
+def _closer_date(values: pa.Array, _: str) -> Closer:
+    return _closer_day(values, date_parts, WRITTEN_DATE, "date", False)
+
+
+def _closer_moment(values: pa.Array, _: str) -> Closer:
+    return _closer_day(values, moment_parts, WRITTEN_DATETIME, "datetime", False)
+
+
+def _closer_zoned(values: pa.Array, _: str) -> Closer:
+    return _closer_day(values, moment_parts, WRITTEN_DATETIME, "datetime", True)
+
+
+def _closer_time(values: pa.Array, _: str) -> Closer:
+    done = checked_written(values, TYPES["time"], partial(clock_parts, manner=Manner()))
+    return [(WRITTEN_TIME, "", truths(done.text.is_valid()))]
+
+
+def _closer_text(values: pa.Array, _: str) -> Closer:
+    return [(CODE, "", truths(pc.match_substring_regex(values, _CODE)))]
+
+
+_CLOSER: dict[str, Callable[[pa.Array, str], Closer]] = {
+    "number": _closer_number,
+    "censored": _closer_censored,
+    "date": _closer_date,
+    "moment": _closer_moment,
+    "zoned": _closer_zoned,
+    "time": _closer_time,
+    "text": _closer_text,
+    "words": lambda *_: [],
+}
+
+
+def _combined(
+    fits: dict[str, npt.NDArray[np.bool_]], between: str = ""
+) -> list[tuple[str, npt.NDArray[np.bool_]]]:
+    """The names of what each value fits, put together, with the values that fit just these."""
+    if not fits:
+        return []
+    bits = sum(those.astype(np.int64) << place for place, those in enumerate(fits.values()))
+    return [
+        (between.join(name for place, name in enumerate(fits) if each >> place & 1), bits == each)
+        for each in np.unique(bits).tolist()
+    ]
+
+
+_ORDERED = [Manner(date_order=order, zoned=True) for order in ("", "dmy", "mdy", "ymd")]
+
+
+@lru_cache(maxsize=16384)
+def form_of(shape: bytes) -> str:
+    """What a text of a shape may be: ``"number"`` (perhaps with a unit), ``"date"``, ``"moment"`` and so on.
+
+    Examples
+    --------
+    >>> [form_of(shape) for shape in (b"9,999.9", b"99.9 mg/L", b"99/99/9999", b"9:99 pm", b"< 9.9", b"lake")]
+    ['number', 'number mg/L', 'date', 'time', 'censored', 'words']
+    """
+    if len(shape) > 60:
+        return "text"
+    if b"9" not in shape:
+        return "words"
+    if any(date_parts(shape, manner) for manner in _ORDERED):
+        return "date"
+    if clock_parts(shape, Manner()):
+        return "time"
+    if any(moment_parts(shape, manner) for manner in _ORDERED):
+        return "zoned" if offset_parts(shape, Manner(zoned=True)) else "moment"
+    unit = unit_in(shape)
+    if unit and ("9" in unit or not (is_unit(unit) or unit in _CURRENCIES)):
+        return "text"
+    manners = [Manner(*marks, unit=unit, percent="as-written") for marks in MARKS.values()]
+    if any(number_parts(shape, manner) for manner in manners):
+        unit = "%" if shape.rstrip().endswith(b"%") else unit
+        return f"number {unit}".strip()
+    if any(number_parts(shape, replace(manner, censored=True)) for manner in manners):
+        return f"censored {unit}".strip()
+    return "text"
+
+
+_CURRENCIES = frozenset(
+    {"€", "$", "£", "¥", "EUR", "USD", "GBP", "CHF", "PLN", "zł", "JPY", "kr", "SEK", "NOK", "DKK"}
+)
+
+
+def _say_texts(
+    some: pa.Array, at: npt.NDArray[np.int64], kind_of: npt.NDArray[np.int8], about: _Details
+) -> None:
+    """Tell the most frequent texts apart; words of truth, and for what could not be measured, are kinds of their own."""
+    distinct = pc.utf8_trim_whitespace(some).dictionary_encode()
+    codes = wholes(distinct.indices)
+    counts = np.bincount(codes, about.counts[at], minlength=len(distinct.dictionary))
+    order = np.argsort(-counts, kind="stable")[:_MOST_TEXTS]
+    for code in order.tolist():
+        said = distinct.dictionary[code].as_py()
+        if len(said) > 60:
+            continue
+        those = at[codes == code]
+        word = said.casefold()
+        if kind_of[those[0]] == ERROR:
+            if word not in CLEAR:
+                continue
+            kind_of[those] = TEXT  # it says that there is no value, and is no error
+        elif kind_of[those[0]] == CODE:
+            pass
+        elif word in TRUE or word in FALSE:
+            kind_of[those] = WRITTEN_BOOLEAN
+        elif is_flag(said):
+            kind_of[those] = CENSORED
+        about.say(those, said)
 
 
 def _kinds(values: pa.Array) -> npt.NDArray[np.int8]:
@@ -119,46 +437,3 @@ def _read_as(values: pa.Array, name: str) -> pa.Array:
 def _has_long_whole(values: pa.Array) -> bool:
     longest = pc.max(pc.binary_length(values)).as_py()
     return longest > _LONG and bool(pc.any(pc.match_substring_regex(values, _LONG_WHOLE)).as_py())
-
-
-def verdict(counts: Mapping[int, int]) -> tuple[str, tuple[int, ...]]:
-    """The type that a column is drafted with.
-
-    Parameters
-    ----------
-    counts
-        How many values of each kind, as indexes into `KINDS`; without empty ones.
-
-    Returns
-    -------
-    tuple
-        The type, and the kinds that disagree with the most frequent one, rarest first. Integers among
-        numbers and dates among times do not disagree; errors of spreadsheets are named, and do not count.
-
-    Examples
-    --------
-    >>> verdict({INTEGER: 5, NUMBER: 70}), verdict({NUMBER: 70, TEXT: 2})
-    (('number', ()), ('text', (6,)))
-    """
-    present = {kind: count for kind, count in counts.items() if count}
-    errors = (ERROR,) if present.pop(ERROR, 0) else ()
-    if set(present) == {INTEGER, NUMBER}:
-        return "number", errors
-    if set(present) == {DATE, DATETIME}:
-        return "datetime", errors
-    if len(present) <= 1:
-        kind = next(iter(present), TEXT)
-        return KINDS[kind], errors
-    main = main_kind(present)
-    others = [kind for kind in present if kind != main and not (main == NUMBER and kind == INTEGER)]
-    return "text", (*errors, *sorted(others, key=lambda kind: present[kind]))
-
-
-def main_kind(counts: Mapping[int, int]) -> int:
-    """The kind that most values have; integers count as numbers where there are numbers, errors not at all."""
-    joined = {kind: count for kind, count in counts.items() if kind != ERROR}
-    if not joined:
-        return TEXT
-    if joined.get(NUMBER):
-        joined[NUMBER] += joined.pop(INTEGER, 0)
-    return max(joined, key=lambda kind: joined[kind])

@@ -2,25 +2,40 @@
 
 from __future__ import annotations
 
-import re
 from collections.abc import Mapping
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
+from functools import partial
 
 import numpy as np
-import numpy.typing as npt
 import pyarrow as pa
 import pyarrow.compute as pc
 
-from integrum.arrow.arrays import NOTHING, flags, ints, padded, text, texts, truths
-from integrum.values.types import TYPES, Type
+from integrum.arrow.arrays import NOTHING, flags, floats, padded, texts, truths
+from integrum.values.checking import Converted, checked, checked_written
+from integrum.values.manner import PLAIN, Manner
+from integrum.values.numbered import numbered
+from integrum.values.own import Own, read_by
+from integrum.values.shapes import Rule, rewritten
+from integrum.values.spelling import spelled
+from integrum.values.types import TYPES
+from integrum.values.unit_conversion import Linear
+from integrum.values.written.absent import flag_words
+from integrum.values.written.formats import NUMBERED
+from integrum.values.written.numbers import number_parts, sign_parts
+from integrum.values.written.times import clock_parts, date_parts, moment_parts
+from integrum.values.zones import AS_WRITTEN, in_zone, offsets_of
 
 _CASES = {"lower": pc.utf8_lower, "upper": pc.utf8_upper, "title": pc.utf8_title}
 CASES = ("", *_CASES)
-_MARKED = ("number", "integer")
-_PARTS, _FEW = 16, 64
-
-Positions = npt.NDArray[np.int64]
-_NONE: Positions = np.array([], np.int64)
+# what of a cell goes to a column: its value, or what stands beside the value
+SIGN, OFFSET = "sign", "offset"
+_RULES = {
+    "number": number_parts,
+    "integer": number_parts,
+    "date": date_parts,
+    "time": clock_parts,
+    "datetime": moment_parts,
+}
 
 
 @dataclass(frozen=True)
@@ -31,12 +46,24 @@ class Conversion:
     ----------
     missing
         Texts that stand for "no value": as written, outer spaces aside, or as tidied.
+    own
+        A function of one's own that reads a text first.
     swap, case, values
         How texts are tidied: parts replaced, letters, whole values replaced.
-    decimal_mark, thousands_mark
-        How numbers are written.
+    take
+        ``""`` for the value; ``"sign"`` or ``"offset"`` for what stands beside it.
+    manner
+        How values are written, where that is not the canonical form.
     type
         What they are read as.
+    zone
+        The zone that times are brought into.
+    linear
+        How values become values of the column's unit.
+    spelling
+        The one spelling of dates and times.
+    allowed
+        The only values that there may be.
     seen
         Whether a survey has already seen that all of them are canonical.
     """
@@ -46,32 +73,14 @@ class Conversion:
     swap: Mapping[str, str] = field(default_factory=dict)
     case: str = ""
     values: Mapping[str, str] = field(default_factory=dict)
-    decimal_mark: str = "."
-    thousands_mark: str = ""
+    own: Own | None = None
+    take: str = ""
+    manner: Manner = PLAIN
+    zone: str = ""
+    linear: Linear | None = None
+    spelling: str = ""
+    allowed: tuple[str, ...] = ()
     seen: bool = False
-
-
-@dataclass(frozen=True)
-class Converted:
-    """A column after its conversion.
-
-    Attributes
-    ----------
-    text
-        The values in canonical form, where they are wanted so; null where empty, missing or bad.
-    bad
-        Positions of the values that are not of the type.
-    whole
-        The same as an Arrow array of the type, where the check has made it already.
-    """
-
-    text: pa.Array
-    bad: Positions = field(default_factory=lambda: _NONE)
-    whole: pa.Array | None = None
-
-    def typed(self, type_name: str) -> pa.Array:
-        """The values as an Arrow array of the type."""
-        return pc.cast(self.text, TYPES[type_name].arrow) if self.whole is None else self.whole
 
 
 def convert(values: pa.Array, how: Conversion, as_text: bool = True) -> Converted:
@@ -93,22 +102,116 @@ def convert(values: pa.Array, how: Conversion, as_text: bool = True) -> Converte
     Examples
     --------
     >>> done = convert(pa.array(["7,20", " -999,0", "+1", "1.5", "n/a", None]),
-    ...                Conversion("number", ("-999,0",), decimal_mark=","))
+    ...                Conversion("number", ("-999,0",), manner=Manner(decimal_mark=",")))
     >>> done.text.to_pylist(), done.bad.tolist()
     (['7.20', None, '1', None, None, None], [3, 4])
     """
-    kind = TYPES[how.type]
     if how.seen:
         return Converted(values)
+    met: dict[str, int] = {}
     if how.missing:
-        values = _without(values, how.missing)
+        values = _without(values, how.missing, met)
+    own = read_by(values, how.own) if how.own else None
+    values = values if own is None else own.text
     if how.swap or how.case or how.values:
         values = tidied(values, how)
         if how.missing:
-            values = _without(values, how.missing)
-    if how.type in _MARKED and (how.decimal_mark != "." or how.thousands_mark):
-        return _checked_marked(values, kind, how)
-    return checked(values, kind, as_text)
+            values = _without(values, how.missing, met)
+    if how.take:
+        return Converted(_beside(values, how))
+    changed = how.linear is not None or bool(how.spelling or how.allowed)
+    done = _read(values, how, as_text and not how.linear)
+    if how.linear is not None:
+        done = _rescaled(done, how.linear, how.type)
+    if how.spelling:
+        done = spelled(done, how.spelling)
+    if how.allowed:
+        done = _only(done, how.allowed)
+    if changed and not as_text:
+        done = replace(done, whole=None)
+    if own is not None and len(own.bad):
+        done = replace(done, bad=np.union1d(done.bad, own.bad), said={**done.said, **own.said})
+    return replace(done, missing=met) if met else done
+
+
+def _read(values: pa.Array, how: Conversion, as_text: bool) -> Converted:
+    """Read texts as what they are, in whatever manner they are written."""
+    kind, manner = TYPES[how.type], how.manner
+    if how.type in ("date", "datetime"):
+        form = next((each for each in manner.format if each in NUMBERED), "")
+        if form:
+            return numbered(values, form, how.type)
+        if how.zone and how.zone != AS_WRITTEN:
+            return in_zone(values, how.zone, manner)
+    rule = _rule(how)
+    if rule is None:
+        return checked(values, kind, as_text)
+    if how.type in ("number", "integer"):
+        if manner.censored:
+            values = _without_words(values)
+        if manner.percent == "share":
+            return _shares(
+                checked(values, kind, rule=rule)
+                if manner.decimal_mark == "."
+                else checked_written(values, kind, rule)
+            )
+        if manner.decimal_mark != ".":
+            return checked_written(values, kind, rule)
+    elif manner.format or (manner.date_order and not kind.test(values)[0]):
+        return checked_written(values, kind, rule)
+    return checked(values, kind, as_text, rule)
+
+
+def _rule(how: Conversion) -> Rule | None:
+    parts = _RULES.get(how.type)
+    return None if parts is None else partial(parts, manner=how.manner)
+
+
+def _beside(values: pa.Array, how: Conversion) -> pa.Array:
+    """What stands beside the values: the signs of censored numbers, or the offsets of times."""
+    if how.take == OFFSET:
+        return offsets_of(values, how.manner)
+    signs, _ = rewritten(values, partial(sign_parts, manner=how.manner))
+    trimmed = pc.utf8_trim_whitespace(values)
+    return pc.coalesce(signs, pc.if_else(flags(flag_words(trimmed)), trimmed, NOTHING))
+
+
+def _without_words(values: pa.Array) -> pa.Array:
+    """Words that stand for a number below what could be measured; they go to the column of signs."""
+    words = flag_words(pc.utf8_trim_whitespace(values))
+    return pc.if_else(flags(words), NOTHING, values) if words.any() else values
+
+
+def _shares(done: Converted) -> Converted:
+    """Numbers that were written in percent, as shares."""
+    raised = truths(pc.match_substring(done.text, "e-2"))
+    if not raised.any():
+        return done
+    written = pc.cast(pc.cast(done.text.filter(flags(raised)), pa.float64()), pa.string())
+    return Converted(pc.replace_with_mask(done.text, flags(raised), written), done.bad)
+
+
+def _rescaled(done: Converted, linear: Linear, type_name: str) -> Converted:
+    """Numbers in the unit of their column."""
+    kind = TYPES[type_name]
+    numbers = done.typed("number") if type_name == "number" else pc.cast(done.text, pa.float64())
+    values = linear.of(floats(numbers.fill_null(0.0)))
+    array = pa.Array.from_buffers(pa.float64(), len(values), [None, pa.py_buffer(values)])
+    made = pc.if_else(numbers.is_valid(), pc.cast(array, pa.string()), NOTHING)
+    again = checked(made, kind)  # a whole number may have become a part of one
+    return Converted(again.text, np.union1d(done.bad, again.bad).astype(np.int64))
+
+
+def _only(done: Converted, allowed: tuple[str, ...]) -> Converted:
+    stray = truths(done.text.is_valid()) & ~truths(pc.is_in(done.text, texts(allowed)))
+    if not stray.any():
+        return done
+    said = {**done.said, **dict.fromkeys(np.flatnonzero(stray).tolist(), NOT_ALLOWED)}
+    bad = np.union1d(done.bad, np.flatnonzero(stray)).astype(np.int64)
+    return Converted(pc.if_else(flags(stray), NOTHING, done.text), bad, None, said)
+
+
+NOT_ALLOWED = "it is none of the values that are allowed"
 
 
 def tidied(values: pa.Array, how: Conversion) -> pa.Array:
@@ -132,117 +235,17 @@ def tidied(values: pa.Array, how: Conversion) -> pa.Array:
     return values
 
 
-def _without(values: pa.Array, missing: tuple[str, ...]) -> pa.Array:
-    """Empty the cells that say "no value", outer spaces aside."""
+def _without(values: pa.Array, missing: tuple[str, ...], met: dict[str, int]) -> pa.Array:
+    """Empty the cells that say "no value", outer spaces aside, and count them."""
     wanted = texts(missing)
     gone = truths(pc.is_in(values, wanted))
     spaced = padded(values)
     if spaced.any():
         trimmed = pc.utf8_trim_whitespace(values.filter(flags(spaced)))
         gone[spaced] |= truths(pc.is_in(trimmed, wanted))
-    return pc.if_else(flags(gone), NOTHING, values) if gone.any() else values
-
-
-def checked(values: pa.Array, kind: Type, as_text: bool = True) -> Converted:
-    """Check texts against a type; only what must change is rewritten.
-
-    Examples
-    --------
-    >>> done = checked(pa.array(["7.20", "+1", "n/a", None]), TYPES["number"])
-    >>> done.text.to_pylist(), done.bad.tolist()
-    (['7.20', '1', None, None], [2])
-    """
-    if not as_text and (read := kind.read(values)) is not None:
-        return Converted(values, whole=read)
-    passed, whole = kind.test(values)
-    if passed:
-        return Converted(values, whole=whole)
-    doubtful = not_canonical(values, kind)
-    some = values.take(ints(doubtful))
-    distinct = some.dictionary_encode()
-    found = [kind.parse(value.strip()) for value in distinct.dictionary.to_pylist()]
-    mended = texts(found).take(distinct.indices)
-    blank = truths(pc.equal(pc.utf8_trim_whitespace(some), text("")))
-    mask = np.zeros(len(values), bool)
-    mask[doubtful] = True
-    bad = doubtful[truths(mended.is_null()) & ~blank]
-    return Converted(pc.replace_with_mask(values, flags(mask), mended), bad)
-
-
-def not_canonical(values: pa.Array, kind: Type) -> Positions:
-    """The positions of the texts that are not in canonical form; most are told apart without a look at each.
-
-    Examples
-    --------
-    >>> not_canonical(pa.array(["2024-05-01", "2024-02-30", None, "x"]), TYPES["date"]).tolist()
-    [1, 3]
-    """
-    odd = kind.odd(values)
-    found = [np.flatnonzero(odd)]
-    rest = np.flatnonzero(~odd) if odd.any() else None
-    others = values if rest is None else values.take(ints(rest))
-    if rest is None or not kind.test(others)[0]:
-        hidden = _hidden(others, kind)
-        found.append(hidden if rest is None else rest[hidden])
-    return np.sort(np.concatenate(found))
-
-
-def _hidden(values: pa.Array, kind: Type) -> Positions:
-    """Positions of the few that only look right, such as 2024-02-30: halved again and again until they are alone."""
-    if len(values) <= _FEW:
-        said = values.to_pylist()
-        return np.array(
-            [at for at, value in enumerate(said) if value is not None and kind.parse(value) != value],
-            np.int64,
-        )
-    size = -(-len(values) // _PARTS)
-    found = [_NONE]
-    for start in range(0, len(values), size):
-        part = values.slice(start, size)
-        if not kind.test(part)[0]:
-            found.append(_hidden(part, kind) + start)
-    return np.concatenate(found)
-
-
-def _checked_marked(values: pa.Array, kind: Type, how: Conversion) -> Converted:
-    """Check numbers that are written with other marks; a number with a point where a comma belongs is bad."""
-    plain, fits = with_point(values, how.decimal_mark, how.thousands_mark)
-    done = checked(pc.if_else(flags(fits), plain, NOTHING), kind)
-    stray = ~fits & truths(values.is_valid())
-    if stray.any():
-        stray &= truths(pc.not_equal(pc.utf8_trim_whitespace(values), text("")))
-    return Converted(done.text, np.sort(np.concatenate([done.bad, np.flatnonzero(stray)])), done.whole)
-
-
-def with_point(
-    values: pa.Array, decimal_mark: str, thousands_mark: str
-) -> tuple[pa.Array, npt.NDArray[np.bool_]]:
-    """Write numbers with a decimal point and without marks between thousands; all else stays as it is.
-
-    Parameters
-    ----------
-    values
-        A string array.
-    decimal_mark, thousands_mark
-        How its numbers are written; the mark between thousands may be empty, and has groups of three digits.
-
-    Returns
-    -------
-    tuple
-        The texts, and which of them are numbers written so.
-
-    Examples
-    --------
-    >>> plain, fits = with_point(texts(["1.234,50", "7,2", "12", "1.5", "n/a"]), ",", ".")
-    >>> plain.to_pylist(), fits.tolist()
-    (['1234.50', '7.2', '12', '1.5', 'n/a'], [True, True, True, False, False])
-    """
-    point, group = re.escape(decimal_mark), re.escape(thousands_mark)
-    whole = f"(?:[0-9]+|[0-9]{{1,3}}(?:{group}[0-9]{{3}})+)" if thousands_mark else "[0-9]+"
-    number = rf"(?:{whole}(?:{point}[0-9]*)?|{point}[0-9]+)"
-    if padded(values).any():
-        values = pc.utf8_trim_whitespace(values)
-    fits = truths(pc.match_substring_regex(values, rf"^[+-]?{number}(?:[eE][+-]?[0-9]+)?$"))
-    plain = pc.replace_substring(values, thousands_mark, "") if thousands_mark else values
-    plain = pc.replace_substring(plain, decimal_mark, ".") if decimal_mark != "." else plain
-    return (plain, fits) if fits.all() else (pc.if_else(flags(fits), plain, values), fits)
+    if not gone.any():
+        return values
+    counted = pc.utf8_trim_whitespace(values.filter(flags(gone))).value_counts()
+    for one in counted.to_pylist():
+        met[one["values"]] = met.get(one["values"], 0) + one["counts"]
+    return pc.if_else(flags(gone), NOTHING, values)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-import unicodedata
+from functools import lru_cache
 
 _IN_NAME = re.compile(r"(.*?\S)\s*[\[(]\s*([^\[\]()]{1,24})\s*[\])]\s*", re.DOTALL)
 _ATOM = (
@@ -30,17 +30,33 @@ _WORDS = frozenset(
 )
 # fmt: on
 _UNIT = re.compile(rf"{_ATOM}{_POWER}(?:\s?[/·*. :-]\s?{_ATOM}{_POWER})*|-|–|n/?a|none")
-_SAME = {
-    "c": "degc",
-    "°c": "degc",
-    "celsius": "degc",
-    "f": "degf",
-    "°f": "degf",
-    "k": "kelvin",
-    "degk": "kelvin",
-    "percent": "%",
-    "pct": "%",
-}
+# how single parts of units are also written; letters outside ASCII and case aside where `_ANY_CASE` has them
+_NAMES = {
+    "°": "deg", "℃": "degC", "°C": "degC", "C": "degC", "oC": "degC", "ºC": "degC", "celsius": "degC", "degc": "degC",
+    "℉": "degF", "°F": "degF", "F": "degF", "oF": "degF", "ºF": "degF", "fahrenheit": "degF", "degf": "degF",
+    "°K": "K", "degK": "K", "kelvin": "K", "percent": "%", "pct": "%", "permille": "‰", "psu": "PSU", "ntu": "NTU",
+    "ftu": "FTU", "fnu": "FNU", "ph": "pH", "l": "L", "liter": "L", "litre": "L", "liters": "L", "litres": "L",
+    "ltr": "L",
+    "ml": "mL", "µl": "uL", "ul": "uL", "ugl": "ug/L", "mgl": "mg/L", "milliliter": "mL", "millilitre": "mL",
+    "milliliters": "mL",
+    "millilitres": "mL", "gram": "g", "grams": "g", "milligram": "mg", "milligrams": "mg", "microgram": "ug",
+    "micrograms": "ug", "mcg": "ug", "nanogram": "ng", "nanograms": "ng", "kilogram": "kg", "kilograms": "kg",
+    "meter": "m", "metre": "m", "meters": "m", "metres": "m", "mtr": "m", "centimeter": "cm", "centimetre": "cm",
+    "centimeters": "cm", "centimetres": "cm", "millimeter": "mm", "millimetre": "mm", "millimeters": "mm",
+    "millimetres": "mm", "kilometer": "km", "kilometre": "km", "kilometers": "km", "kilometres": "km",
+    "foot": "ft", "feet": "ft", "inch": "in", "inches": "in", "yard": "yd", "yards": "yd", "mile": "mi", "miles": "mi",
+    "second": "s", "seconds": "s", "sec": "s", "sec.": "s", "minute": "min", "minutes": "min", "min.": "min",
+    "hour": "h", "hours": "h", "hr": "h", "hrs": "h", "hr.": "h", "day": "d", "days": "d", "pascal": "Pa",
+    "hpa": "hPa", "kpa": "kPa", "volt": "V", "volts": "V", "watt": "W", "watts": "W", "knots": "kn", "knot": "kn",
+    "kt": "kn", "hectare": "ha", "hectares": "ha", "umho": "uS", "umhos": "uS", "mmho": "mS", "mmhos": "mS",
+    "cfs": "ft3/s", "cms": "m3/s", "cumec": "m3/s", "cumecs": "m3/s", "gal": "gallon", "gallons": "gallon",
+    "lux": "lx", "€": "EUR", "$": "USD", "£": "GBP", "¥": "JPY", "zł": "PLN", "zl": "PLN", "eur": "EUR", "usd": "USD",
+    "gbp": "GBP", "chf": "CHF", "pln": "PLN", "mbar": "mbar", "ppt": "ppt", "count": "count", "counts": "count",
+}  # fmt: skip
+_PER = re.compile(r"\s*/\s*|\s+per\s+")
+_TIMES = re.compile(r"\s*[·*.×]\s*|\s+")
+_FACTOR = re.compile(r"(.*?[^\d^*+-])(?:\^|\*\*)?([+-]?\d+)?")
+_RAISED = str.maketrans("⁰¹²³⁴⁵⁶⁷⁸⁹⁻⁺−", "0123456789-+-")
 
 
 def is_unit(text: str) -> bool:
@@ -76,12 +92,43 @@ def same_unit(one: str, other: str) -> bool:
     --------
     >>> same_unit("°C", "degC"), same_unit("µS/cm", "uS/cm"), same_unit("mg/L", "g/L")
     (True, True, False)
+    >>> same_unit("mg.l-1", "mg/L"), same_unit("m³ s⁻¹", "m3/s"), same_unit("deg C", "Celsius"), same_unit("mS", "ms")
+    (True, True, True, False)
     """
-    return _plain(one) == _plain(other)
+    return one == other or factors_of(one) == factors_of(other)
 
 
-def _plain(unit: str) -> str:
-    text = (
-        unicodedata.normalize("NFKC", unit).replace(" ", "").strip("[]()").replace("μ", "u").replace("µ", "u")
+@lru_cache(maxsize=1024)
+def factors_of(unit: str) -> tuple[tuple[str, int], ...]:
+    """A unit as a product: its parts in their common spelling, each with its power.
+
+    Examples
+    --------
+    >>> factors_of("mg.l-1"), factors_of("degrees Celsius"), factors_of("W m-2")
+    ((('L', -1), ('mg', 1)), (('degC', 1),), (('W', 1), ('m', -2)))
+    """
+    text = unit.translate(_RAISED).replace("μ", "u").replace("µ", "u").strip()
+    if text[:1] + text[-1:] in ("[]", "()"):
+        text = text[1:-1].strip()
+    text = re.sub(
+        r"(?i)(?:°|º|\bdeg(?:rees?)?\.?)\s*(c|f|k)(?:elsius|ahrenheit|elvin)?\b",
+        lambda found: f"deg{found[1].upper()}",
+        text,
     )
-    return _SAME.get(text.lower(), _SAME.get(text.lower().replace("deg", "°"), text).replace("L", "l"))
+    text = re.sub(r"(?<=[A-Za-z])\(|\)", " ", text)
+    powers: dict[str, int] = {}
+    for place, side in enumerate(_PER.split(text)):
+        for factor in filter(None, _TIMES.split(side)):
+            _count(factor, -1 if place else 1, powers)
+    return tuple(sorted((name, power) for name, power in powers.items() if power))
+
+
+def _count(factor: str, power: int, powers: dict[str, int]) -> None:
+    found = _FACTOR.fullmatch(factor)
+    name, raised = (found[1], int(found[2] or 1)) if found else (factor, 1)
+    name = _NAMES.get(name) or _NAMES.get(name.lower(), name)
+    if "/" in name:  # a short word for a quotient
+        for part, (under, said) in enumerate(zip(("", "-"), name.split("/"), strict=True)):
+            _count(said, power * raised * (-1 if under or part else 1), powers)
+        return
+    powers[name] = powers.get(name, 0) + power * raised

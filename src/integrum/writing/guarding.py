@@ -7,7 +7,7 @@ import pyarrow as pa
 import pyarrow.compute as pc
 
 from integrum.arrow.arrays import flags, text
-from integrum.values.pipeline import not_canonical
+from integrum.values.checking import not_canonical
 from integrum.values.types import TYPES
 
 _MARK = "'"

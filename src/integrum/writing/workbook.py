@@ -108,6 +108,7 @@ class WorkbookOutput:
             "header": self._book.add_format({"bold": True, "bottom": 1}),
             "date": self._book.add_format({"num_format": "yyyy-mm-dd"}),
             "datetime": self._book.add_format({"num_format": "yyyy-mm-dd hh:mm:ss"}),
+            "time": self._book.add_format({"num_format": "hh:mm:ss"}),
         }
         sheet = self._book.add_worksheet(TABLE)
         widths = self._begin_sheet(sheet, self._schema.names)
@@ -182,6 +183,11 @@ class WorkbookOutput:
             return lambda row, at, value: _whole(sheet, row, at, value)
         if pa.types.is_floating(kind):
             return lambda row, at, value: sheet.write_number(row, at, _Exact(value))
+        if pa.types.is_time(kind):
+            return lambda row, at, value: sheet.write_datetime(row, at, value, self._formats["time"])
+        if pa.types.is_timestamp(kind) and kind.tz:
+            # a cell has no zone: the local time, with its offset as text
+            return lambda row, at, value: sheet.write_string(row, at, value.isoformat(sep=" "))
         form = self._formats["date" if pa.types.is_date(kind) else "datetime"]
         return lambda row, at, value: _moment(sheet, row, at, value, form)
 

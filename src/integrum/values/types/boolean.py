@@ -7,14 +7,14 @@ import pyarrow as pa
 import pyarrow.compute as pc
 
 from integrum.arrow.arrays import texts, truths
+from integrum.values.types.truth_words import WORDS
 from integrum.values.types.type import Mask, Tested, Type
 
-_WORDS = {"true": "true", "yes": "true", "1": "true", "false": "false", "no": "false", "0": "false"}
 _CANONICAL = texts(["true", "false", None])
 
 
 def _parse(text: str) -> str | None:
-    return _WORDS.get(text.casefold())
+    return WORDS.get(text.casefold())
 
 
 def _test(values: pa.Array) -> Tested:

@@ -39,4 +39,4 @@ def _odd(values: pa.Array) -> Mask:
     return wrong & truths(values.is_valid()) if wrong.any() else wrong
 
 
-DATE = Type("date", pa.date32(), "a date", _parse, _test, _odd)
+DATE = Type("date", pa.date32(), "a date", _parse, _test, _odd, pattern="^[0-9]{4}-[0-9]{2}-[0-9]{2}$")

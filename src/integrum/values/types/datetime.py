@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from datetime import datetime
+from datetime import date, datetime, timedelta
 
 import numpy as np
 import pyarrow as pa
@@ -16,6 +16,9 @@ from integrum.values.types.type import Mask, Tested, Type, tested_by_cast
 _FORM = re.compile(r"[0-9]{4}-[0-9]{2}-[0-9]{2}[ T][0-9]{2}:[0-9]{2}(:[0-9]{2}(\.[0-9]{1,6})?)?")
 # finer than a microsecond: cut off there
 _FINE = re.compile(r"(.*\.[0-9]{6})[0-9]+")
+_PATTERN = r"^[0-9]{4}-[0-9]{2}-[0-9]{2}[ T][0-9]{2}:[0-9]{2}(?::[0-9]{2}(?:\.[0-9]{1,6})?)?$"
+# the end of a day is the beginning of the next
+_MIDNIGHT = re.compile(r"([0-9-]{10})[ T]24:00(?::00(?:\.0+)?)?")
 _FIRST = (datetime.min - datetime(1970, 1, 1)).days * 86_400_000_000
 _LENGTHS = tuple(map(len, ("2024-05-01 12:30", "2024-05-01 12:30:05")))
 _LONGEST = len("2024-05-01 12:30:05.123456")
@@ -25,6 +28,14 @@ def _parse(text: str) -> str | None:
     if len(text) == LENGTH:
         day = DATE.parse(text)
         return f"{day} 00:00" if day else None
+    midnight = _MIDNIGHT.fullmatch(text)
+    if midnight:
+        day = DATE.parse(midnight[1])
+        return (
+            f"{date.fromisoformat(day) + timedelta(days=1)}{text[LENGTH:].replace('24', '00', 1)}"
+            if day
+            else None
+        )
     fine = _FINE.fullmatch(text)
     text = fine[1] if fine else text
     if not _FORM.fullmatch(text):
@@ -56,4 +67,4 @@ def _odd(values: pa.Array) -> Mask:
     return np.logical_not(good)
 
 
-DATETIME = Type("datetime", pa.timestamp("us"), "a date with a time", _parse, _test, _odd)
+DATETIME = Type("datetime", pa.timestamp("us"), "a date with a time", _parse, _test, _odd, pattern=_PATTERN)

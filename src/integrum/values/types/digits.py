@@ -14,49 +14,50 @@ _EXPONENT = np.frombuffer(b"eE", np.uint8)
 
 
 def are_whole(letters: Letters) -> bool:
-    """Whether all are whole numbers: digits, perhaps with a minus before them, and no needless zero.
+    """Whether whole numbers, of which it is known that they are some, have no needless zero, and no minus before a zero.
 
     Examples
     --------
     >>> import pyarrow as pa
-    >>> [are_whole(Letters.of(pa.array([text]))) for text in ("12", "-7", "0", "-0", "007", "1.5")]
-    [True, True, True, False, False, False]
+    >>> [are_whole(Letters.of(pa.array([text]))) for text in ("12", "-7", "0", "-0", "007")]
+    [True, True, True, False, False]
     """
-    data = letters.data
-    digit = (data - _ZERO) < 10
-    minus = data == _MINUS
-    if not bool((digit | minus).all()):
-        return False
-    first, lead, one = _leads(letters, minus)
-    if not one or bool((lead & ~digit).any()) or bool((minus & ~first[:-1]).any()):
-        return False
-    zero = lead & (data == _ZERO)
-    if not zero.any():
-        return True
-    after_minus = np.concatenate([[False], minus[:-1]])
-    return not bool((zero[:-1] & ~first[1:-1]).any() or (zero & after_minus & ~first[:-1]).any())
+    lead, minus, several = _first_digits(letters)
+    zero = lead == _ZERO
+    return not bool((zero & (minus | several)).any())
 
 
-def are_decimal(letters: Letters) -> bool | None:
-    """Whether all are numbers without an exponent and without needless zeros; None where there are exponents.
+def are_decimal(letters: Letters) -> bool:
+    """Whether numbers without an exponent, of which it is known that they are some, have no needless zero and no lone point.
 
     Examples
     --------
     >>> import pyarrow as pa
-    >>> [are_decimal(Letters.of(pa.array([text]))) for text in ("1.50", "-7", "-0.0", "1.", ".5", "1.2.3", "1e5")]
-    [True, True, True, False, False, False, None]
+    >>> [are_decimal(Letters.of(pa.array([text]))) for text in ("1.50", "-7", "-0.0", "1.", ".5", "00.5", "0")]
+    [True, True, True, False, False, False, True]
     """
-    data = letters.data
-    digit = (data - _ZERO) < 10
-    minus, point = data == _MINUS, data == _POINT
-    plain = digit | minus | point
-    if not bool(plain.all()):
-        others = data[~plain]
-        return None if bool(np.isin(others, np.frombuffer(b"eE+", np.uint8)).all()) else False
-    first, lead, one = _leads(letters, minus)
-    if not one or bool((lead & ~digit).any()) or bool((minus & ~first[:-1]).any()):
+    lead, _, several = _first_digits(letters)
+    if ((lead == _POINT) | ((lead == _ZERO) & several)).any():
         return False
-    return _no_needless_zero(data, digit, first, lead) and _points_inside(digit, point, first)
+    filled = letters.ends > letters.starts
+    last = letters.data[letters.ends[filled] - 1] if not filled.all() else letters.data[letters.ends - 1]
+    return not bool((last == _POINT).any())
+
+
+def _first_digits(letters: Letters) -> tuple[Bytes, Flags, Flags]:
+    """The first letter of each text, a minus aside; where there is one; and whether a digit follows that letter."""
+    starts, ends, data = letters.starts, letters.ends, letters.data
+    if not (ends > starts).all():
+        filled = ends > starts
+        starts, ends = starts[filled], ends[filled]
+    lead = data[starts]
+    minus = lead == _MINUS
+    if minus.any():
+        starts = starts + minus
+        lead = data[np.minimum(starts, len(data) - 1)]
+    second = np.minimum(starts + 1, len(data) - 1)
+    several = (starts + 1 < ends) & ((data[second] - _ZERO) < 10)
+    return lead, minus, several
 
 
 def are_plain(letters: Letters) -> bool:

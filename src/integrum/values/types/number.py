@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import re
 
-import numpy as np
 import pyarrow as pa
 import pyarrow.compute as pc
 
@@ -13,6 +12,8 @@ from integrum.values.types.letters import Letters
 from integrum.values.types.type import Mask, Tested, Type, cast
 
 _PARTS = re.compile(r"([+-]?)([0-9]*)(?:\.([0-9]*))?([eE][+-]?[0-9]+)?", re.ASCII)
+_PATTERN = r"^-?(?:0|[1-9][0-9]*)(?:\.[0-9]+)?(?:[eE][+-]?[0-9]+)?$"
+_DECIMAL = b"0123456789.-"
 _ALPHABET = b"0123456789.eE+-"
 # so many letters without an exponent are always finite
 _SURE = 300
@@ -30,15 +31,15 @@ def _parse(text: str) -> str | None:
 def _test(values: pa.Array) -> Tested:
     if values.null_count == len(values):
         return True, None
-    letters = Letters.of(values)
-    lengths = letters.lengths
-    plain = are_decimal(letters) if np.count_nonzero(lengths) == len(values) - values.null_count else False
-    if plain is False or (plain and lengths.max() <= _SURE):
-        return bool(plain), None
     done = cast(values, pa.float64())
-    if done is None or pc.all(pc.is_finite(done)).as_py() is False:
+    if done is None:
         return False, None
-    return plain or are_plain(letters), done
+    letters = Letters.of(values)
+    if letters.all_among(_DECIMAL) and letters.lengths.max() <= _SURE:
+        return are_decimal(letters), done
+    if pc.all(pc.is_finite(done)).as_py() is False:
+        return False, None
+    return are_plain(letters), done
 
 
 def _read(values: pa.Array) -> pa.Array | None:
@@ -51,4 +52,4 @@ def _odd(values: pa.Array) -> Mask:
     return Letters.of(values).with_others(_ALPHABET)
 
 
-NUMBER = Type("number", pa.float64(), "a number", _parse, _test, _odd, _read)
+NUMBER = Type("number", pa.float64(), "a number", _parse, _test, _odd, _read, pattern=_PATTERN)

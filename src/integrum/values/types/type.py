@@ -41,6 +41,10 @@ class Type:
     read
         Casts a column whose texts are all values of the type, in whatever form; None when that cannot be told at once.
         It gives what the canonical forms would give.
+    to_arrow
+        The way from canonical texts to the Arrow type, where that is no plain cast.
+    pattern
+        What canonical texts look like, where a pattern can tell nearly all that are not.
     """
 
     name: str
@@ -50,9 +54,17 @@ class Type:
     test: Callable[[pa.Array], Tested]
     odd: Callable[[pa.Array], Mask]
     read: Callable[[pa.Array], pa.Array | None] = lambda _: None
+    to_arrow: Callable[[pa.Array], pa.Array] | None = None
+    pattern: str = ""
+
+    def cast(self, values: pa.Array) -> pa.Array:
+        """Canonical texts as an array of the Arrow type."""
+        return self.to_arrow(values) if self.to_arrow else pc.cast(values, self.arrow)
 
 
-def cast(values: pa.Array, to: pa.DataType) -> pa.Array | None:
+def cast(
+    values: pa.Array, to: pa.DataType, way: Callable[[pa.Array], pa.Array] | None = None
+) -> pa.Array | None:
     """Cast texts; None when some of them cannot be.
 
     Examples
@@ -61,7 +73,7 @@ def cast(values: pa.Array, to: pa.DataType) -> pa.Array | None:
     ([1, None], None)
     """
     try:
-        return pc.cast(values, to)
+        return way(values) if way else pc.cast(values, to)
     except pa.ArrowInvalid:
         return None
 

@@ -1,0 +1,224 @@
+"""The sketches of a run: the values of each column in each source, in bounded memory and in the same pass."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Mapping, Sequence
+from dataclasses import dataclass, field
+
+import numpy as np
+import numpy.typing as npt
+import pyarrow as pa
+import pyarrow.compute as pc
+
+from integrum.arrow.arrays import ints, texts, truths
+from integrum.deciding.seen import Range
+from integrum.plan.column import Column
+from integrum.values.sketch import Sketch, numbers_of, sketch
+from integrum.values.types import TYPES
+
+Ints = npt.NDArray[np.int64]
+_TIMES = {"date": pa.date32(), "time": pa.time64("us"), "datetime": pa.timestamp("us")}
+
+
+@dataclass(frozen=True)
+class ColumnSketch:
+    """The values of one column in some sources of a batch.
+
+    Attributes
+    ----------
+    number
+        The number of the column.
+    sources, rows
+        The numbers of the sources, and how many rows of the table are of each.
+    sketch
+        Of numbers, dates and times; of others only how many there are.
+    first, last
+        The first and the last value of each source, as texts; null where that cell is empty.
+    """
+
+    number: int
+    sources: Ints
+    rows: Ints
+    sketch: Sketch
+    first: pa.Array
+    last: pa.Array
+
+
+def sketch_columns(
+    columns: Sequence[pa.Array], wholes: Mapping[int, pa.Array | None], wanted: Sequence[Column], source: Ints
+) -> list[ColumnSketch]:
+    """Sketch the columns of some rows, which come source by source.
+
+    Parameters
+    ----------
+    columns
+        All columns of the table.
+    wholes
+        By number those that the sources have: as Arrow types, where they were cast anyway.
+    wanted
+        What the plan says of them.
+    source
+        The number of the source of each row.
+    """
+    if not len(source):
+        return []
+    first = np.flatnonzero(np.diff(source, prepend=-1))
+    rows = np.diff(first, append=len(source))
+    heads, tails = ints(first), ints(first + rows - 1)
+    made = []
+    for number, whole in wholes.items():
+        array, column = columns[number], wanted[number]
+        typed = array if whole is None else whole
+        if pa.types.is_string(typed.type) and column.type in ("integer", "number", *_TIMES):
+            typed = _cast(array, column)
+        numbers = numbers_of(typed)
+        if numbers is None:
+            filled = rows
+            if array.null_count:
+                filled = np.add.reduceat(truths(array.is_valid()), first, dtype=np.int64)
+            nothing = np.full(len(first), np.nan)
+            one = Sketch(filled, nothing, nothing, nothing)
+        else:
+            one = sketch(numbers, first)
+        made.append(ColumnSketch(number, source[first], rows, one, array.take(heads), array.take(tails)))
+    return made
+
+
+def _cast(array: pa.Array, column: Column) -> pa.Array:
+    if column.type in ("integer", "number"):
+        return pc.cast(array, pa.float64())
+    if column.zone:
+        from integrum.assembling.schema import arrow_of
+
+        return pc.cast(array, arrow_of(column))
+    return TYPES[column.type].cast(array)
+
+
+@dataclass
+class Sketches:
+    """The sketches of a run.
+
+    Attributes
+    ----------
+    columns
+        The columns of the table.
+    """
+
+    columns: Sequence[Column]
+    _made: list[list[ColumnSketch]] = field(default_factory=list)
+
+    def __post_init__(self) -> None:
+        self._made = [[] for _ in self.columns]
+
+    def add(self, made: Sequence[ColumnSketch]) -> None:
+        """Take those of a batch."""
+        for one in made:
+            self._made[one.number].append(one)
+
+    def table(self) -> pa.Table:
+        """All of them: a row for each column and source, in the order of the columns.
+
+        Returns
+        -------
+        pyarrow.Table
+            With ``column``, ``source`` (its number), ``filled``, ``empty``, ``least``, ``median``, ``greatest``, ``first``
+            and ``last``, as texts.
+        """
+        parts = [self._of(at) for at, some in enumerate(self._made) if some]
+        return pa.concat_tables(parts) if parts else pa.table({name: texts([]) for name in NAMES})
+
+    def _of(self, at: int) -> pa.Table:
+        some = self._made[at]
+        sources = np.concatenate([one.sources for one in some])
+        order = np.argsort(sources, kind="stable")
+        sources, taking = sources[order], ints(order)
+        rows = np.concatenate([one.rows for one in some])[order]
+        whole = Sketch(
+            *(np.concatenate(each)[order] for each in zip(*(one.sketch for one in some), strict=True))
+        )
+        first, last = (
+            pa.concat_arrays([_as_text(getattr(one, name)) for one in some]).take(taking)
+            for name in ("first", "last")
+        )
+        starts = np.flatnonzero(np.diff(sources, prepend=-1))
+        ends = np.append(starts[1:], len(sources)) - 1
+        if len(starts) < len(sources):
+            whole = _joined(whole, rows, starts)
+            rows = np.add.reduceat(rows, starts)
+        kind = _TIMES.get(self.columns[at].type)
+        return pa.table(
+            {
+                "column": texts([self.columns[at].name]).take(ints(np.zeros(len(starts), np.int64))),
+                "source": ints(sources[starts]),
+                "filled": ints(whole.filled),
+                "empty": ints(rows - whole.filled),
+                "least": _texts_of(whole.least, kind),
+                "median": _texts_of(whole.median, kind),
+                "greatest": _texts_of(whole.greatest, kind),
+                "first": first.take(ints(starts)),
+                "last": last.take(ints(ends)),
+            }
+        )
+
+    def filled(self, number: int, name: str) -> int:
+        """How many values a source has in a column."""
+        at = next((at for at, column in enumerate(self.columns) if column.name == name), -1)
+        return (
+            sum(int(one.sketch.filled[one.sources == number].sum()) for one in self._made[at])
+            if at >= 0
+            else 0
+        )
+
+    def ranges(self) -> Iterator[tuple[Column, list[Range]]]:
+        """The ranges of each column of numbers, by source."""
+        for at, column in enumerate(self.columns):
+            if column.type not in ("integer", "number"):
+                continue
+            found: dict[int, Range] = {}
+            for one in self._made[at]:
+                together = zip(one.sources.tolist(), *(each.tolist() for each in one.sketch), strict=True)
+                for number, count, least, median, greatest in together:
+                    if count:
+                        here = Range(number, 0, count, least, greatest, median)
+                        found[number] = here.with_more(found[number]) if number in found else here
+            yield column, list(found.values())
+
+
+NAMES = ("column", "source", "filled", "empty", "least", "median", "greatest", "first", "last")
+
+
+def _joined(whole: Sketch, rows: Ints, starts: Ints) -> Sketch:
+    """Sketches of several batches of a source as one; its median is that of the batch with most values."""
+    ends = np.append(starts[1:], len(rows))
+    most = np.array(
+        [start + int(np.argmax(whole.filled[start:end])) for start, end in zip(starts, ends, strict=True)]
+    )
+    return Sketch(
+        np.add.reduceat(whole.filled, starts),
+        np.fmin.reduceat(whole.least, starts),
+        whole.median[most],
+        np.fmax.reduceat(whole.greatest, starts),
+    )
+
+
+def _as_text(values: pa.Array) -> pa.Array:
+    return values if pa.types.is_string(values.type) else pc.cast(values, pa.string())
+
+
+def _texts_of(values: npt.NDArray[np.float64], kind: pa.DataType | None) -> pa.Array:
+    """Numbers as texts; those that stand for dates and times as these."""
+    there = ~np.isnan(values)
+    valid = pa.py_buffer(np.packbits(there, bitorder="little"))
+    if kind is None:
+        array = pa.Array.from_buffers(
+            pa.float64(), len(values), [valid, pa.py_buffer(np.ascontiguousarray(values))]
+        )
+        return pc.cast(array, pa.string())
+    whole = np.where(there, values, 0).astype(np.int64)
+    array = pa.Array.from_buffers(pa.int64(), len(values), [valid, pa.py_buffer(whole)])
+    if pa.types.is_time(kind):
+        return pc.cast(pc.cast(array, kind), pa.string())
+    moments = pc.cast(array, pa.timestamp("us"))
+    if pa.types.is_date(kind):
+        return pc.cast(pc.cast(moments, pa.date32(), safe=False), pa.string())
+    return pc.cast(moments, pa.string())

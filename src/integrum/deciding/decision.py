@@ -1,0 +1,63 @@
+"""What is decided about the values of a column."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from integrum.deciding.categories import AlikeValue
+
+
+@dataclass(frozen=True)
+class Place:
+    """Some values that look alike: how often, and where the first of them is."""
+
+    text: str
+    count: int
+    source: int
+    row: int
+
+
+@dataclass(frozen=True)
+class Decision:
+    """The type of a column, and how its values are written.
+
+    Attributes
+    ----------
+    type
+        The narrowest type that takes all values but those that say that there is none.
+    missing
+        The texts that say so, the most frequent first.
+    main
+        Of a text column: what most of its values are; empty where they are texts.
+    against
+        Then the values that are not, the most frequent first.
+    reasons
+        What else makes it text.
+    date_order, zone, spelling, unit, censored
+        As a column of a plan has them; `unit` is that which stands behind the values.
+    notes
+        What else there is to say.
+    advice
+        What a plan can say where the evidence does not decide.
+    alike
+        Values that may be one category in several spellings.
+    """
+
+    type: str = "text"
+    missing: tuple[Place, ...] = ()
+    main: str = ""
+    against: tuple[Place, ...] = ()
+    reasons: tuple[str, ...] = ()
+    date_order: str = ""
+    zone: str = ""
+    spelling: str = ""
+    unit: str = ""
+    censored: bool = False
+    notes: tuple[str, ...] = ()
+    advice: tuple[str, ...] = ()
+    alike: tuple[AlikeValue, ...] = ()
+
+    @property
+    def is_doubtful(self) -> bool:
+        """Whether it is text though many of its values are not."""
+        return bool(self.against or self.reasons)

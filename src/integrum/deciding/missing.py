@@ -1,0 +1,105 @@
+"""Missing codes: words that say that there is no value, and numbers far outside the range of all others."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import replace
+
+from integrum.deciding.decision import Place
+from integrum.deciding.seen import Range, Seen
+from integrum.deciding.thresholds import (
+    CODE_APART,
+    CODE_BEYOND,
+    CODE_DIGITS,
+    CODE_MAYBE,
+    CODE_SURE,
+    CODE_TIMES,
+)
+from integrum.values.evidence import INTEGER, NUMBER
+from integrum.values.written.absent import AMONG_NUMBERS, CLEAR
+
+
+def is_absent_word(text: str, among_numbers: bool = True) -> bool:
+    """Whether a text says that there is no value.
+
+    Parameters
+    ----------
+    text
+        The text.
+    among_numbers
+        Whether it stands among numbers or times, where a lone point or ``NA`` can mean nothing else.
+
+    Examples
+    --------
+    >>> is_absent_word("n/a"), is_absent_word("-"), is_absent_word("-", among_numbers=False), is_absent_word("none at all")
+    (True, True, False, False)
+    """
+    plain = text.strip().lower()
+    return bool(plain) and (plain in CLEAR or (among_numbers and plain in AMONG_NUMBERS))
+
+
+def codes_among(seen: Sequence[Seen], ranges: Sequence[Range]) -> tuple[tuple[Place, ...], list[Seen]]:
+    """Numbers that are missing codes, and all that is left.
+
+    Parameters
+    ----------
+    seen
+        What is typed in a column; numbers that may be codes have themselves as detail.
+    ranges
+        The ranges of all other numbers.
+
+    Returns
+    -------
+    tuple
+        The codes, and what is no code.
+
+    Examples
+    --------
+    >>> seen = [Seen(0, 0, NUMBER, 90, 2, "7.2"), Seen(0, 0, INTEGER, 1, 40, "-999", "-999")]
+    >>> [one.text for one in codes_among(seen, [Range(0, 0, 90, 1.5, 12.0)])[0]]
+    ['-999']
+    >>> codes_among(seen, [Range(0, 0, 90, -2500.0, 12.0)])[0]
+    ()
+    """
+    maybe = [one for one in seen if one.detail and one.kind in (INTEGER, NUMBER)]
+    count = sum(one.count for one in ranges)
+    if not maybe or not count:
+        return (), list(seen)
+    least, greatest = min(one.least for one in ranges), max(one.greatest for one in ranges)
+    times: dict[float, int] = {}
+    for one in maybe:
+        times[value_of(one.detail)] = times.get(value_of(one.detail), 0) + one.count
+    codes: set[float] = set()
+    # the nearest first: what is no code belongs to the range of the others
+    for value in sorted(times, key=lambda each: least - each if each < least else each - greatest):
+        if _is_code(value, times[value], least, greatest, count):
+            codes.add(value)
+        else:
+            least, greatest = min(least, value), max(greatest, value)
+    found: dict[str, Place] = {}
+    for one in maybe:
+        if value_of(one.detail) in codes:
+            before = found.get(one.detail)
+            place = Place(one.detail, one.count, one.source, one.row)
+            found[one.detail] = replace(before, count=before.count + one.count) if before else place
+    rest = [one for one in seen if not (one in maybe and value_of(one.detail) in codes)]
+    return tuple(found.values()), rest
+
+
+def value_of(text: str) -> float:
+    """The number that a text of plain digits is."""
+    plain = text.strip().replace(" ", "").replace("−", "-")
+    return float(
+        plain.replace(",", ".") if plain.count(",") == 1 and "." not in plain else plain.replace(",", "")
+    )
+
+
+def _is_code(value: float, times: int, least: float, greatest: float, count: int) -> bool:
+    width = max(greatest - least, abs(greatest), abs(least), 1e-9) if count > 1 else max(abs(greatest), 1.0)
+    if value < 0:
+        if least >= 0:  # where nothing else is below zero, digits of one kind mean nothing else
+            return value <= CODE_SURE or (value <= CODE_MAYBE and times >= CODE_TIMES)
+        return least - value > CODE_APART * width and (times >= CODE_TIMES or value < 10 * least)
+    digits = len(str(int(value)))
+    beyond = value > CODE_BEYOND * max(greatest, 0.0) and value - greatest > CODE_APART * width
+    return beyond and times >= CODE_TIMES and digits >= CODE_DIGITS

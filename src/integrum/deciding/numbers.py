@@ -1,0 +1,99 @@
+"""Whether a column is one of numbers, and how they are written."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from typing import TYPE_CHECKING
+
+from integrum.deciding.decision import Decision
+from integrum.deciding.seen import Seen
+from integrum.values.evidence import CENSORED, INTEGER, MARKS, NUMBER, WRITTEN_NUMBER, letter_of
+from integrum.values.units import same_unit
+
+if TYPE_CHECKING:
+    from integrum.deciding.column import Evidence
+
+_WHOLE = "w"
+
+
+def as_number(seen: Sequence[Seen], evidence: Evidence) -> Decision:
+    """Decide about a column whose values are numbers, all of them.
+
+    Parameters
+    ----------
+    seen
+        What they look like, missing codes aside.
+    evidence
+        What else is known.
+
+    Returns
+    -------
+    Decision
+        A text where some are written with other marks than their source is read with, or have several units.
+    """
+    if all(one.kind == CENSORED for one in seen):
+        return Decision()
+    units: dict[str, int] = {}
+    whole = True
+    for one in seen:
+        marks, _, unit = one.detail.partition(" ") if one.kind in (WRITTEN_NUMBER, CENSORED) else ("", "", "")
+        if one.kind == CENSORED and not _has_marks(marks, one):
+            continue  # a word, and no number
+        if one.kind in (WRITTEN_NUMBER, CENSORED) and _letter(one, evidence) not in marks:
+            return Decision(reasons=(_other_marks(one, marks),), advice=_mark_advice(marks))
+        whole &= one.kind == INTEGER or _WHOLE in marks
+        if unit or one.kind in (WRITTEN_NUMBER, NUMBER, INTEGER):
+            known = next((each for each in units if same_unit(each, unit)), unit)
+            units[known] = units.get(known, 0) + one.count
+    said = [unit for unit in units if unit]
+    bare = units.get("", 0)
+    wrong = _units_differ(said, bare, evidence.unit)
+    if wrong:
+        return Decision(reasons=(wrong,))
+    unit = said[0] if said else ""
+    notes = [f'"{unit}" stands behind values'] if unit else []
+    return Decision(
+        "integer" if whole else "number",
+        unit="" if evidence.unit else unit,
+        censored=any(one.kind == CENSORED for one in seen),
+        notes=tuple(notes),
+    )
+
+
+def _has_marks(marks: str, one: Seen) -> bool:
+    return bool(marks) and set(marks) <= {*MARKS, _WHOLE} and any(letter.isdigit() for letter in one.raw)
+
+
+def _letter(one: Seen, evidence: Evidence) -> str:
+    return letter_of(*(evidence.marks or {}).get(one.source, (".", "")))
+
+
+def _other_marks(one: Seen, marks: str) -> str:
+    plain = marks.replace(_WHOLE, "")
+    if len(plain) > 1:
+        return f'"{one.raw}" can be read as two different numbers'
+    what = {
+        "c": "a decimal comma",
+        "t": "commas between thousands",
+        "d": "a decimal comma and points between thousands",
+    }
+    return f'{one.count:,} × such as "{one.raw}": {what.get(plain, "a decimal point")}, other than the source is read with'
+
+
+def _mark_advice(marks: str) -> tuple[str, ...]:
+    decimal, thousands = MARKS[marks[0]]
+    return (
+        f'decimal_mark = "{decimal}"'
+        + (f', thousands_mark = "{thousands}"' if thousands else "")
+        + " in the layout",
+    )
+
+
+def _units_differ(said: Sequence[str], bare: int, header: str) -> str:
+    if len(said) > 1:
+        return f"values have different units: {', '.join(said[:4])}"
+    if said and header and not same_unit(said[0], header):
+        return f'the header gives the unit {header}, and values have "{said[0]}"'
+    if said and bare and not header:
+        return f'{bare:,} values have no unit, and the others have "{said[0]}"'
+    return ""

@@ -1,0 +1,68 @@
+"""What is seen of the values of a column in one source."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+
+
+@dataclass(frozen=True)
+class Seen:
+    """Values that look alike in one column of one source.
+
+    Attributes
+    ----------
+    source, position
+        The number of the source, and the position of the column in its header.
+    kind
+        Index into `integrum.values.evidence.KINDS`.
+    count
+        How many.
+    row, raw
+        The first of them.
+    detail
+        What else there is to know: see `integrum.values.evidence.looks`. Of a number that may be a missing code, the number
+        as it is written.
+    """
+
+    source: int
+    position: int
+    kind: int
+    count: int
+    row: int
+    raw: str
+    detail: str = ""
+
+
+@dataclass(frozen=True)
+class Range:
+    """The numbers of one column of one source, those that may be missing codes aside.
+
+    Attributes
+    ----------
+    source, position
+        The number of the source, and the position of the column in its header.
+    count
+        How many.
+    least, greatest
+        The least and the greatest of them.
+    median
+        The median of a sample of them.
+    """
+
+    source: int
+    position: int
+    count: int
+    least: float
+    greatest: float
+    median: float = float("nan")
+
+    def with_more(self, other: Range) -> Range:
+        """The range of these values and of more of the same source and column."""
+        larger = max(self, other, key=lambda one: one.count)
+        return replace(
+            self,
+            median=larger.median,
+            count=self.count + other.count,
+            least=min(self.least, other.least),
+            greatest=max(self.greatest, other.greatest),
+        )

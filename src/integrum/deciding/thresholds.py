@@ -1,0 +1,35 @@
+"""The constants by which values are judged, in one place."""
+
+from __future__ import annotations
+
+# numbers that instruments and people write for "no value": digits of one kind
+CODES = frozenset(
+    float(f"{sign}{digit * whole}{'.' + digit * parts if parts else ''}")
+    for sign in ("-", "")
+    for digit in "987"
+    for whole in range(1, 8)
+    if whole > 1
+    for parts in range(4)
+)
+# a code lies so many widths of the range of all other values away from it
+CODE_APART = 1.0
+# and so often it is there at least
+CODE_TIMES = 2
+# below zero, where all others are not: from here on once is enough, and from there on twice
+CODE_SURE, CODE_MAYBE = -99.0, -66.0
+# a positive code is so many times the greatest other value, and has so many digits before the point
+CODE_BEYOND, CODE_DIGITS = 3.0, 3
+
+# a source whose values lie apart from those of so many others at least is pointed out
+APART_SOURCES = 3
+# so many widths of the range of the others away
+APART_WIDTHS = 1.0
+# or its median is so many times theirs, where theirs agree within `APART_AGREE`
+APART_TIMES, APART_AGREE = 20.0, 4.0
+# and it has so many values at least
+APART_VALUES = 3
+
+# a text column with more different values than that is no list of categories, nor with fewer repetitions of each
+CATEGORY_MOST, CATEGORY_REPEATED = 200, 2.0
+# a misspelt word has so many letters, and is so many times rarer than the right one
+CATEGORY_SHORTEST, CATEGORY_RARER = 5, 5

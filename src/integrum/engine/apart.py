@@ -1,0 +1,32 @@
+"""Say of each source whose values of a column lie apart from those of all others."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from typing import TYPE_CHECKING
+
+from integrum.deciding.apart import apart
+from integrum.deciding.seen import Range
+from integrum.problems import Problem
+
+if TYPE_CHECKING:
+    from integrum.engine.engine import Engine
+
+# of more sources than that something else is the matter, and the first are enough
+_MOST = 5
+
+
+def tell_apart(engine: Engine, column: str, ranges: Sequence[Range]) -> None:
+    """Note it where the values of a source lie apart."""
+    for number, (one, said) in enumerate(apart(ranges)):
+        if number < _MOST:
+            engine.tell(
+                one.source,
+                Problem(
+                    "warning",
+                    "range-apart",
+                    column=column,
+                    message=f"its values lie apart from those of the other sources: {said}",
+                    hint="another unit, a missing code, or another column under the same name? nothing was changed",
+                ),
+            )

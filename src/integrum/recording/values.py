@@ -1,0 +1,89 @@
+"""The values of each column in each source, in the record: how many, the least, the median, the greatest."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Mapping, Sequence
+from pathlib import Path
+from typing import NamedTuple
+
+import pyarrow as pa
+import pyarrow.compute as pc
+
+from integrum.arrow.arrays import texts
+from integrum.arrow.csvlines import csv_lines
+from integrum.recording.lines import lines_of, rows_of
+from integrum.recording.tables import VALUES, Named
+from integrum.writing.guarding import guard
+
+COLUMNS = ("column", "source", "sheet", "filled", "empty", "least", "median", "greatest", "first", "last")
+
+
+class ValuesEntry(NamedTuple):
+    """The values of a column in a source.
+
+    Attributes
+    ----------
+    column, source
+        Their names.
+    filled, empty
+        Cells with a value and without one.
+    least, median, greatest
+        Of numbers, dates and times; as texts, empty where there are none. The median is that of up to 64 values from all
+        over the source.
+    first, last
+        The first and the last cell.
+    """
+
+    column: str
+    source: str
+    filled: int
+    empty: int
+    least: str
+    median: str
+    greatest: str
+    first: str
+    last: str
+
+
+def write_values(folder: Path, sketches: pa.Table, names: Sequence[Named], guarded: bool = False) -> None:
+    """Write the file.
+
+    Parameters
+    ----------
+    folder
+        Where to write.
+    sketches
+        See `integrum.assembling.sketches.Sketches.table`.
+    names
+        The names of the sources by number.
+    guarded
+        Whether cells that a spreadsheet program would take for formulas are made harmless.
+    """
+    table = sketches.combine_chunks()
+    with open(folder / VALUES, "wb") as file:
+        file.writelines(lines_of([COLUMNS]))
+        if not len(table):
+            return
+        array = {name: table[name].chunk(0) for name in table.column_names}
+        array["sheet"] = texts([one.sheet for one in names]).take(array["source"])
+        array["source"] = texts([one.source for one in names]).take(array["source"])
+        columns = [
+            each if pa.types.is_string(each.type) else pc.cast(each, pa.string())
+            for each in (array[name] for name in COLUMNS)
+        ]
+        file.write(csv_lines([guard(column) for column in columns] if guarded else columns))
+
+
+def read_values(folder: Path, guarded: bool = False) -> Iterator[ValuesEntry]:
+    """Read the entries back, one by one."""
+    return map(_entry, rows_of(folder / VALUES, guarded))
+
+
+def _entry(row: Mapping[str, str]) -> ValuesEntry:
+    return ValuesEntry(
+        row["column"],
+        Named(row["source"], row["sheet"]).name,
+        int(row["filled"]),
+        int(row["empty"]),
+        *(row[name] for name in COLUMNS[5:]),
+    )

@@ -1,0 +1,188 @@
+"""Check texts against a type: what is canonical passes through, what can be read is rewritten, the rest is bad."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+
+import numpy as np
+import numpy.typing as npt
+import pyarrow as pa
+import pyarrow.compute as pc
+
+from integrum.arrow.arrays import flags, ints, text, texts, truths
+from integrum.values.shapes import Rule, rewritten
+from integrum.values.types import TYPES, Type
+
+Positions = npt.NDArray[np.int64]
+_NONE: Positions = np.array([], np.int64)
+_PARTS, _FEW = 16, 64
+_WIDE = {chr(0xFF10 + digit): str(digit) for digit in range(10)} | {"．": ".", "，": ","}
+
+
+@dataclass(frozen=True)
+class Converted:
+    """A column after its conversion.
+
+    Attributes
+    ----------
+    text
+        The values in canonical form, where they are wanted so; null where empty, missing or bad.
+    bad
+        Positions of the values that are not of the type.
+    whole
+        The same as an Arrow array of the type, where the check has made it already.
+    said
+        By position what is to be said of a bad value, where it is more than that it is not of the type.
+    missing
+        How often each missing code was met.
+    """
+
+    text: pa.Array
+    bad: Positions = field(default_factory=lambda: _NONE)
+    whole: pa.Array | None = None
+    said: Mapping[int, str] = field(default_factory=dict)
+    missing: Mapping[str, int] = field(default_factory=dict)
+
+    def typed(self, type_name: str, zone: str = "") -> pa.Array:
+        """The values as an Arrow array of the type."""
+        if self.whole is not None:
+            return self.whole
+        return pc.cast(self.text, pa.timestamp("us", zone)) if zone else TYPES[type_name].cast(self.text)
+
+
+def checked(values: pa.Array, kind: Type, as_text: bool = True, rule: Rule | None = None) -> Converted:
+    """Check texts against a type; only what must change is rewritten.
+
+    Parameters
+    ----------
+    values
+        A string array.
+    kind
+        The type.
+    as_text
+        Whether the canonical texts are wanted, or only the values.
+    rule
+        What other forms are rewritten to.
+
+    Examples
+    --------
+    >>> done = checked(pa.array(["7.20", "+1", "n/a", None]), TYPES["number"])
+    >>> done.text.to_pylist(), done.bad.tolist()
+    (['7.20', '1', None, None], [2])
+    """
+    if not as_text and (read := kind.read(values)) is not None:
+        return Converted(values, whole=read)
+    passed, whole = kind.test(values)
+    if passed:
+        return Converted(values, whole=whole)
+    doubtful = not_canonical(values, kind)
+    some = values.take(ints(doubtful))
+    mended = _mended(some, kind, rule)
+    blank = truths(pc.equal(pc.utf8_trim_whitespace(some), text("")))
+    bad = doubtful[truths(mended.is_null()) & ~blank]
+    if len(doubtful) == len(values):
+        return Converted(mended, bad)
+    mask = np.zeros(len(values), bool)
+    mask[doubtful] = True
+    return Converted(pc.replace_with_mask(values, flags(mask), mended), bad)
+
+
+def checked_written(values: pa.Array, kind: Type, rule: Rule) -> Converted:
+    """Check texts whose canonical form may mean something else here, such as numbers with a decimal comma.
+
+    Examples
+    --------
+    >>> from integrum.values.manner import Manner
+    >>> from integrum.values.written.numbers import number_parts
+    >>> comma = Manner(decimal_mark=",")
+    >>> done = checked_written(pa.array(["7,20", "1.5", "3"]), TYPES["number"], lambda shape: number_parts(shape, comma))
+    >>> done.text.to_pylist(), done.bad.tolist()
+    (['7.20', None, '3'], [1])
+    """
+    plain, fits = rewritten(values, rule)
+    done = checked(plain, kind)
+    stray = ~fits & truths(values.is_valid())
+    if stray.any():
+        stray &= truths(pc.not_equal(pc.utf8_trim_whitespace(values), text("")))
+    if not stray.any():
+        return done
+    return Converted(done.text, np.sort(np.concatenate([done.bad, np.flatnonzero(stray)])), done.whole)
+
+
+def _mended(some: pa.Array, kind: Type, rule: Rule | None) -> pa.Array:
+    """Texts that are not canonical, rewritten; null for those that are not of the type."""
+    made = None
+    if rule is not None:
+        plain, fits = rewritten(in_ascii(some), rule)
+        if fits.any():
+            made = checked(plain, kind).text
+            if fits.all():
+                return made
+            some = pc.if_else(flags(fits), texts([None])[0], some)
+    distinct = some.dictionary_encode()
+    found = [kind.parse(value.strip()) for value in distinct.dictionary.to_pylist()]
+    parsed = texts(found).take(distinct.indices)
+    return parsed if made is None else pc.coalesce(made, parsed)
+
+
+def in_ascii(values: pa.Array) -> pa.Array:
+    """Full-width digits, which some devices and keyboards write, as plain ones.
+
+    Examples
+    --------
+    >>> in_ascii(pa.array(["７．２", "7.2"])).to_pylist()
+    ['7.2', '7.2']
+    """
+    data = values.buffers()[2]
+    if data is None or b"\xef\xbc" not in memoryview(data).tobytes():
+        return values
+    for wide, plain in _WIDE.items():
+        values = pc.replace_substring(values, wide, plain)
+    return values
+
+
+def not_canonical(values: pa.Array, kind: Type) -> Positions:
+    """The positions of the texts that are not in canonical form; most are told apart without a look at each.
+
+    Examples
+    --------
+    >>> not_canonical(pa.array(["2024-05-01", "2024-02-30", None, "x"]), TYPES["date"]).tolist()
+    [1, 3]
+    """
+    odd = kind.odd(values)
+    found = [np.flatnonzero(odd)]
+    rest = np.flatnonzero(~odd) if odd.any() else None
+    others = values if rest is None else values.take(ints(rest))
+    if rest is None or not kind.test(others)[0]:
+        hidden = _hidden(others, kind)
+        found.append(hidden if rest is None else rest[hidden])
+    return np.sort(np.concatenate(found))
+
+
+def _hidden(values: pa.Array, kind: Type) -> Positions:
+    """Positions of the few that only look right, such as 2024-02-30: halved again and again until they are alone."""
+    if len(values) <= _FEW:
+        said = values.to_pylist()
+        return np.array(
+            [at for at, value in enumerate(said) if value is not None and kind.parse(value) != value],
+            np.int64,
+        )
+    if kind.pattern:
+        odd = ~truths(pc.match_substring_regex(values, kind.pattern)) & truths(values.is_valid())
+        if odd.any():
+            rest = np.flatnonzero(~odd)
+            others = values.take(ints(rest))
+            hidden = _NONE if kind.test(others)[0] else rest[_halved(others, kind)]
+            return np.concatenate([np.flatnonzero(odd), hidden])
+    return _halved(values, kind)
+
+
+def _halved(values: pa.Array, kind: Type) -> Positions:
+    size = -(-len(values) // _PARTS)
+    found = [_NONE]
+    for start in range(0, len(values), size):
+        part = values.slice(start, size)
+        if not kind.test(part)[0]:
+            found.append(_hidden(part, kind) + start)
+    return np.concatenate(found)

@@ -1,0 +1,48 @@
+"""How the values of a column are written in a source, where that is not the canonical form."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+ORDERS = ("dmy", "mdy", "ymd")
+# two-digit years stand for the hundred years from this one on, as POSIX has it
+FIRST_YEAR = 1969
+PERCENT = ("as-written", "share")
+
+
+@dataclass(frozen=True)
+class Manner:
+    """How values are written.
+
+    Attributes
+    ----------
+    decimal_mark, thousands_mark
+        The marks of numbers; spaces and apostrophes between thousands are read in any case.
+    unit
+        The unit that may stand behind or before a number.
+    percent
+        Whether a percent sign may stand behind a number: ``"as-written"`` (45 % is 45) or ``"share"`` (it is 0.45).
+    censored
+        Whether a sign such as ``<`` may stand before a number, or a word instead of it.
+    date_order
+        ``"dmy"``, ``"mdy"`` or ``"ymd"``: the order of day, month and year where all are digits.
+    format
+        The forms that dates and times have, in POSIX codes; when there are some, no other form is read but ISO 8601.
+    century_from
+        The first of the hundred years that two-digit years stand for.
+    zoned
+        Whether a zone or an offset may stand behind a time.
+    """
+
+    decimal_mark: str = "."
+    thousands_mark: str = ""
+    unit: str = ""
+    percent: str = ""
+    censored: bool = False
+    date_order: str = ""
+    format: tuple[str, ...] = ()
+    century_from: int = FIRST_YEAR
+    zoned: bool = False
+
+
+PLAIN = Manner()

@@ -1,0 +1,150 @@
+"""Times with a zone or an offset behind them: the same instant in the zone that the plan wants."""
+
+from __future__ import annotations
+
+from functools import lru_cache, partial
+
+import numpy as np
+import numpy.typing as npt
+import pyarrow as pa
+import pyarrow.compute as pc
+
+from integrum.arrow.arrays import flags, ints, text, texts, truths, wholes
+from integrum.values.checking import Converted, checked, checked_written
+from integrum.values.manner import Manner
+from integrum.values.shapes import rewritten
+from integrum.values.types import TYPES
+from integrum.values.written.times import moment_parts, offset_parts
+
+# the text's local time stays, and its offset goes to a column of its own
+AS_WRITTEN = "as-written"
+_MICRO = pa.timestamp("us")
+_MINUTE = 60_000_000
+
+
+@lru_cache(maxsize=64)
+def is_zone(name: str) -> bool:
+    """Whether a name is that of a zone.
+
+    Examples
+    --------
+    >>> is_zone("UTC"), is_zone("Europe/Berlin"), is_zone("Lakeland")
+    (True, True, False)
+    """
+    try:
+        pc.local_timestamp(pc.cast(texts(["2024-05-01 00:00Z"]), pa.timestamp("us", name)))
+    except (pa.ArrowException, ValueError):
+        return False
+    return True
+
+
+def offsets_of(values: pa.Array, manner: Manner) -> pa.Array:
+    """The offsets from UTC that stand behind times, such as ``+02:00``; null where there is none.
+
+    Examples
+    --------
+    >>> offsets_of(pa.array(["2024-05-01T12:30+0200", "2024-05-01 12:30Z", "2024-05-01"]), Manner(zoned=True)).to_pylist()
+    ['+02:00', '+00:00', None]
+    """
+    return rewritten(values, partial(offset_parts, manner=manner))[0]
+
+
+def in_zone(values: pa.Array, zone: str, manner: Manner) -> Converted:
+    """Bring times into a zone.
+
+    Those with an offset are converted; those without one are local times of the zone. A local time that there is twice,
+    or not at all, because the clocks change, is bad.
+
+    Parameters
+    ----------
+    values
+        A string array.
+    zone
+        The name of a zone, such as ``"UTC"`` or ``"Europe/Berlin"``.
+    manner
+        How the times are written.
+
+    Returns
+    -------
+    Converted
+        Texts with the offset behind them, ``Z`` for UTC.
+
+    Examples
+    --------
+    >>> read = lambda zone, *texts: in_zone(pa.array(texts), zone, Manner(zoned=True))
+    >>> read("UTC", "2024-05-01T12:30+02:00", "2024-05-01 12:30").text.to_pylist()
+    ['2024-05-01 10:30Z', '2024-05-01 12:30Z']
+    >>> done = read("Europe/Berlin", "2024-05-01 10:30Z", "2024-10-27 02:30")
+    >>> done.text.to_pylist(), done.bad.tolist()
+    (['2024-05-01 12:30+02:00', None], [1])
+    """
+    local = _local(values, manner)
+    moments = pc.cast(local.text, _MICRO)
+    offsets = offsets_of(values, manner)
+    given = truths(offsets.is_valid()) & truths(moments.is_valid())
+    shift, wrong = _minutes(offsets)
+    at = _micros(moments) - shift * _MINUTE
+    bad = wrong & given
+    if zone != "UTC" and not given.all():
+        early, late = (
+            _micros(pc.assume_timezone(moments, zone, ambiguous=each, nonexistent=each))
+            for each in ("earliest", "latest")
+        )
+        bare = truths(moments.is_valid()) & ~given
+        at = np.where(bare, early, at)
+        bad |= bare & (early != late)
+    valid = truths(moments.is_valid()) & ~bad
+    instants = pa.Array.from_buffers(_MICRO, len(at), [None, pa.py_buffer(at)])
+    walls = pc.local_timestamp(pc.cast(instants, pa.timestamp("us", zone)))
+    made = pc.if_else(flags(valid), _texts(walls, local.text, at, zone), texts([None])[0])
+    return Converted(made, np.union1d(local.bad, np.flatnonzero(bad)))
+
+
+def _local(values: pa.Array, manner: Manner) -> Converted:
+    kind = TYPES["datetime"]
+    rule = partial(moment_parts, manner=manner)
+    return (
+        checked_written(values, kind, rule)
+        if manner.format or manner.date_order
+        else checked(values, kind, rule=rule)
+    )
+
+
+def _minutes(offsets: pa.Array) -> tuple[npt.NDArray[np.int64], npt.NDArray[np.bool_]]:
+    """Offsets in minutes, 0 where there is none; and which of them no place on earth has."""
+    distinct = offsets.dictionary_encode()
+    found = [0]
+    for each in distinct.dictionary.to_pylist():
+        size = int(each[1:3]) * 60 + int(each[4:6])
+        found.append(-size if each[0] == "-" else size)
+    codes = wholes(distinct.indices)
+    minutes = np.array(found, np.int64)[codes + 1]
+    return minutes, np.abs(minutes) > 15 * 60
+
+
+def _micros(moments: pa.Array) -> npt.NDArray[np.int64]:
+    return wholes(pc.cast(moments, pa.int64()).fill_null(0))
+
+
+def _texts(walls: pa.Array, local: pa.Array, at: npt.NDArray[np.int64], zone: str) -> pa.Array:
+    """Local times as texts, as fine as they were written, with the offset behind them."""
+    whole = pc.cast(walls, pa.string())
+    lengths = wholes(pc.binary_length(local).fill_null(0))
+    made = whole
+    for length in np.unique(lengths[lengths > 0]).tolist():
+        fine = np.flatnonzero(lengths == length)
+        cut = pc.utf8_slice_codeunits(whole.take(ints(fine)), 0, length)
+        mask = np.zeros(len(lengths), bool)
+        mask[fine] = True
+        made = pc.replace_with_mask(made, flags(mask), cut)
+    if zone == "UTC":
+        behind: pa.Array | pa.Scalar = text("Z")
+    else:
+        minutes = (_micros(walls) - at) // _MINUTE
+        distinct, codes = np.unique(minutes, return_inverse=True)
+        said = [
+            f"{'-' if each < 0 else '+'}{abs(each) // 60:02}:{abs(each) % 60:02}"
+            for each in distinct.tolist()
+        ]
+        behind = texts(said).take(ints(codes.reshape(-1)))
+    return pc.binary_join_element_wise(made, behind, text(""))
