@@ -23,11 +23,13 @@ fit: $(VENV)/installed-test
 
 figures: $(VENV)/installed-test
 	$(BIN)/python tests/figures.py
+	$(BIN)/python tests/value_figures.py
 
 bench: $(VENV)/installed-test
 	$(BIN)/python benchmarks/run.py
 	$(BIN)/python benchmarks/ratios.py
 	$(BIN)/python benchmarks/names.py
+	$(BIN)/python benchmarks/values.py
 	$(BIN)/python benchmarks/guesses.py
 
 clean:

@@ -297,7 +297,15 @@ def converted(text: str, kind: str) -> str | None:
             return None
         return str(int(whole))
     if kind == "boolean":
-        words = {"true": "true", "yes": "true", "1": "true", "false": "false", "no": "false", "0": "false", "ja": "true"}
+        words = {
+            "true": "true",
+            "yes": "true",
+            "1": "true",
+            "false": "false",
+            "no": "false",
+            "0": "false",
+            "ja": "true",
+        }
         return words.get(text.casefold())
     day = r"([0-9]{4})-([0-9]{2})-([0-9]{2})"
     if kind == "datetime":

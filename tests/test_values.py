@@ -2,7 +2,6 @@
 
 import datetime as dt
 
-import pyarrow.compute as pc
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st

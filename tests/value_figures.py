@@ -1,4 +1,4 @@
-"""How well types, orders of dates, missing codes and units are told on made-up tables; ``python tests/value_figures.py FIRST COUNT``."""
+"""How well types, orders of dates, missing codes and units are told on made-up tables: python FILE [COUNT]."""
 
 from __future__ import annotations
 
@@ -6,7 +6,7 @@ import random
 import sys
 import tempfile
 from collections import Counter
-from concurrent.futures import ThreadPoolExecutor
+from collections.abc import Sequence
 from pathlib import Path
 
 import integrum as ig
@@ -29,22 +29,21 @@ UNITS = (
 )
 # units of several quantities
 UNLIKE = {
-    "mg/L": "mass in water", "ug/L": "mass in water", "m": "length", "cm": "length", "degC": "degC", "NTU": "NTU", "pH": "pH",
+    "mg/L": "mass in water", "ug/L": "mass in water", "m": "length", "cm": "length", "degC": "degC", "NTU": "NTU",
+    "pH": "pH",
     "%": "%", "mmol/L": "mmol/L",
 }  # fmt: skip
 STRANGE = ("mg/L", "NTU", "pH", "m", "degC", "%", "mmol/L")
 
 
-def measure(seeds: range, subject: Subject, misses: list[str] | None = None) -> Counter[str]:
+def measure(seeds: range, subjects: Sequence[Subject], misses: list[str] | None = None) -> Counter[str]:
     """Draft a plan for each made-up folder, and count what is right."""
     counts: Counter[str] = Counter()
-    with tempfile.TemporaryDirectory() as place, ThreadPoolExecutor(1) as one:
+    with tempfile.TemporaryDirectory() as place:
         for seed in seeds:
             folder = Path(place, str(seed))
-            truths = write_case(folder, seed, subject)
-            draft = (
-                ig.draft(folder, executor=one) if "executor" in ig.draft.__kwdefaults__ else ig.draft(folder)
-            )
+            truths = write_case(folder, seed, subjects[seed % len(subjects)])
+            draft = ig.draft(folder)
             drafted = {column.name: column for column in draft.plan.columns}
             for name, truth in truths.items():
                 _judge(seed, name, truth, drafted.get(name), counts, misses)
@@ -154,9 +153,12 @@ def table(first: Counter[str], second: Counter[str]) -> str:
 
 
 if __name__ == "__main__":
-    start, number = int(sys.argv[1]), int(sys.argv[2])
+    count = int(sys.argv[1]) if len(sys.argv) > 1 else 600
     said: list[str] = []
-    both = [measure(range(start, start + number), subject, said) for subject in (TUNED, UNSEEN)]
-    print(table(*both))
-    if len(sys.argv) > 3:
+    tuned, untuned = (
+        measure(range(count), TUNED, said),
+        measure(range(450_000, 450_000 + count), (UNSEEN,), said),
+    )
+    print(table(tuned, untuned))
+    if len(sys.argv) > 2:
         print("\n".join(said))

@@ -9,18 +9,23 @@ from datetime import date, datetime, timedelta
 from pathlib import Path
 
 MONTHS = {
-    "en": "January February March April May June July August September October November December".split(),
-    "de": "Januar Februar März April Mai Juni Juli August September Oktober November Dezember".split(),
-    "fr": "janvier février mars avril mai juin juillet août septembre octobre novembre décembre".split(),
-    "es": "enero febrero marzo abril mayo junio julio agosto septiembre octubre noviembre diciembre".split(),
-    "it": "gennaio febbraio marzo aprile maggio giugno luglio agosto settembre ottobre novembre dicembre".split(),
-    "pl": "stycznia lutego marca kwietnia maja czerwca lipca sierpnia września października listopada grudnia".split(),
+    language: words.split()
+    for language, words in {
+        "en": "January February March April May June July August September October November December",
+        "de": "Januar Februar März April Mai Juni Juli August September Oktober November Dezember",
+        "fr": "janvier février mars avril mai juin juillet août septembre octobre novembre décembre",
+        "es": "enero febrero marzo abril mayo junio julio agosto septiembre octubre noviembre diciembre",
+        "it": "gennaio febbraio marzo aprile maggio giugno luglio agosto settembre ottobre novembre dicembre",
+        "pt": "janeiro fevereiro março abril maio junho julho agosto setembro outubro novembro dezembro",
+        "nl": "januari februari maart april mei juni juli augustus september oktober november december",
+        "pl": "stycznia lutego marca kwietnia maja czerwca lipca sierpnia września października listopada grudnia",
+    }.items()
 }
 
 
 @dataclass(frozen=True)
 class Subject:
-    """What the tables are about: the figures that were tuned on are of `TUNED`, the others of `UNSEEN`."""
+    """What the tables are about."""
 
     numbers: dict[str, tuple[float, float, int]]
     categories: tuple[str, ...]
@@ -31,7 +36,7 @@ class Subject:
     languages: tuple[str, ...]
 
 
-TUNED = Subject(
+FIRST = Subject(
     {
         "water_temp": (12, 5, 2),
         "oxygen": (9, 2, 1),
@@ -46,7 +51,7 @@ TUNED = Subject(
     (("yes", "no"), ("ja", "nein"), ("true", "false")),
     ("en", "de", "fr"),
 )
-UNSEEN = Subject(
+SECOND = Subject(
     {
         "chlorophyll": (6, 1.5, 3),
         "ph": (7.4, 0.3, 2),
@@ -61,6 +66,25 @@ UNSEEN = Subject(
     (("tak", "nie"), ("sim", "não"), ("Y", "N"), ("oui", "non")),
     ("es", "it", "pl"),
 )
+
+
+UNSEEN = Subject(
+    {
+        "alkalinity": (2.4, 0.4, 2),
+        "secchi": (3.2, 0.9, 1),
+        "colour": (45, 15, 0),
+        "conductivity": (310, 60, 1),
+        "anomaly": (0.4, 1.8, 2),
+    },
+    ("sand", "mud", "rock", "wood debris"),
+    ("spilt", "Probe verloren", "~ estimated"),
+    ("NaN", "null", "n.a.", "–", "keine Daten", "no data", "?"),
+    ("-99.9", "-999.99", "-777", "999999"),
+    (("si", "no"), ("wahr", "falsch"), ("T", "F"), ("vrai", "faux")),
+    ("pt", "nl", "en"),
+)
+# what was tuned on, and what nobody looked at before the figures were taken
+TUNED = (FIRST, SECOND)
 
 
 @dataclass
@@ -122,7 +146,7 @@ def _number(
     mean, spread, digits = subject.numbers[name]
     style = draw.choice(["plain", "plain", "plain", "plus", "minus", "padded", "thousands", "unit", "note"])
     missing = draw.choice([None, None, *([draw.choice(subject.missing)] * 3), draw.choice(subject.codes)])
-    if missing and missing.lstrip("-").replace(".", "").isdigit() and name in ("balance", "net_flux"):
+    if missing and missing.lstrip("-").replace(".", "").isdigit() and mean < 2 * spread:
         missing = None
     unit = draw.choice([" mg/L", " m", "%"]) if style == "unit" else ""
     cells: Cells = []
@@ -183,9 +207,8 @@ def _date(draw: random.Random, subject: Subject, sizes: Sequence[int]) -> tuple[
         days = [first + timedelta(days=step * at) for at in range(size)]
         if draw.random() < 0.1:  # all of them can be both
             days = [date(first.year, draw.randint(1, 12), draw.randint(1, 12)) for _ in days]
-        # the same day and month is both at once, and neither is wrong; but it tells nothing either
-        ambiguous |= all(each.day <= 12 for each in days) or (style == "dmy2" and mark == "-")
         cells.append([_day(each, style, mark, padded, language) for each in days])
+        ambiguous |= _orders(cells[-1], mark) > 1
         values += [each.isoformat() for each in days]
     order = style[:3] if style[:3] in ("dmy", "mdy") else ""
     open_order = ambiguous and bool(order)
@@ -197,6 +220,23 @@ def _date(draw: random.Random, subject: Subject, sizes: Sequence[int]) -> tuple[
         kind=style,
     )
     return "sampled", truth, cells
+
+
+def _orders(texts: Sequence[str], mark: str) -> int:
+    """In how many orders all of some dates in digits can be read."""
+    forms = [f"%d{mark}%m{mark}%Y", f"%m{mark}%d{mark}%Y"]
+    if len(texts[0].split(mark)[-1]) == 2:
+        forms = [form.replace("%Y", "%y") for form in forms]
+        if mark == "-" and all(len(text.split(mark)[0]) == 2 for text in texts):
+            forms.append("%y-%m-%d")
+
+    def fits(form: str) -> bool:
+        try:
+            return all(datetime.strptime(text, form) for text in texts)
+        except ValueError:
+            return False
+
+    return sum(map(fits, forms))
 
 
 def _day(each: date, style: str, mark: str, padded: bool, language: str) -> str:

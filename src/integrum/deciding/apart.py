@@ -16,7 +16,6 @@ from integrum.deciding.thresholds import (
     APART_WIDTHS,
 )
 
-
 Floats = npt.NDArray[np.float64]
 
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Sequence
 from typing import TYPE_CHECKING
 
@@ -14,13 +15,14 @@ from integrum.values.evidence import (
     WRITTEN_DATETIME,
     WRITTEN_TIME,
 )
-from integrum.values.manner import ORDERS
+from integrum.values.manner import FIRST_YEAR, ORDERS
 from integrum.values.spelling import spelling_of
 
 if TYPE_CHECKING:
     from integrum.deciding.column import Evidence
 
 _ZONED = "zoned "
+_SHORT_YEAR = re.compile(r"\s*\d{1,2}(?:[-/.]\d{1,2}[-/.]|\D+)['’]?\d{2}(?!\d|:)")
 
 
 def as_time(seen: Sequence[Seen], evidence: Evidence) -> Decision:  # noqa: ARG001
@@ -48,14 +50,28 @@ def as_time(seen: Sequence[Seen], evidence: Evidence) -> Decision:  # noqa: ARG0
     if zoned and zoned < sum(one.count for one in seen):
         reason = f"{zoned:,} values have an offset from UTC, and the others have none"
         return Decision(reasons=(reason,), advice=('type = "datetime", zone = "UTC" if the others are UTC',))
+    notes = _short_years(seen)
     if name == "date":
-        return Decision("date", date_order=order)
+        return Decision("date", date_order=order, notes=notes)
     digits = max(_digits(one) for one in seen if one.kind in (DATETIME, WRITTEN_DATETIME))
     iso = [one for one in seen if one.kind == DATETIME]
     most = max(iso, key=lambda one: one.count, default=None)
     between = most.raw.strip()[10] if most and most.raw.strip()[10] in "T " else " "
     return Decision(
-        "datetime", date_order=order, zone="UTC" if zoned else "", spelling=spelling_of(between, digits)
+        "datetime",
+        date_order=order,
+        zone="UTC" if zoned else "",
+        spelling=spelling_of(between, digits),
+        notes=notes,
+    )
+
+
+def _short_years(seen: Sequence[Seen]) -> tuple[str, ...]:
+    """What years of two digits are taken for, where there are some."""
+    if not any(one.kind in (WRITTEN_DATE, WRITTEN_DATETIME) and _SHORT_YEAR.match(one.raw) for one in seen):
+        return ()
+    return (
+        f"years of two digits stand for {FIRST_YEAR} to {FIRST_YEAR + 99}: century_from says another beginning",
     )
 
 

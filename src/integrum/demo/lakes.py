@@ -11,6 +11,7 @@ from datetime import date, datetime, timedelta
 from math import cos, pi
 from pathlib import Path
 
+from integrum.demo.gauges import write_gauges
 from integrum.demo.workbooks import write_field_visits
 from integrum.errors import OutputError
 
@@ -31,6 +32,10 @@ field/     a workbook per lake with a sheet per month: a merged title, a header 
            means below; a cover and a hidden sheet. One number is stored as text, one cell is an error.
 lab/       one file per batch of laboratory results, with totals and notes below the table. The names of its columns
            change with batches 5 and 9. turb_filtered is no new name of turbidity, as batch 8 has both.
+gauges/    water levels and outflows, read by five observers: dates day first, with the name of a month, with two digits for a
+           year; decimal commas and spaces between thousands; times on a 12-hour clock; units in headers (m, cm) and behind
+           values; yes, ja, Y and true; codes with zeros in front; "n/a", "-" and -999 for "no value"; "<1200" below what
+           could be measured; "Reed" and "open wather" among the shores. In Hollow Water the level is in cm, which nothing says.
 plankton/  counts of plankton: in 2022 a row for each, from 2023 on a column per month
 """
 
@@ -60,7 +65,7 @@ def write_demo(folder: str | Path) -> Path:
     >>> import tempfile
     >>> folder = write_demo(Path(tempfile.mkdtemp()) / "lakes")
     >>> sorted(path.name for path in folder.iterdir())
-    ['about-this-data.txt', 'field', 'lab', 'loggers', 'plankton', 'visits']
+    ['about-this-data.txt', 'field', 'gauges', 'lab', 'loggers', 'plankton', 'visits']
     """
     folder = Path(folder)
     try:
@@ -74,6 +79,7 @@ def write_demo(folder: str | Path) -> Path:
         _lab(folder / "lab", chance)
         write_field_visits(folder / "field", LAKES, chance)
         _plankton(folder / "plankton", chance)
+        write_gauges(folder / "gauges", LAKES, random.Random(SEED + 1))
     except OSError as error:
         raise OutputError(f"cannot write the demo data to {folder}: {error.strerror}") from error
     return folder

@@ -132,13 +132,15 @@ def _about_converted(engine: Engine) -> Iterator[Problem]:
                     if linear and (linear.times, linear.plus) != (1.0, 0.0):
                         found[unit] = found.get(unit, 0) + 1
         if found:
-            said = ", ".join(f"from {unit} in {count:,}" for unit, count in found.items())
+            said = ", ".join(
+                f"from {unit} in {count:,} source{'' if count == 1 else 's'}" for unit, count in found.items()
+            )
             yield Problem(
                 "note",
                 "unit-converted",
                 column=column.name,
                 count=sum(found.values()),
-                message=f"values of some sources were converted to {column.unit}: {said}",
+                message=f"values were converted to {column.unit}: {said}",
             )
 
 

@@ -33,6 +33,8 @@ _CODE = re.compile(r"(v|var|q|c|col|f|field|x|p|par|param|item|feld|spalte|s)[ _
 # nothing that is guessed is certain
 _MOST_SURE = 0.99
 _REASONS = 6
+# among more columns than that nothing is guessed
+_MOST_COLUMNS = 2_000
 _UNITS_DIFFER = FIGURES.index("units differ")
 # names have something in common when one of these is not zero
 _IN_COMMON = ("words shared", "short for it", "initials of it", "synonyms")
@@ -107,6 +109,8 @@ def guess_same(
     list of Guess
         The surest first; none below `LEAST`.
     """
+    if len({one.sources for one in columns}) < 2 or len(columns) > _MOST_COLUMNS:
+        return []  # all of them stand together; or they are so many that nobody goes through pairs of them
     columns = with_coded(columns)
     weighed = weigh_all(columns, setting)
     scores = scored(columns, weighed)

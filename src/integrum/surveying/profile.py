@@ -32,6 +32,7 @@ from integrum.values.evidence import (
     looks,
 )
 from integrum.values.sketch import numbers_of, sketch
+from integrum.values.types import TYPES
 from integrum.values.types.letters import Letters
 
 _ANY = frozenset({"text"})
@@ -169,6 +170,8 @@ def _look(
     ):
         ranges, maybe = _ranges(column, whole, position, kind_of, runs)
         if maybe is not None:
+            if lone == NUMBER:
+                _tell_whole(column, kind_of, ~maybe)
             details, said = _with_codes(rows.columns[position], maybe, details, said)
     if details is None and not column.null_count:
         raw = column.take(runs.taking).to_pylist()
@@ -223,6 +226,13 @@ def _are_plain(column: pa.Array, kind_of: npt.NDArray[np.int8]) -> npt.NDArray[n
 
 def _floats(values: pa.Array) -> npt.NDArray[np.float64]:
     return floats(pc.cast(pc.utf8_trim_whitespace(values) if padded(values).any() else values, pa.float64()))
+
+
+def _tell_whole(column: pa.Array, kind_of: npt.NDArray[np.int8], rest: npt.NDArray[np.bool_]) -> None:
+    """Among whole numbers a code such as -999.0 makes no others of them."""
+    others = rest & (kind_of != EMPTY)
+    if TYPES["integer"].test(column.filter(flags(others)))[0]:
+        kind_of[others] = INTEGER
 
 
 def _with_codes(

@@ -129,7 +129,7 @@ def looks(
     >>> kinds_of, at, details, _ = looks(pa.array(["7.5", "n/a", "01/05/2024", "13/05/2024", "1,234", "<0.05", "007"]))
     >>> [(KINDS[kind], details[place]) for kind, place in zip(kinds_of, at)]
     [('number', ''), ('text', 'n/a'), ('written date', 'dmy mdy'), ('written date', 'dmy'), ('written number', 'tcd'),
-     ('censored', 'pt'), ('code', '')]
+     ('censored', 'pt'), ('code', '007')]
     """
     fits = None
     if marks != (".", ""):

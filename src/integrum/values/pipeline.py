@@ -7,10 +7,11 @@ from dataclasses import dataclass, field, replace
 from functools import partial
 
 import numpy as np
+import numpy.typing as npt
 import pyarrow as pa
 import pyarrow.compute as pc
 
-from integrum.arrow.arrays import NOTHING, flags, floats, padded, texts, truths
+from integrum.arrow.arrays import NOTHING, flags, floats, ints, padded, texts, truths
 from integrum.values.checking import Converted, checked, checked_written
 from integrum.values.manner import PLAIN, Manner
 from integrum.values.numbered import numbered
@@ -18,6 +19,7 @@ from integrum.values.own import Own, read_by
 from integrum.values.shapes import Rule, rewritten
 from integrum.values.spelling import spelled
 from integrum.values.types import TYPES
+from integrum.values.types.letters import Letters
 from integrum.values.unit_conversion import Linear
 from integrum.values.written.absent import flag_words
 from integrum.values.written.formats import NUMBERED
@@ -171,14 +173,32 @@ def _beside(values: pa.Array, how: Conversion) -> pa.Array:
     """What stands beside the values: the signs of censored numbers, or the offsets of times."""
     if how.take == OFFSET:
         return offsets_of(values, how.manner)
-    signs, _ = rewritten(values, partial(sign_parts, manner=how.manner))
-    trimmed = pc.utf8_trim_whitespace(values)
-    return pc.coalesce(signs, pc.if_else(flags(flag_words(trimmed)), trimmed, NOTHING))
+    at = _not_begun_by_digits(values)
+    some = values.take(ints(at))
+    signs, _ = rewritten(some, partial(sign_parts, manner=how.manner))
+    trimmed = pc.utf8_trim_whitespace(some)
+    found = pc.coalesce(signs, pc.if_else(flags(flag_words(trimmed)), trimmed, NOTHING))
+    return _scattered(len(values), at, found)
+
+
+def _not_begun_by_digits(values: pa.Array) -> npt.NDArray[np.int64]:
+    """The positions of the texts that begin with anything but a digit; nothing else can be a sign or a word."""
+    plain = Letters.of(values).begun_by(b"0123456789")
+    return np.flatnonzero(~plain & truths(values.is_valid()))
+
+
+def _scattered(count: int, at: npt.NDArray[np.int64], found: pa.Array) -> pa.Array:
+    """These texts at these positions, and nothing elsewhere."""
+    places = np.full(count, len(found))
+    places[at] = np.arange(len(found))
+    return pa.concat_arrays([found, texts([None])]).take(ints(places))
 
 
 def _without_words(values: pa.Array) -> pa.Array:
     """Words that stand for a number below what could be measured; they go to the column of signs."""
-    words = flag_words(pc.utf8_trim_whitespace(values))
+    at = _not_begun_by_digits(values)
+    words = np.zeros(len(values), bool)
+    words[at] = flag_words(pc.utf8_trim_whitespace(values.take(ints(at))))
     return pc.if_else(flags(words), NOTHING, values) if words.any() else values
 
 

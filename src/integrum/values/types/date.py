@@ -11,7 +11,7 @@ from integrum.arrow.arrays import truths
 from integrum.values.types.letters import Letters
 from integrum.values.types.type import Mask, Tested, Type, tested_by_cast
 
-LENGTH = len("2024-05-01")
+LENGTH, YEAR = len("2024-05-01"), len("2024")
 _FORM = re.compile(r"[0-9]{4}-[0-9]{2}-[0-9]{2}")
 _MIDNIGHT = re.compile(r"([0-9-]{10})[ T]00:00(?::00(?:\.0+)?)?")
 _FIRST = (date.min - date(1970, 1, 1)).days  # the calendar begins with the year 1
@@ -34,8 +34,10 @@ def _test(values: pa.Array) -> Tested:
 
 
 def _odd(values: pa.Array) -> Mask:
-    lengths = Letters.of(values).lengths
-    wrong: Mask = lengths != LENGTH
+    letters = Letters.of(values)
+    wrong: Mask = letters.lengths != LENGTH
+    if len(letters.data):
+        wrong |= letters.first(letters.starts + YEAR) != ord("-")
     return wrong & truths(values.is_valid()) if wrong.any() else wrong
 
 

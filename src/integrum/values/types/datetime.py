@@ -9,7 +9,7 @@ import numpy as np
 import pyarrow as pa
 
 from integrum.arrow.arrays import truths
-from integrum.values.types.date import DATE, LENGTH
+from integrum.values.types.date import DATE, LENGTH, YEAR
 from integrum.values.types.letters import Letters
 from integrum.values.types.type import Mask, Tested, Type, tested_by_cast
 
@@ -31,11 +31,9 @@ def _parse(text: str) -> str | None:
     midnight = _MIDNIGHT.fullmatch(text)
     if midnight:
         day = DATE.parse(midnight[1])
-        return (
-            f"{date.fromisoformat(day) + timedelta(days=1)}{text[LENGTH:].replace('24', '00', 1)}"
-            if day
-            else None
-        )
+        if day is None or day == date.max.isoformat():
+            return None
+        return f"{date.fromisoformat(day) + timedelta(days=1)}{text[LENGTH:].replace('24', '00', 1)}"
     fine = _FINE.fullmatch(text)
     text = fine[1] if fine else text
     if not _FORM.fullmatch(text):
@@ -63,7 +61,10 @@ def _odd(values: pa.Array) -> Mask:
         good |= ~truths(values.is_valid())
     if len(letters.data):
         filled = lengths > 0
-        good &= ~filled | (letters.first(letters.starts + LENGTH + 3) == ord(":"))
+        marks = (letters.first(letters.starts + LENGTH + 3) == ord(":")) & (
+            letters.first(letters.starts + YEAR) == ord("-")
+        )
+        good &= ~filled | marks
     return np.logical_not(good)
 
 

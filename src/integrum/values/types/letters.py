@@ -74,6 +74,20 @@ class Letters:
         result[at] = True
         return result & (self.ends > self.starts)
 
+    def begun_by(self, alphabet: bytes) -> npt.NDArray[np.bool_]:
+        """Which texts begin with one of these bytes; empty ones do not.
+
+        Examples
+        --------
+        >>> Letters.of(pa.array(["7.2", None, "x"])).begun_by(b"0123456789").tolist()
+        [True, False, False]
+        """
+        if not len(self.data):
+            return np.zeros(len(self.starts), bool)
+        known = np.zeros(256, bool)
+        known[np.frombuffer(alphabet, np.uint8)] = True
+        return known[self.first(self.starts)] & (self.ends > self.starts)
+
     def first(self, starts: Places) -> Bytes:
         """The bytes at some places; the last one for places behind the end."""
         return self.data[np.minimum(starts, len(self.data) - 1)]

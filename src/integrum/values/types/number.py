@@ -31,10 +31,10 @@ def _parse(text: str) -> str | None:
 def _test(values: pa.Array) -> Tested:
     if values.null_count == len(values):
         return True, None
-    done = cast(values, pa.float64())
-    if done is None:
-        return False, None
     letters = Letters.of(values)
+    # a cast that fails costs far more than a look at the letters
+    if not letters.all_among(_ALPHABET) or (done := cast(values, pa.float64())) is None:
+        return False, None
     if letters.all_among(_DECIMAL) and letters.lengths.max() <= _SURE:
         return are_decimal(letters), done
     if pc.all(pc.is_finite(done)).as_py() is False:
@@ -49,7 +49,8 @@ def _read(values: pa.Array) -> pa.Array | None:
 
 
 def _odd(values: pa.Array) -> Mask:
-    return Letters.of(values).with_others(_ALPHABET)
+    letters = Letters.of(values)
+    return letters.with_others(_ALPHABET) | letters.begun_by(b"+.")
 
 
 NUMBER = Type("number", pa.float64(), "a number", _parse, _test, _odd, _read, pattern=_PATTERN)

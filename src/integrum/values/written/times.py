@@ -24,8 +24,8 @@ _DATES = tuple(
         r"(?P<Y>9999)(?P<sep>[-/.])(?P<m>99?)(?P=sep)(?P<d>99?)",
         r"(?P<one>99?)(?P<sep>[-/.]| |\. )(?P<two>99?)(?P=sep)(?P<Y>9999)",
         r"(?P<one>99?)(?P<sep>[-/.])(?P<two>99?)(?P=sep)(?P<y>99)",
-        rf"(?P<d>99?)(?:st|nd|rd|th|er|\.|º)?(?:{_GAP}de)?(?P<sep>[-/. ]?|{_GAP}+)(?P<month>{_WORD})"
-        rf"(?:{_GAP}de(?:l)?)?(?:[-/,]?{_GAP}*|[-/. ]?)(?:(?P<Y>9999)|[’']?(?P<y>99))",
+        rf"(?P<d>99?)(?:st|nd|rd|th|er|\.|º)?(?:{_GAP}de(?={_GAP}))?(?P<sep>[-/. ]?|{_GAP}+)(?P<month>{_WORD})"
+        rf"(?:{_GAP}del?(?={_GAP}))?(?:[-/,]?{_GAP}*|[-/. ]?)(?:(?P<Y>9999)|[’']?(?P<y>99))",
         rf"(?P<month>{_WORD})(?:[- ]|{_GAP})(?P<d>99?)(?:st|nd|rd|th)?,?{_GAP}+(?P<Y>9999)",
         rf"(?P<Y>9999)[-/ ](?P<month>{_WORD})[-/ ](?P<d>99?)",
     )
