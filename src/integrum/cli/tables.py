@@ -95,6 +95,7 @@ def _columns(seen: Survey) -> None:
     table.add_column("type")
     table.add_column("values", justify="right")
     table.add_column("sources", justify="right")
+    table.add_column("from least to greatest", justify="right")
     table.add_column("evidence")
     for column in seen.columns:
         table.add_row(
@@ -102,6 +103,7 @@ def _columns(seen: Survey) -> None:
             Text(column.type, style=STYLES["warning"] if column.decision.is_doubtful else ""),
             f"{column.filled:,}",
             f"{column.sources:,}",
+            column.reach,
             _shown("\n".join(column.remarks)),
         )
     out.console.print(table, soft_wrap=False)

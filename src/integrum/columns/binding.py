@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Collection, Sequence
 from dataclasses import dataclass, replace
 
@@ -18,6 +19,8 @@ from integrum.values.manner import Manner
 from integrum.values.pipeline import Conversion
 from integrum.values.unit_conversion import Linear, conversion_to
 from integrum.values.units import same_unit
+
+_NUMBER = re.compile(r"(-?[0-9]+)(?:[.,]([0-9]*))?")
 
 
 @dataclass(frozen=True)
@@ -216,7 +219,7 @@ def conversion(
     )
     return Conversion(
         column.type,
-        tuple(column.missing),
+        _written(column, marks[0]),
         dict(column.swap),
         column.case,
         dict(column.values),
@@ -226,6 +229,20 @@ def conversion(
         spelling=column.spelling,
         allowed=tuple(column.allowed),
     )
+
+
+def _written(column: Column, decimal_mark: str) -> tuple[str, ...]:
+    """The missing codes of a column; those of numbers also with the source's decimal mark, and with zeros behind it."""
+    if column.type not in ("integer", "number"):
+        return tuple(column.missing)
+    made: dict[str, None] = dict.fromkeys(column.missing)
+    for code in column.missing:
+        found = _NUMBER.fullmatch(code.strip())
+        if found:
+            rest = (found[2] or "").rstrip("0")
+            parts = [rest + "0" * zeros for zeros in range(4)]
+            made |= {found[1] + (decimal_mark + part if part else ""): None for part in parts}
+    return tuple(made)
 
 
 def _binding(

@@ -7,7 +7,7 @@ from dataclasses import dataclass, replace
 
 from integrum.deciding.categories import alike_values
 from integrum.deciding.decision import Decision, Place
-from integrum.deciding.missing import codes_among, is_absent_word
+from integrum.deciding.missing import codes_among, is_absent_word, is_code
 from integrum.deciding.numbers import as_number
 from integrum.deciding.seen import Range, Seen
 from integrum.deciding.times import as_time
@@ -96,6 +96,11 @@ def decide(evidence: Evidence) -> Decision:
         return _text(seen, words)
     name = max(families, key=lambda each: families[each])
     stray = [one for one in typed if one.kind not in _FAMILIES[name]]
+    if name != "number":
+        codes_here = [one for one in stray if is_code(one)]
+        words = (*words, *places_of(codes_here))
+        stray = [one for one in stray if one not in codes_here]
+        typed = [one for one in typed if one not in codes_here]
     if name == "boolean" or (stray and families.get("boolean")):
         made = as_boolean(typed, evidence.ranges)
         if made is not None and not others:
@@ -142,7 +147,7 @@ def places_of(seen: Iterable[Seen]) -> tuple[Place, ...]:
     """The texts of some values with their number and their first place, the most frequent first."""
     found: dict[str, Place] = {}
     for one in seen:
-        said = one.detail if one.kind == TEXT and one.detail else one.raw
+        said = one.detail if one.detail and (one.kind == TEXT or is_code(one)) else one.raw
         before = found.get(said)
         place = Place(said, one.count, one.source, one.row)
         found[said] = replace(before, count=before.count + one.count) if before else place

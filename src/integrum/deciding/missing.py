@@ -14,6 +14,7 @@ from integrum.deciding.thresholds import (
     CODE_MAYBE,
     CODE_SURE,
     CODE_TIMES,
+    CODES,
 )
 from integrum.values.evidence import INTEGER, NUMBER
 from integrum.values.written.absent import AMONG_NUMBERS, CLEAR
@@ -84,6 +85,17 @@ def codes_among(seen: Sequence[Seen], ranges: Sequence[Range]) -> tuple[tuple[Pl
             found[one.detail] = replace(before, count=before.count + one.count) if before else place
     rest = [one for one in seen if not (one in maybe and value_of(one.detail) in codes)]
     return tuple(found.values()), rest
+
+
+def is_code(one: Seen) -> bool:
+    """Whether numbers can be nothing but a missing code among dates, times, or words for true and false.
+
+    Examples
+    --------
+    >>> is_code(Seen(0, 0, INTEGER, 2, 9, "-999", "-999")), is_code(Seen(0, 0, INTEGER, 2, 9, "1"))
+    (True, False)
+    """
+    return one.kind in (INTEGER, NUMBER) and bool(one.detail) and value_of(one.detail) in CODES
 
 
 def value_of(text: str) -> float:

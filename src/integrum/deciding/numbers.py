@@ -95,5 +95,6 @@ def _units_differ(said: Sequence[str], bare: int, header: str) -> str:
     if said and header and not same_unit(said[0], header):
         return f'the header gives the unit {header}, and values have "{said[0]}"'
     if said and bare and not header:
-        return f'{bare:,} values have no unit, and the others have "{said[0]}"'
+        have = "1 value has" if bare == 1 else f"{bare:,} values have"
+        return f'{have} no unit, and the others have "{said[0]}"'
     return ""

@@ -16,7 +16,7 @@ CODE_APART = 1.0
 # and so often it is there at least
 CODE_TIMES = 2
 # below zero, where all others are not: from here on once is enough, and from there on twice
-CODE_SURE, CODE_MAYBE = -99.0, -66.0
+CODE_SURE, CODE_MAYBE = -777.0, -66.0
 # a positive code is so many times the greatest other value, and has so many digits before the point
 CODE_BEYOND, CODE_DIGITS = 3.0, 3
 

@@ -22,7 +22,7 @@ if TYPE_CHECKING:
     from integrum.deciding.column import Evidence
 
 _ZONED = "zoned "
-_SHORT_YEAR = re.compile(r"\s*\d{1,2}(?:[-/.]\d{1,2}[-/.]|\D+)['’]?\d{2}(?!\d|:)")
+_SHORT_YEAR = re.compile(r"\s*\d{1,2}(?:[-/.]\d{1,2}[-/.]|\D*[^\W\d_]\D*)['’]?\d{2}(?![\d:/.-])")
 
 
 def as_time(seen: Sequence[Seen], evidence: Evidence) -> Decision:  # noqa: ARG001
@@ -48,7 +48,8 @@ def as_time(seen: Sequence[Seen], evidence: Evidence) -> Decision:  # noqa: ARG0
         return Decision(reasons=(reason,), advice=(*advice, f'type = "{name}"') if advice else ())
     zoned = sum(one.count for one in seen if one.detail.startswith(_ZONED))
     if zoned and zoned < sum(one.count for one in seen):
-        reason = f"{zoned:,} values have an offset from UTC, and the others have none"
+        have = "1 value has" if zoned == 1 else f"{zoned:,} values have"
+        reason = f"{have} an offset from UTC, and the others have none"
         return Decision(reasons=(reason,), advice=('type = "datetime", zone = "UTC" if the others are UTC',))
     notes = _short_years(seen)
     if name == "date":

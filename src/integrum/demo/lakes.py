@@ -32,10 +32,11 @@ field/     a workbook per lake with a sheet per month: a merged title, a header 
            means below; a cover and a hidden sheet. One number is stored as text, one cell is an error.
 lab/       one file per batch of laboratory results, with totals and notes below the table. The names of its columns
            change with batches 5 and 9. turb_filtered is no new name of turbidity, as batch 8 has both.
-gauges/    water levels and outflows, read by five observers: dates day first, with the name of a month, with two digits for a
-           year; decimal commas and spaces between thousands; times on a 12-hour clock; units in headers (m, cm) and behind
-           values; yes, ja, Y and true; codes with zeros in front; "n/a", "-" and -999 for "no value"; "<1200" below what
-           could be measured; "Reed" and "open wather" among the shores. In Hollow Water the level is in cm, which nothing says.
+gauges/    water levels and outflows, read by five observers: dates day first, with the name of a month, with two
+           digits for a year; decimal commas and spaces between thousands; times on a 12-hour clock; units in
+           headers (m, cm) and behind values; yes, ja, Y and true; codes with zeros in front; "n/a", "-" and -999 for
+           "no value"; "<1200" below what could be measured; "Reed" and "open wather" among the shores. In Hollow
+           Water the level is in cm, which nothing says.
 plankton/  counts of plankton: in 2022 a row for each, from 2023 on a column per month
 """
 

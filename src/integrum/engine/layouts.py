@@ -20,6 +20,7 @@ from integrum.reading.head import Head, read_head
 from integrum.reading.parsing import parse
 from integrum.reading.pieces import load
 from integrum.sources.source import Source
+from integrum.values.joining import convert_joined
 from integrum.values.pipeline import convert
 from integrum.workers import ahead
 
@@ -183,7 +184,12 @@ def _read(source: Source, layout: Layout, number: int, head: Head, bound: Bound)
         bad, columns = short, []
         for one in bound.bindings:
             if 0 <= (at := _cell_of(one, head)) < len(rows.columns):
-                done = convert(rows.columns[at].slice(0, _ROWS), one.conversion)
+                cells = [rows.columns[each].slice(0, _ROWS) for each in one.positions or (at,)]
+                done = (
+                    convert_joined(cells, one.conversion)[0]
+                    if one.joined
+                    else convert(cells[0], one.conversion)
+                )
                 bad += len(done.bad)
                 columns.append((one.column, *done.text.to_pylist()))
         return _Tried(number, layout, head, "", bad, tuple(columns))

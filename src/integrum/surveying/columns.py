@@ -16,7 +16,7 @@ from integrum.deciding.words import decision_lines
 from integrum.engine.apart import tell_apart
 from integrum.engine.engine import Engine
 from integrum.plan.model import Plan
-from integrum.surveying.findings import ColumnMapping, ColumnSurvey
+from integrum.surveying.findings import ColumnMapping, ColumnSurvey, SourceRange
 from integrum.values.evidence import ERROR, KINDS
 from integrum.values.units import same_unit
 
@@ -85,8 +85,16 @@ def columns_of(
     names = [one.source for one in engine.summaries]
     decisions = with_common_codes(decisions, values)
     return [
-        replace(one, decision=made, said=(*decision_lines(made, names), *_errors(found, names)))
-        for one, made, found in zip(result, decisions, values, strict=True)
+        replace(
+            one,
+            decision=made,
+            said=(*decision_lines(made, names), *_errors(found, names)),
+            ranges=tuple(
+                SourceRange(names[each.source], each.count, each.least, each.median, each.greatest)
+                for each in reach
+            ),
+        )
+        for one, made, found, reach in zip(result, decisions, values, reaches, strict=True)
     ]
 
 

@@ -46,6 +46,17 @@ class HeaderVariant:
 
 
 @dataclass(frozen=True)
+class SourceRange:
+    """The numbers of a column in one source: how many, the least, the median and the greatest."""
+
+    source: str
+    count: int
+    least: float
+    median: float
+    greatest: float
+
+
+@dataclass(frozen=True)
 class ColumnSurvey:
     """What is known of one column of the union.
 
@@ -67,6 +78,8 @@ class ColumnSurvey:
         How many values look like each type.
     units
         The units that the sources give, with how many give each, the most frequent first.
+    ranges
+        Of numbers: the range and the median in each source, missing codes aside.
     decision
         What is decided about its values.
     said
@@ -81,8 +94,17 @@ class ColumnSurvey:
     lacking: tuple[str, ...]
     kinds: dict[str, int]
     units: tuple[tuple[str, int], ...] = ()
+    ranges: tuple[SourceRange, ...] = ()
     decision: Decision = field(default_factory=Decision)
     said: tuple[str, ...] = ()
+
+    @property
+    def reach(self) -> str:
+        """From the least number to the greatest; empty where there are none."""
+        if not self.ranges or self.type not in ("integer", "number"):
+            return ""
+        least, greatest = min(one.least for one in self.ranges), max(one.greatest for one in self.ranges)
+        return f"{least:,.6g} to {greatest:,.6g}"
 
     @property
     def remarks(self) -> list[str]:

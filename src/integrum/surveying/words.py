@@ -42,7 +42,7 @@ def survey_lines(survey: Survey) -> list[str]:
     for column in () if survey.mapping else survey.columns:
         lines.append(
             f"  {column.name:<{wide}}  {column.type:<8}  {column.filled:,} value{_s(column.filled)}, "
-            f"{column.sources:,} source{_s(column.sources)}"
+            f"{column.sources:,} source{_s(column.sources)}{', ' if column.reach else ''}{column.reach}"
         )
         lines += [f"  {'':<{wide}}  - {remark}" for remark in column.remarks]
     if survey.guesses:

@@ -27,7 +27,9 @@ CLEAR = frozenset(
 AMONG_NUMBERS = frozenset(
     {
         "-", "--", "---", "–", "—", ".", "..", "...", "…", "?", "??", "*", "**", "/", "//", "na", "n.a", "n. a.",
-        "none", "nil", "nul", "void", "k.a.", "k. a.", "k.a", "n.v.", "n.b.", "s/d", "s.d.", "s/dato", "b.d.", "b/d",
+        "none", "nil", "0000-00-00", "0000-00-00 00:00:00", "00.00.0000", "00/00/0000",
+        "nul", "void", "k.a.", "k. a.",
+        "k.a", "n.v.", "n.b.", "s/d", "s.d.", "s/dato", "b.d.", "b/d",
         "brak", "ns", "nr", "nm",
         "n.m.", "n.r.", "n.s.", "empty", "unknown", "unk", "unbekannt", "inconnu", "desconocido", "desconhecido",
         "sconosciuto",
