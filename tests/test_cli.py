@@ -40,7 +40,9 @@ def test_survey_draft_assemble(lakes, tmp_path, integrum) -> None:
     seen = integrum("survey", "lakes/lab")
     assert seen.returncode == 0
     assert "4 header variants" in seen.stdout
-    assert "their signs go to a column of their own" in seen.stdout
+    assert (
+        '"<4" is below or above what could be measured: the sign goes to a column of its own' in seen.stdout
+    )
     drafted = integrum("draft", "lakes/lab", "--plan", "plans/lab.toml")
     assert drafted.returncode == 0
     text = (tmp_path / "plans" / "lab.toml").read_text()

@@ -52,10 +52,15 @@ def as_number(seen: Sequence[Seen], evidence: Evidence) -> Decision:
         return Decision(reasons=(wrong,))
     unit = said[0] if said else ""
     notes = [f'"{unit}" stands behind values'] if unit else []
+    censored = [one for one in seen if one.kind == CENSORED]
+    if censored:
+        count, first = sum(one.count for one in censored), censored[0].raw.strip()
+        are = f'"{first}" is' if count == 1 else f'{count:,} values such as "{first}" are'
+        notes.append(f"{are} below or above what could be measured: the sign goes to a column of its own")
     return Decision(
         "integer" if whole else "number",
         unit="" if evidence.unit else unit,
-        censored=any(one.kind == CENSORED for one in seen),
+        censored=bool(censored),
         notes=tuple(notes),
     )
 

@@ -42,8 +42,6 @@ def decision_lines(decision: Decision, names: Sequence[str]) -> Iterator[str]:
         yield f"say it if you know it: {', '.join(decision.advice)}"
     if decision.date_order:
         yield f"the dates are {_ORDERS[decision.date_order]}, as their values show in every source"
-    if decision.censored:
-        yield "some values are below or above what could be measured: their signs go to a column of their own"
     if decision.zone:
         yield "all times have an offset or a zone: they are converted to UTC"
     yield from decision.notes
