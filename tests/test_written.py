@@ -312,7 +312,8 @@ def test_units_by_the_name_of_the_header_and_in_the_codebook(folder, tmp_path) -
     record = ig.read_record(tmp_path / "o.csv")
     entry = next(one for one in record.columns if one.column == "level")
     assert entry.converted == {"cm": 1}
-    assert [(one.source, one.least, one.greatest) for one in record.values][1] == ("b.csv", "0.333", "2.1")
+    said = [(one.source, one.least, one.greatest, one.converted_from) for one in record.values]
+    assert said[:2] == [("a.csv", "1.5", "1.5", ""), ("b.csv", "0.333", "2.1", "cm")]
 
 
 def test_a_source_whose_values_lie_apart_is_named(folder) -> None:

@@ -40,6 +40,18 @@ class ColumnEntry:
     converted: dict[str, int] = field(default_factory=dict)
 
 
+def converted_units(engine: Engine) -> dict[tuple[str, int], str]:
+    """By column and source the unit that its values were converted from, where they were."""
+    found = {}
+    for number, summary in enumerate(engine.summaries):
+        if summary.is_assembled:
+            for binding in engine.families[engine.family_of[number]].bound.bindings:
+                units = [unit for unit, linear in zip(binding.units, binding.linears, strict=False) if linear]
+                if units:
+                    found[binding.column, number] = ", ".join(dict.fromkeys(units))
+    return found
+
+
 def codebook(
     engine: Engine, columns: Sequence[Column], filled: Sequence[int], missing: Mapping[tuple[str, str], int]
 ) -> list[ColumnEntry]:

@@ -11,7 +11,7 @@ from itertools import groupby
 
 import pyarrow as pa
 
-from integrum.assembling.codebook import ColumnEntry, codebook
+from integrum.assembling.codebook import ColumnEntry, codebook, converted_units
 from integrum.assembling.job import Batch, assemble_batch
 from integrum.assembling.schema import Schema
 from integrum.assembling.sketches import Sketches
@@ -148,7 +148,7 @@ def run(
         tuple(problems),
         {name: total.rows for name, total in totals.items()},
         tuple(codebook(engine, schema.columns, filled, missing)),
-        sketches.table(),
+        sketches.table(converted_units(engine)),
         tuple(header_entries(engine)),
         tuple(head.preamble if isinstance(head, Head) else () for head in intake.heads),
     )

@@ -115,19 +115,24 @@ class Sketches:
         for one in made:
             self._made[one.number].append(one)
 
-    def table(self) -> pa.Table:
+    def table(self, converted: Mapping[tuple[str, int], str]) -> pa.Table:
         """All of them: a row for each column and source, in the order of the columns.
+
+        Parameters
+        ----------
+        converted
+            By column and source the unit that its values were converted from.
 
         Returns
         -------
         pyarrow.Table
-            With ``column``, ``source`` (its number), ``filled``, ``empty``, ``least``, ``median``, ``greatest``, ``first``
-            and ``last``, as texts.
+            With ``column``, ``source`` (its number), ``filled``, ``empty``, ``least``, ``median``, ``greatest``, ``first``,
+            ``last`` and ``converted_from``, as texts.
         """
-        parts = [self._of(at) for at, some in enumerate(self._made) if some]
+        parts = [self._of(at, converted) for at, some in enumerate(self._made) if some]
         return pa.concat_tables(parts) if parts else pa.table({name: texts([]) for name in NAMES})
 
-    def _of(self, at: int) -> pa.Table:
+    def _of(self, at: int, converted: Mapping[tuple[str, int], str]) -> pa.Table:
         some = self._made[at]
         sources = np.concatenate([one.sources for one in some])
         order = np.argsort(sources, kind="stable")
@@ -157,8 +162,15 @@ class Sketches:
                 "greatest": _texts_of(whole.greatest, kind),
                 "first": first.take(ints(starts)),
                 "last": last.take(ints(ends)),
+                "converted_from": self._units(at, sources[starts], converted),
             }
         )
+
+    def _units(self, at: int, sources: Ints, converted: Mapping[tuple[str, int], str]) -> pa.Array:
+        name = self.columns[at].name
+        if not any(column == name for column, _ in converted):
+            return pa.nulls(len(sources), pa.string())
+        return texts([converted.get((name, number)) for number in sources.tolist()])
 
     def filled(self, number: int, name: str) -> int:
         """How many values a source has in a column."""
@@ -184,7 +196,18 @@ class Sketches:
             yield column, list(found.values())
 
 
-NAMES = ("column", "source", "filled", "empty", "least", "median", "greatest", "first", "last")
+NAMES = (
+    "column",
+    "source",
+    "filled",
+    "empty",
+    "least",
+    "median",
+    "greatest",
+    "first",
+    "last",
+    "converted_from",
+)
 
 
 def _joined(whole: Sketch, rows: Ints, starts: Ints) -> Sketch:

@@ -15,7 +15,19 @@ from integrum.recording.lines import lines_of, rows_of
 from integrum.recording.tables import VALUES, Named
 from integrum.writing.guarding import guard
 
-COLUMNS = ("column", "source", "sheet", "filled", "empty", "least", "median", "greatest", "first", "last")
+COLUMNS = (
+    "column",
+    "source",
+    "sheet",
+    "filled",
+    "empty",
+    "least",
+    "median",
+    "greatest",
+    "first",
+    "last",
+    "converted_from",
+)
 
 
 class ValuesEntry(NamedTuple):
@@ -32,6 +44,8 @@ class ValuesEntry(NamedTuple):
         over the source.
     first, last
         The first and the last cell.
+    converted_from
+        The unit that the values were converted from; empty where they were not.
     """
 
     column: str
@@ -43,6 +57,7 @@ class ValuesEntry(NamedTuple):
     greatest: str
     first: str
     last: str
+    converted_from: str
 
 
 def write_values(folder: Path, sketches: pa.Table, names: Sequence[Named], guarded: bool = False) -> None:

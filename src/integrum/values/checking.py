@@ -10,7 +10,7 @@ import numpy.typing as npt
 import pyarrow as pa
 import pyarrow.compute as pc
 
-from integrum.arrow.arrays import flags, ints, text, texts, truths
+from integrum.arrow.arrays import NOTHING, flags, ints, text, texts, truths
 from integrum.values.shapes import Rule, rewritten
 from integrum.values.types import TYPES, Type
 
@@ -76,7 +76,7 @@ def checked(values: pa.Array, kind: Type, as_text: bool = True, rule: Rule | Non
     passed, whole = kind.test(values)
     if passed:
         return Converted(values, whole=whole)
-    doubtful = not_canonical(values, kind)
+    doubtful, whole = _told_apart(values, kind)
     some = values.take(ints(doubtful))
     mended = _mended(some, kind, rule)
     blank = truths(pc.equal(pc.utf8_trim_whitespace(some), text("")))
@@ -85,7 +85,11 @@ def checked(values: pa.Array, kind: Type, as_text: bool = True, rule: Rule | Non
         return Converted(mended, bad)
     mask = np.zeros(len(values), bool)
     mask[doubtful] = True
-    return Converted(pc.replace_with_mask(values, flags(mask), mended), bad)
+    if whole is not None and not pa.types.is_string(whole.type):
+        whole = pc.replace_with_mask(whole, flags(mask), kind.cast(mended))
+    else:
+        whole = None
+    return Converted(pc.replace_with_mask(values, flags(mask), mended), bad, whole)
 
 
 def checked_written(values: pa.Array, kind: Type, rule: Rule) -> Converted:
@@ -150,14 +154,19 @@ def not_canonical(values: pa.Array, kind: Type) -> Positions:
     >>> not_canonical(pa.array(["2024-05-01", "2024-02-30", None, "x"]), TYPES["date"]).tolist()
     [1, 3]
     """
+    return _told_apart(values, kind)[0]
+
+
+def _told_apart(values: pa.Array, kind: Type) -> tuple[Positions, pa.Array | None]:
+    """The positions of the texts that are not in canonical form; and the others cast, where that was done."""
     odd = kind.odd(values)
-    found = [np.flatnonzero(odd)]
-    rest = np.flatnonzero(~odd) if odd.any() else None
-    others = values if rest is None else values.take(ints(rest))
-    if rest is None or not kind.test(others)[0]:
-        hidden = _hidden(others, kind)
-        found.append(hidden if rest is None else rest[hidden])
-    return np.sort(np.concatenate(found))
+    others = pc.if_else(flags(odd), NOTHING, values) if odd.any() else values
+    if odd.any():
+        passed, whole = kind.test(others)
+        if passed:
+            return np.flatnonzero(odd), whole
+    hidden = _hidden(others, kind)
+    return np.union1d(np.flatnonzero(odd), hidden).astype(np.int64), None
 
 
 def _hidden(values: pa.Array, kind: Type) -> Positions:

@@ -10,6 +10,9 @@ from integrum.values.types.letters import Bytes, Letters
 Flags = npt.NDArray[np.bool_]
 
 _POINT, _MINUS, _PLUS, _ZERO = b".-+0"
+_WHOLE_DOUBTS, _DECIMAL_DOUBTS = np.zeros((2, 256), bool)
+_WHOLE_DOUBTS[[_MINUS, _ZERO]] = True
+_DECIMAL_DOUBTS[[_MINUS, _ZERO, _POINT]] = True
 _EXPONENT = np.frombuffer(b"eE", np.uint8)
 
 
@@ -22,9 +25,8 @@ def are_whole(letters: Letters) -> bool:
     >>> [are_whole(Letters.of(pa.array([text]))) for text in ("12", "-7", "0", "-0", "007")]
     [True, True, True, False, False]
     """
-    lead, minus, several = _first_digits(letters)
-    zero = lead == _ZERO
-    return not bool((zero & (minus | several)).any())
+    lead, minus, several = _doubtful(letters, _WHOLE_DOUBTS)
+    return not bool(((lead == _ZERO) & (minus | several)).any())
 
 
 def are_decimal(letters: Letters) -> bool:
@@ -36,28 +38,27 @@ def are_decimal(letters: Letters) -> bool:
     >>> [are_decimal(Letters.of(pa.array([text]))) for text in ("1.50", "-7", "-0.0", "1.", ".5", "00.5", "0")]
     [True, True, True, False, False, False, True]
     """
-    lead, _, several = _first_digits(letters)
+    lead, _, several = _doubtful(letters, _DECIMAL_DOUBTS)
     if ((lead == _POINT) | ((lead == _ZERO) & several)).any():
         return False
-    filled = letters.ends > letters.starts
-    last = letters.data[letters.ends[filled] - 1] if not filled.all() else letters.data[letters.ends - 1]
-    return not bool((last == _POINT).any())
+    ends = letters.ends
+    filled = ends if (ends > letters.starts).all() else ends[ends > letters.starts]
+    return not bool((letters.data[filled - 1] == _POINT).any())
 
 
-def _first_digits(letters: Letters) -> tuple[Bytes, Flags, Flags]:
-    """The first letter of each text, a minus aside; where there is one; and whether a digit follows that letter."""
-    starts, ends, data = letters.starts, letters.ends, letters.data
-    if not (ends > starts).all():
-        filled = ends > starts
-        starts, ends = starts[filled], ends[filled]
-    lead = data[starts]
-    minus = lead == _MINUS
-    if minus.any():
-        starts = starts + minus
-        lead = data[np.minimum(starts, len(data) - 1)]
-    second = np.minimum(starts + 1, len(data) - 1)
-    several = (starts + 1 < ends) & ((data[second] - _ZERO) < 10)
-    return lead, minus, several
+def _doubtful(letters: Letters, doubts: Flags) -> tuple[Bytes, Flags, Flags]:
+    """Of texts whose first letter leaves a doubt: that letter, a minus aside; where there is one; whether a digit follows.
+
+    Most texts begin with a digit that is no zero, and need no second look.
+    """
+    data = letters.data
+    at = np.flatnonzero(doubts[letters.first(letters.starts)] & (letters.ends > letters.starts))
+    starts, ends = letters.starts[at], letters.ends[at]
+    minus = data[starts] == _MINUS
+    starts = starts + minus
+    lead = data[np.minimum(starts, len(data) - 1)]
+    second = data[np.minimum(starts + 1, len(data) - 1)]
+    return lead, minus, (starts + 1 < ends) & ((second - _ZERO) < 10)
 
 
 def are_plain(letters: Letters) -> bool:

@@ -60,7 +60,11 @@ class Letters:
 
     def all_among(self, alphabet: bytes) -> bool:
         """Whether there is no other byte than these."""
-        return not self.data.tobytes().translate(None, alphabet)
+        return not self.others(alphabet)
+
+    def others(self, alphabet: bytes) -> bytes:
+        """All bytes but these."""
+        return self.data.tobytes().translate(None, alphabet)
 
     def with_others(self, alphabet: bytes) -> npt.NDArray[np.bool_]:
         """Which texts have another byte than these."""

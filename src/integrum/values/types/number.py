@@ -13,7 +13,7 @@ from integrum.values.types.type import Mask, Tested, Type, cast
 
 _PARTS = re.compile(r"([+-]?)([0-9]*)(?:\.([0-9]*))?([eE][+-]?[0-9]+)?", re.ASCII)
 _PATTERN = r"^-?(?:0|[1-9][0-9]*)(?:\.[0-9]+)?(?:[eE][+-]?[0-9]+)?$"
-_DECIMAL = b"0123456789.-"
+_DECIMAL, _EXPONENT = b"0123456789.-", b"eE+"
 _ALPHABET = b"0123456789.eE+-"
 # so many letters without an exponent are always finite
 _SURE = 300
@@ -32,10 +32,11 @@ def _test(values: pa.Array) -> Tested:
     if values.null_count == len(values):
         return True, None
     letters = Letters.of(values)
+    others = letters.others(_DECIMAL)
     # a cast that fails costs far more than a look at the letters
-    if not letters.all_among(_ALPHABET) or (done := cast(values, pa.float64())) is None:
+    if others.translate(None, _EXPONENT) or (done := cast(values, pa.float64())) is None:
         return False, None
-    if letters.all_among(_DECIMAL) and letters.lengths.max() <= _SURE:
+    if not others and letters.lengths.max() <= _SURE:
         return are_decimal(letters), done
     if pc.all(pc.is_finite(done)).as_py() is False:
         return False, None

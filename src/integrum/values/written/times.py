@@ -8,7 +8,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterator, Sequence
-from functools import lru_cache
+from functools import cache, lru_cache
 
 from integrum.values.manner import Manner
 from integrum.values.shapes import Century, Found, Hour, Part, Slice
@@ -39,16 +39,17 @@ _ZONE = rf"(?:{_GAP}?(?:(?P<Z>[Zz]|UTC|GMT)|(?:UTC|GMT)?(?P<offset>(?:[+-]|−)9
 _BETWEEN = rf"(?:[Tt]|,?{_GAP}+|,{_GAP}*)"
 _PAD = rf"(?:{_GAP}|\t)*"
 _BASIC = r"(?P<Y>9999)(?P<m>99)(?P<d>99)[Tt](?P<H>99)(?P<M>99)(?P<S>99)?"
-_DATE = [re.compile(f"{_PAD}{date}{_PAD}") for date in _DATES]
-_MOMENT = [
-    *(
-        re.compile(f"{_PAD}{date}{_BETWEEN}(?:{clock}){_ZONE}?{_PAD}")
-        for date in _DATES
-        for clock in (_CLOCK, _HOUR)
-    ),
-    re.compile(f"{_PAD}{_BASIC}{_ZONE}?{_PAD}"),
-]
-_TIME = [re.compile(f"{_PAD}(?:{clock}){_PAD}") for clock in (_CLOCK, _HOUR)]
+
+
+@cache
+def _patterns(what: str) -> list[re.Pattern[str]]:
+    """The patterns of dates, moments or times; compiled when they are first needed, as that takes a while."""
+    if what == "date":
+        return [re.compile(f"{_PAD}{date}{_PAD}") for date in _DATES]
+    if what == "time":
+        return [re.compile(f"{_PAD}(?:{clock}){_PAD}") for clock in (_CLOCK, _HOUR)]
+    moments = [f"{date}{_BETWEEN}(?:{clock})" for date in _DATES for clock in (_CLOCK, _HOUR)]
+    return [re.compile(f"{_PAD}{moment}{_ZONE}?{_PAD}") for moment in (*moments, _BASIC)]
 
 
 @lru_cache(maxsize=8192)
@@ -68,7 +69,7 @@ def date_parts(shape: bytes, manner: Manner) -> Sequence[Part] | None:
     """
     if manner.format:
         return format_parts(shape, manner, "date") or _iso_day(shape)
-    return next((parts for found in _all(_DATE, shape) if (parts := _day(found, manner))), None)
+    return next((parts for found in _all("date", shape) if (parts := _day(found, manner))), None)
 
 
 @lru_cache(maxsize=8192)
@@ -91,7 +92,7 @@ def moment_parts(shape: bytes, manner: Manner) -> Sequence[Part] | None:
     if manner.format:
         made = format_parts(shape, manner, "datetime")
         return made if made is not None else _iso_moment(shape, manner)
-    for found in _all(_MOMENT, shape):
+    for found in _all("moment", shape):
         if (found["Z"] or found["offset"]) and not manner.zoned:
             continue
         day = _day(found, manner)
@@ -114,7 +115,7 @@ def clock_parts(shape: bytes, manner: Manner) -> Sequence[Part] | None:
     """
     if manner.format:
         return format_parts(shape, manner, "time")
-    return next((_clock(found) for found in _all(_TIME, shape)), None)
+    return next((_clock(found) for found in _all("time", shape)), None)
 
 
 @lru_cache(maxsize=1024)
@@ -130,7 +131,7 @@ def offset_parts(shape: bytes, manner: Manner) -> Sequence[Part] | None:
         made = format_parts(shape, manner, "offset")
         if made is not None:
             return made
-    for found in _all(_MOMENT, shape):
+    for found in _all("moment", shape):
         if found["Z"]:
             return [b"+00:00"]
         if found["offset"]:
@@ -148,7 +149,7 @@ def _iso_day(shape: bytes) -> Sequence[Part] | None:
 
 def _iso_moment(shape: bytes, manner: Manner) -> Sequence[Part] | None:
     """ISO 8601 is read whatever the format."""
-    found = Found.of(_MOMENT[0], shape)
+    found = Found.of(_patterns("moment")[0], shape)
     if found is None or found["sep"] != "-" or found["weekday"]:
         return None
     if (found["Z"] or found["offset"]) and not manner.zoned:
@@ -157,10 +158,10 @@ def _iso_moment(shape: bytes, manner: Manner) -> Sequence[Part] | None:
     return None if day is None else [*day, b" ", *_clock(found)]
 
 
-def _all(patterns: Sequence[re.Pattern[str]], shape: bytes) -> Iterator[_Named]:
+def _all(what: str, shape: bytes) -> Iterator[_Named]:
     if len(shape) > 60:
         return
-    for pattern in patterns:
+    for pattern in _patterns(what):
         found = Found.of(pattern, shape)
         if found is not None:
             yield _Named(found, pattern)
