@@ -251,7 +251,15 @@ def number(text: str) -> str | None:
 
 def value(raw: str, column: ig.Column, layout: ig.Layout) -> tuple[str, bool]:
     """The text in the table, and whether the cell is bad."""
-    if not raw or raw.strip() in column.missing or raw in column.missing:
+    missing = {*column.missing}
+    if column.type in ("number", "integer"):  # -999 is -999.0, too
+        for code in column.missing:
+            found = re.fullmatch(r"(-?[0-9]+)(?:[.,]([0-9]*))?", code.strip())
+            rest = (found[2] or "").rstrip("0") if found else ""
+            for zeros in range(4) if found else ():
+                part = rest + zeros * "0"
+                missing.add(found[1] + (layout.decimal_mark + part if part else ""))
+    if not raw or raw.strip() in missing or raw in missing:
         return "", False
     text = raw
     if column.swap or column.case or column.values:
@@ -260,7 +268,7 @@ def value(raw: str, column: ig.Column, layout: ig.Layout) -> tuple[str, bool]:
             text = text.replace(old, new)
         text = {"lower": text.lower(), "upper": text.upper()}.get(column.case, text)
         text = column.values.get(text, text)
-        if text.strip() in column.missing:
+        if text.strip() in missing:
             return "", False
     if column.type == "text":
         return ("", True) if _ERROR.fullmatch(text.strip()) else (text, False)

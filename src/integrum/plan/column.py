@@ -152,7 +152,8 @@ class Column:
     never
         Header cells that were guessed and refused; they are not offered again.
     missing
-        Cell texts that stand for "no value"; they are empty in the table.
+        Cell texts that stand for "no value"; they are empty in the table. In a column of numbers ``-999`` also means
+        ``-999.0``, and ``-999,0`` where the source has a decimal comma.
     first_filled
         Whether a source may have several of its header cells. Each row takes the first that has a value, in the order
         of `also`; where two have one and they differ, that is a problem.
