@@ -10,7 +10,7 @@ import numpy.typing as npt
 import pyarrow as pa
 import pyarrow.compute as pc
 
-from integrum.arrow.arrays import NOTHING, flags, ints, text, texts, truths
+from integrum.arrow.arrays import emptied, flags, ints, text, texts, truths
 from integrum.values.shapes import Rule, rewritten
 from integrum.values.types import TYPES, Type
 
@@ -160,7 +160,7 @@ def not_canonical(values: pa.Array, kind: Type) -> Positions:
 def _told_apart(values: pa.Array, kind: Type) -> tuple[Positions, pa.Array | None]:
     """The positions of the texts that are not in canonical form; and the others cast, where that was done."""
     odd = kind.odd(values)
-    others = pc.if_else(flags(odd), NOTHING, values) if odd.any() else values
+    others = emptied(values, odd) if odd.any() else values
     if odd.any():
         passed, whole = kind.test(others)
         if passed:

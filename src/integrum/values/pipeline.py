@@ -11,7 +11,7 @@ import numpy.typing as npt
 import pyarrow as pa
 import pyarrow.compute as pc
 
-from integrum.arrow.arrays import NOTHING, flags, floats, ints, padded, texts, truths
+from integrum.arrow.arrays import NOTHING, emptied, flags, floats, ints, padded, texts, truths
 from integrum.values.checking import Converted, checked, checked_written
 from integrum.values.manner import PLAIN, Manner
 from integrum.values.numbered import numbered
@@ -199,7 +199,7 @@ def _without_words(values: pa.Array) -> pa.Array:
     at = _not_begun_by_digits(values)
     words = np.zeros(len(values), bool)
     words[at] = flag_words(pc.utf8_trim_whitespace(values.take(ints(at))))
-    return pc.if_else(flags(words), NOTHING, values) if words.any() else values
+    return emptied(values, words) if words.any() else values
 
 
 def _shares(done: Converted) -> Converted:
@@ -228,7 +228,7 @@ def _only(done: Converted, allowed: tuple[str, ...]) -> Converted:
         return done
     said = {**done.said, **dict.fromkeys(np.flatnonzero(stray).tolist(), NOT_ALLOWED)}
     bad = np.union1d(done.bad, np.flatnonzero(stray)).astype(np.int64)
-    return Converted(pc.if_else(flags(stray), NOTHING, done.text), bad, None, said)
+    return Converted(emptied(done.text, stray), bad, None, said)
 
 
 NOT_ALLOWED = "it is none of the values that are allowed"
@@ -268,4 +268,4 @@ def _without(values: pa.Array, missing: tuple[str, ...], met: dict[str, int]) ->
     counted = pc.utf8_trim_whitespace(values.filter(flags(gone))).value_counts()
     for one in counted.to_pylist():
         met[one["values"]] = met.get(one["values"], 0) + one["counts"]
-    return pc.if_else(flags(gone), NOTHING, values)
+    return emptied(values, gone)
