@@ -97,10 +97,9 @@ def decide(evidence: Evidence) -> Decision:
     name = max(families, key=lambda each: families[each])
     stray = [one for one in typed if one.kind not in _FAMILIES[name]]
     if name != "number":
-        codes_here = [one for one in stray if is_code(one)]
-        words = (*words, *places_of(codes_here))
-        stray = [one for one in stray if one not in codes_here]
-        typed = [one for one in typed if one not in codes_here]
+        words = (*words, *places_of(one for one in stray if is_code(one)))
+        stray = [one for one in stray if not is_code(one)]
+        typed = [one for one in typed if one.kind in _FAMILIES[name] or not is_code(one)]
     if name == "boolean" or (stray and families.get("boolean")):
         made = as_boolean(typed, evidence.ranges)
         if made is not None and not others:

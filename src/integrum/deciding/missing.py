@@ -83,7 +83,7 @@ def codes_among(seen: Sequence[Seen], ranges: Sequence[Range]) -> tuple[tuple[Pl
             before = found.get(one.detail)
             place = Place(one.detail, one.count, one.source, one.row)
             found[one.detail] = replace(before, count=before.count + one.count) if before else place
-    rest = [one for one in seen if not (one in maybe and value_of(one.detail) in codes)]
+    rest = [one for one in seen if not (is_code(one) and value_of(one.detail) in codes)]
     return tuple(found.values()), rest
 
 

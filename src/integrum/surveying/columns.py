@@ -88,6 +88,7 @@ def columns_of(
         replace(
             one,
             decision=made,
+            filled=one.filled - sum(place.count for place in made.missing),
             said=(*decision_lines(made, names), *_errors(found, names)),
             ranges=tuple(
                 SourceRange(names[each.source], each.count, each.least, each.median, each.greatest)

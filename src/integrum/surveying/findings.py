@@ -69,7 +69,7 @@ class ColumnSurvey:
     type
         The type that fits all values; text where they disagree.
     filled
-        Cells with a value.
+        Cells with a value, missing codes aside.
     sources
         How many sources have it.
     lacking
