@@ -11,6 +11,7 @@ from hypothesis import strategies as st
 
 import integrum as ig
 from integrum.arrow.arrays import texts
+from integrum.plan.decisions import accept_guess
 from integrum.plan.toml import parse_plan
 from integrum.values.manner import PLAIN, Manner
 from integrum.values.pipeline import Conversion, convert
@@ -314,6 +315,16 @@ def test_units_by_the_name_of_the_header_and_in_the_codebook(folder, tmp_path) -
     assert entry.converted == {"cm": 1}
     said = [(one.source, one.least, one.greatest, one.converted_from) for one in record.values]
     assert said[:2] == [("a.csv", "1.5", "1.5", ""), ("b.csv", "0.333", "2.1", "cm")]
+
+
+def test_whole_numbers_in_several_units_are_numbers(folder) -> None:
+    folder.write("a.csv", "temp\n°C\n7\n8\n")
+    folder.write("b.csv", "temp\n°F\n45\n46\n")
+    outcome = ig.assemble(ig.draft(folder.path))
+    assert outcome.table["temp"].to_pylist() == [7.0, 8.0, 7.2222222222, 7.7777777778]
+    columns = [ig.Column("temp", "integer", unit="°C", maybe=["T"]), ig.Column("T", "integer", unit="°F")]
+    decided = accept_guess(ig.Plan([ig.Sources("x")], columns), "temp", "T").columns[0]
+    assert (decided.type, decided.unit) == ("number", "°C")
 
 
 def test_a_source_whose_values_lie_apart_is_named(folder) -> None:

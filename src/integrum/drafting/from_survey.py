@@ -132,9 +132,11 @@ def drafted_column(
     unit = found.units[0][0] if found.units else ""
     also = [name for name, _ in found.spellings[1:]]
     made = found.decision
+    # whole numbers in several units are converted to one, and hardly whole any more
+    kind = "number" if made.type == "integer" and len(found.units) > 1 else made.type
     column = Column(
         found.name,
-        made.type,
+        kind,
         also,
         guesses,
         missing=[one.text for one in made.missing],

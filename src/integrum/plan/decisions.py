@@ -8,6 +8,7 @@ from integrum.errors import PlanError
 from integrum.plan.checks import nearest
 from integrum.plan.column import Also, Column
 from integrum.plan.model import Plan
+from integrum.values.units import same_unit
 
 # a type that takes the values of both, where one of the two does
 _WIDER = {frozenset({"integer", "number"}): "number", frozenset({"date", "datetime"}): "datetime"}
@@ -177,6 +178,8 @@ def _with_manner(merged: Column, one: Column, other: Column) -> Column:
     """How the values of both are written; a text where the two write dates in different orders."""
     if one.date_order and other.date_order and one.date_order != other.date_order:
         return replace(merged, type="text", date_order="", spelling="", zone="")
+    if merged.type == "integer" and one.unit and other.unit and not same_unit(one.unit, other.unit):
+        merged = replace(merged, type="number")  # what is converted is hardly whole any more
     timed = merged.type in ("date", "time", "datetime")
     spellings = [each.spelling for each in (one, other) if each.spelling]
     return replace(

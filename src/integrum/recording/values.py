@@ -40,7 +40,7 @@ class ValuesEntry(NamedTuple):
     filled, empty
         Cells with a value and without one.
     least, median, greatest
-        Of numbers, dates and times; as texts, empty where there are none. The median is that of up to 64 values from all
+        Of numbers, dates and times; as texts, empty where there are none. The median is that of up to 32 values from all
         over the source.
     first, last
         The first and the last cell.

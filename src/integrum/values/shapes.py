@@ -58,7 +58,7 @@ Rule = Callable[[bytes], Sequence[Part] | None]
 
 
 class Found:
-    """What a pattern has found in a shape: the texts of its groups, and their places in bytes."""
+    """What a pattern has found in a shape: the texts of its groups, empty where it has none, and their places in bytes."""
 
     def __init__(self, match: re.Match[str]) -> None:
         self._match, self._ascii = match, match.string.isascii()
@@ -70,7 +70,7 @@ class Found:
         return cls(match) if match else None
 
     def __getitem__(self, name: str) -> str:
-        return self._match[name] or ""
+        return (self._match[name] or "") if name in self._match.re.groupindex else ""
 
     def span(self, name: str) -> tuple[int, int]:
         """The first byte of a group, and the one behind its last."""
@@ -79,6 +79,12 @@ class Found:
             return start, stop
         before = self._match.string
         return len(before[:start].encode()), len(before[:stop].encode())
+
+
+def two_digits(found: Found, name: str) -> list[Part]:
+    """A group of one or two digits, with a zero before the one."""
+    start, stop = found.span(name)
+    return [Slice(start, stop)] if stop - start == 2 else [b"0", Slice(start, stop)]
 
 
 def shapes_of(values: pa.Array) -> pa.Array:

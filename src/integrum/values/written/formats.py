@@ -7,7 +7,7 @@ from collections.abc import Sequence
 from functools import lru_cache
 
 from integrum.values.manner import Manner
-from integrum.values.shapes import Century, Found, Hour, Part, Slice
+from integrum.values.shapes import Century, Found, Hour, Part, Slice, two_digits
 from integrum.values.written.months import DAYS, MONTHS, plain
 
 # numbers that count days or seconds: by the day or the second from which they count
@@ -155,17 +155,17 @@ def _date(found: Found, groups: frozenset[str], manner: Manner) -> list[Part] | 
             return None
         month: list[Part] = [b"%02d" % number]
     else:
-        month = _two(found, "m")
-    return [*year, b"-", *month, b"-", *_two(found, "d")]
+        month = two_digits(found, "m")
+    return [*year, b"-", *month, b"-", *two_digits(found, "d")]
 
 
 def _clock(found: Found, groups: frozenset[str]) -> list[Part]:
-    hour = [Hour(*found.span("I"), found["p"][0] in "Pp")] if "I" in groups else _two(found, "H")
-    seconds = [b":", *_two(found, "S")] if "S" in groups else []
+    hour = [Hour(*found.span("I"), found["p"][0] in "Pp")] if "I" in groups else two_digits(found, "H")
+    seconds = [b":", *two_digits(found, "S")] if "S" in groups else []
     if "f" in groups and seconds:
         start, stop = found.span("f")
         seconds += [b".", Slice(start, min(stop, start + 6))]
-    return [*hour, b":", *(_two(found, "M") if "M" in groups else [b"00"]), *seconds]
+    return [*hour, b":", *(two_digits(found, "M") if "M" in groups else [b"00"]), *seconds]
 
 
 def _offset(found: Found, groups: frozenset[str]) -> list[Part] | None:
@@ -175,8 +175,3 @@ def _offset(found: Found, groups: frozenset[str]) -> list[Part] | None:
         return None
     start, stop = found.span("z")
     return [Slice(start, start + 3), b":", Slice(stop - 2, stop)]
-
-
-def _two(found: Found, name: str) -> list[Part]:
-    start, stop = found.span(name)
-    return [Slice(start, stop)] if stop - start == 2 else [b"0", Slice(start, stop)]

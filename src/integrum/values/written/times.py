@@ -11,7 +11,7 @@ from collections.abc import Iterator, Sequence
 from functools import cache, lru_cache
 
 from integrum.values.manner import Manner
-from integrum.values.shapes import Century, Found, Hour, Part, Slice
+from integrum.values.shapes import Century, Found, Hour, Part, Slice, two_digits
 from integrum.values.written.formats import format_parts
 from integrum.values.written.months import DAYS, MONTHS, plain
 
@@ -158,69 +158,51 @@ def _iso_moment(shape: bytes, manner: Manner) -> Sequence[Part] | None:
     return None if day is None else [*day, b" ", *_clock(found)]
 
 
-def _all(what: str, shape: bytes) -> Iterator[_Named]:
+def _all(what: str, shape: bytes) -> Iterator[Found]:
     if len(shape) > 60:
         return
     for pattern in _patterns(what):
         found = Found.of(pattern, shape)
         if found is not None:
-            yield _Named(found, pattern)
+            yield found
 
 
-class _Named:
-    """What was found; a group that the pattern does not have is empty."""
-
-    def __init__(self, found: Found, pattern: re.Pattern[str]) -> None:
-        self._found, self._names = found, pattern.groupindex
-
-    def __getitem__(self, name: str) -> str:
-        return self._found[name] if name in self._names else ""
-
-    def span(self, name: str) -> tuple[int, int]:
-        return self._found.span(name)
-
-
-def _day(found: _Named | Found, manner: Manner) -> list[Part] | None:
+def _day(found: Found, manner: Manner) -> list[Part] | None:
     if found["weekday"] and plain(found["weekday"]) not in DAYS:
         return None
     if found["month"]:
         number = MONTHS.get(plain(found["month"]))
         if number is None or (found["y"] and manner.date_order in ("ymd", "mdy")):
             return None
-        return [*_year(found, manner), b"-%02d-" % number, *_two(found, "d")]
+        return [*_year(found, manner), b"-%02d-" % number, *two_digits(found, "d")]
     if found["m"]:
-        return [*_year(found, manner), b"-", *_two(found, "m"), b"-", *_two(found, "d")]
+        return [*_year(found, manner), b"-", *two_digits(found, "m"), b"-", *two_digits(found, "d")]
     if manner.date_order == "ymd":
         # nobody writes 24.05.01 for the first of May
         if not found["y"] or len(found["one"]) < 2 or found["sep"] != "-":
             return None
         start, _ = found.span("one")
         year: list[Part] = [Century(start, manner.century_from), Slice(start, start + 2)]
-        return [*year, b"-", *_two(found, "two"), b"-", Slice(*found.span("y"))]
+        return [*year, b"-", *two_digits(found, "two"), b"-", Slice(*found.span("y"))]
     if manner.date_order not in ("dmy", "mdy"):
         return None
     day, month = ("one", "two") if manner.date_order == "dmy" else ("two", "one")
-    return [*_year(found, manner), b"-", *_two(found, month), b"-", *_two(found, day)]
+    return [*_year(found, manner), b"-", *two_digits(found, month), b"-", *two_digits(found, day)]
 
 
-def _year(found: _Named | Found, manner: Manner) -> list[Part]:
+def _year(found: Found, manner: Manner) -> list[Part]:
     if found["Y"]:
         return [Slice(*found.span("Y"))]
     start, stop = found.span("y")
     return [Century(start, manner.century_from), Slice(start, stop)]
 
 
-def _two(found: _Named | Found, name: str) -> list[Part]:
-    start, stop = found.span(name)
-    return [Slice(start, stop)] if stop - start == 2 else [b"0", Slice(start, stop)]
-
-
-def _clock(found: _Named | Found) -> list[Part]:
+def _clock(found: Found) -> list[Part]:
     start, stop = found.span("H")
     if found["half"]:
         hour: list[Part] = [Hour(start, stop, found["half"][0] in "Pp")]
     else:
-        hour = _two(found, "H")
+        hour = two_digits(found, "H")
     minutes: Part = Slice(*found.span("M")) if found["M"] else b"00"
     seconds: list[Part] = [b":", Slice(*found.span("S"))] if found["S"] else []
     if found["f"]:
