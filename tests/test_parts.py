@@ -30,7 +30,7 @@ from integrum.sources.find import find_sources
 from integrum.sources.own import OwnWork
 from integrum.workbooks import workbook
 from integrum.workers import ahead
-from integrum.writing import parquet
+from integrum.writing import blocks, parquet
 
 ODD = st.text('ab1,"\n\r# \té', max_size=60)
 CELLS = st.text('a1,"\n ', max_size=6)
@@ -260,7 +260,7 @@ def test_a_survey_says_the_same_on_any_executor(folder) -> None:
 
 
 def test_row_groups_have_a_fixed_number_of_rows(tmp_path, monkeypatch) -> None:
-    monkeypatch.setattr(parquet, "_MOST_ROWS", 100)
+    monkeypatch.setattr(blocks, "_MOST_ROWS", 100)
     made = []
     for sizes in ([350], [1, 99, 3, 247], [50] * 7):
         output = parquet.ParquetOutput.at(tmp_path / "o.parquet")

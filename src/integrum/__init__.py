@@ -5,6 +5,7 @@
 
 from __future__ import annotations
 
+import logging
 from importlib import import_module
 from typing import TYPE_CHECKING, Any
 
@@ -22,7 +23,7 @@ if TYPE_CHECKING:
         NothingFound,
         OutputError,
         PlanError,
-        SourceChanged,
+        StoppedAtFirst,
     )
     from integrum.plan.column import Alike, Also, Column, Maybe
     from integrum.plan.layout import Layout
@@ -37,6 +38,8 @@ if TYPE_CHECKING:
     from integrum.recording.read import Record, read_record
     from integrum.surveying.findings import Survey
 
+# whoever wants to hear of it adds a handler of their own
+logging.getLogger(__name__).addHandler(logging.NullHandler())
 
 # public name -> the module it lives in; loaded when first used, so that the command line starts at once
 _HOMES = {
@@ -58,9 +61,9 @@ _HOMES = {
     "Provenance": "plan.rules",
     "Record": "recording.read",
     "Rules": "plan.rules",
-    "SourceChanged": "errors",
     "SourceSummary": "engine.ledger",
     "Sources": "plan.sources",
+    "StoppedAtFirst": "errors",
     "Survey": "surveying.findings",
     "Wide": "plan.wide",
     "assemble": "calls.runs",
@@ -93,9 +96,9 @@ __all__ = [
     "Provenance",
     "Record",
     "Rules",
-    "SourceChanged",
     "SourceSummary",
     "Sources",
+    "StoppedAtFirst",
     "Survey",
     "Wide",
     "__version__",

@@ -6,7 +6,7 @@ All of them are caused by something that the caller can see and change, except `
     ├── PlanError                  the plan is wrong; says where in the plan, and what was expected
     ├── NothingFound               no source was found; says which place gave nothing and what is there
     ├── OutputError                the output or the record cannot be written where it was asked for
-    ├── SourceChanged              a large source changed while it was read; nothing was written, run again
+    ├── StoppedAtFirst             a source has to be set aside, and the run was told to stop there; nothing was written
     ├── SourceFault                one source cannot be read; a run sets it aside (see `integrum.problems`)
     └── LedgerError                rows in are not rows out: a fault of Integrum, nothing was written
 """
@@ -48,8 +48,8 @@ class OutputError(IntegrumError):
     """The output or the record cannot be written where it was asked for."""
 
 
-class SourceChanged(IntegrumError):
-    """A source changed between the two times that it was read; nothing was written."""
+class StoppedAtFirst(IntegrumError):
+    """A source has to be set aside, and the run was told to stop at the first such one; nothing was written."""
 
 
 class LedgerError(IntegrumError):

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+import traceback
 from collections.abc import Iterable
 from dataclasses import dataclass
 from pathlib import Path
@@ -37,6 +38,7 @@ CODES = {
     "bytes-not-valid": "bytes that are not text in the source's encoding",
     "quote-not-closed": "a quote that is open where the source ends",
     "no-line-end": "a row so long that the file is hardly a text",
+    "unforeseen": "a source that failed in a way that nobody foresaw",
     "source-changed": "a file that changed while it was read",
     "encoding-unclear": "a source whose encoding can only be guessed",
     "file-cut-off": "a file that does not end in a line end, as the others with its header do",
@@ -83,6 +85,23 @@ CODES = {
     "bad-share": "a source of which more values of a column cannot be read than the plan lets pass",
     "range-apart": "a source whose values of a column lie apart from those of all other sources",
     "values-differ": "a row in which several header cells of one column have different values",
+    # of checks in the plan
+    "check-impossible": "a check that cannot be made",
+    "not-unique": "a row with the same values in the columns of a key as an earlier row",
+    "combination-absent": "combinations of the values of columns that no row has",
+    "out-of-range": "a value outside the range of a check",
+    "not-allowed": "a value that is none of those that a check allows",
+    "pattern-not-matched": "a value that does not match the pattern of a check",
+    "too-few-filled": "a column with more empty cells than a check lets pass",
+    "rows-per-source": "a source that gives more or fewer rows than a check wants",
+    "number-of-sources": "more or fewer sources in the table than a check wants",
+    "time-not-steady": "times that do not go on in even steps",
+    "sources-overlap": "a source that begins before an earlier one has ended",
+    "gap-between-sources": "a source that begins long after the earlier one has ended",
+    "row-in-two-sources": "rows that stand in an earlier source, too",
+    "not-in-list": "a value that is not in the list of a check",
+    "listed-but-absent": "values of the list of a check that the table does not have",
+    # of what lies beside a table
     "beside-the-table": "cells beside the table",
     "merged-down": "cells of a sheet that are merged over several rows",
     "formulas-not-saved": "formulas of a sheet without saved values",
@@ -162,10 +181,11 @@ class SourceFault(IntegrumError):
         row: int | None = None,
         raw: str = "",
         severity: str = "error",
+        trace: str = "",
     ) -> None:
-        super().__init__(code, message, hint, row, raw, severity)
+        super().__init__(code, message, hint, row, raw, severity, trace)
         self.code, self.message, self.hint = code, message, hint
-        self.row, self.raw, self.severity = row, raw, severity
+        self.row, self.raw, self.severity, self.trace = row, raw, severity, trace
 
     def __str__(self) -> str:
         return f"{self.message}; {self.hint}"
@@ -173,6 +193,24 @@ class SourceFault(IntegrumError):
     def problem(self, source: str) -> Problem:
         """The finding that this fault is, for the named source."""
         return Problem(self.severity, self.code, source, self.row, "", self.raw, 1, self.message, self.hint)
+
+
+def unforeseen(error: Exception) -> SourceFault:
+    """The fault of a source that failed in a way that nobody foresaw; it keeps the traceback.
+
+    Examples
+    --------
+    >>> unforeseen(ZeroDivisionError("division by zero")).message
+    'reading it failed: ZeroDivisionError: division by zero'
+    """
+    name = "" if isinstance(error, IntegrumError) else f"{type(error).__name__}: "
+    said = " ".join(f"{name}{error}".split()).rstrip(": ")
+    return SourceFault(
+        "unforeseen",
+        f"reading it failed: {clipped(said, 200)}",
+        "this is a fault of Integrum or of a function of your own; run.json in the record has the traceback",
+        trace="".join(traceback.format_exception(error)),
+    )
 
 
 def unreadable(error: OSError) -> SourceFault:

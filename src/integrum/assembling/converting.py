@@ -12,8 +12,9 @@ import pyarrow as pa
 import pyarrow.compute as pc
 
 from integrum.arrow.arrays import flags, ints, truths
-from integrum.assembling.schema import Schema, zone_of
+from integrum.assembling.schema import Schema
 from integrum.columns.binding import Binding
+from integrum.columns.typed import zone_of
 from integrum.engine.job import Part
 from integrum.plan.column import Column
 from integrum.reading.aside import Aside

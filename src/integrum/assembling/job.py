@@ -14,8 +14,11 @@ import pyarrow.compute as pc
 
 from integrum.arrow.arrays import flags, ints, texts
 from integrum.assembling.converting import Made, table_columns
-from integrum.assembling.schema import Schema, zone_of
+from integrum.assembling.schema import Schema
 from integrum.assembling.sketches import ColumnSketch, sketch_columns
+from integrum.checking.checks import Prepared, look
+from integrum.checking.rows import TableRows
+from integrum.columns.typed import zone_of
 from integrum.engine.job import Counts, Job, Part, counted, in_order, parts_of
 from integrum.engine.judging import Judged
 from integrum.plan.column import Column
@@ -49,6 +52,8 @@ class Batch:
         The values of each column by source.
     missing
         How often each missing code was met, by column and code.
+    seen
+        What each check of the plan saw.
     """
 
     output: str
@@ -61,6 +66,7 @@ class Batch:
     judged: Sequence[Judged] = ()
     sketches: Sequence[ColumnSketch] = ()
     missing: Counter[tuple[str, str]] = field(default_factory=Counter)
+    seen: Sequence[Any] = ()
 
     @property
     def rows(self) -> int:
@@ -68,7 +74,7 @@ class Batch:
         return sum(rows for _, rows, _ in self.spans)
 
 
-def assemble_batch(job: Job, schema: Schema) -> Batch:
+def assemble_batch(job: Job, schema: Schema, checks: Sequence[Prepared] = ()) -> Batch:
     """Parse pieces, bring their columns into the table's order, convert the values, and pack the batch."""
     parts = parts_of(job)
     counts = Counts.of(parts)
@@ -125,7 +131,13 @@ def assemble_batch(job: Job, schema: Schema) -> Batch:
         judged,
         sketches,
         missing,
+        look(checks, _rows_for_checks(batch, schema, source, row)) if checks else (),
     )
+
+
+def _rows_for_checks(batch: pa.RecordBatch, schema: Schema, source: Ints, row: Ints) -> TableRows:
+    columns = dict(zip(schema.arrow.names, batch.columns, strict=True))
+    return TableRows(columns, {column.name: column for column in schema.columns}, source, row)
 
 
 def _bad_cells(made: Made, *rules: str) -> Iterator[Aside]:

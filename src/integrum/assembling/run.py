@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections import Counter
 from collections.abc import Callable, Mapping, Sequence
 from concurrent.futures import Executor
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 from functools import partial
 from itertools import groupby
 
@@ -15,15 +15,16 @@ from integrum.assembling.codebook import ColumnEntry, codebook, converted_units
 from integrum.assembling.job import Batch, assemble_batch
 from integrum.assembling.schema import Schema
 from integrum.assembling.sketches import Sketches
+from integrum.checking.checks import CheckResult, Checks, prepared
 from integrum.engine.apart import tell_apart
 from integrum.engine.engine import Engine, Intake
+from integrum.engine.failing import of_source
 from integrum.engine.headers import HeaderEntry, header_entries
 from integrum.engine.ledger import SourceSummary
-from integrum.problems import Problem, SourceFault
+from integrum.problems import Problem
 from integrum.reading.aside import Aside
 from integrum.reading.head import Head, read_above
 from integrum.reading.left_out import BESIDE, SET_ASIDE, LeftOut
-from integrum.reading.pieces import changed
 from integrum.reading.preamble import Entry
 from integrum.workers import Watch
 from integrum.writing.output import Output
@@ -45,7 +46,7 @@ class Assembled:
     sources
         What became of each source, in order.
     problems
-        The findings: of the search first, then source by source.
+        The findings: of the search first, then source by source, then those of the checks.
     rows
         Rows by output.
     columns
@@ -56,6 +57,10 @@ class Assembled:
         What became of each header cell.
     preambles
         What stood above the header of each source.
+    tracebacks
+        Of sources that failed in a way that nobody foresaw, by name.
+    checks
+        What each check of the plan has found.
     """
 
     schema: pa.Schema
@@ -66,6 +71,8 @@ class Assembled:
     sketches: pa.Table
     headers: tuple[HeaderEntry, ...]
     preambles: tuple[tuple[Entry, ...], ...]
+    tracebacks: Mapping[str, str] = field(default_factory=dict)
+    checks: tuple[CheckResult, ...] = ()
 
 
 def run(
@@ -109,11 +116,13 @@ def run(
     engine = Engine(replace(intake, plan=plan), executor, watch, in_flight)
     first = next(iter(outputs.values()))
     schema = Schema(engine.columns, plan.provenance, first.as_text, first.pack)
+    wanted = prepared(plan.checks, schema.arrow.names)
+    checks = Checks(wanted)
     totals = {name: _Total(output.begin(schema.arrow)) for name, output in outputs.items()}
     filled = [0] * len(schema.columns)
     sketches, missing = Sketches(schema.columns), Counter[tuple[str, str]]()
     above = _Above(intake, keep_left_out)
-    for batch in engine.results(partial(assemble_batch, schema=schema)):
+    for batch in engine.results(partial(assemble_batch, schema=schema, checks=wanted)):
         for number, some in groupby(batch.left_out, key=lambda one: one.source):
             above.hand_on(number)
             keep_left_out(list(some))
@@ -121,6 +130,7 @@ def run(
             keep_aside(batch.aside)
         sketches.add(batch.sketches)
         missing.update(batch.missing)
+        checks.add(batch.seen)
         outputs[batch.output].append(batch.payload, batch.rows)
         totals[batch.output].enter(batch, engine.summaries)
         filled = [before + count for before, count in zip(filled, batch.filled, strict=True)]
@@ -140,17 +150,24 @@ def run(
         tell_apart(engine, column.name, ranges)
     engine.check_shares(sketches.filled)
     problems = engine.close(sum(total.rows for total in totals.values()))
+    results, failed = checks.results(engine.summaries)
     for output in outputs.values():
         output.finish()
     return Assembled(
         schema.arrow,
         tuple(engine.summaries),
-        tuple(problems),
+        (*problems, *failed),
         {name: total.rows for name, total in totals.items()},
         tuple(codebook(engine, schema.columns, filled, missing)),
         sketches.table(converted_units(engine)),
         tuple(header_entries(engine)),
         tuple(head.preamble if isinstance(head, Head) else () for head in intake.heads),
+        {
+            intake.sources[number].name: seen.fault.trace
+            for number, seen in engine.inspections.items()
+            if seen.fault and seen.fault.trace
+        },
+        tuple(results),
     )
 
 
@@ -167,6 +184,9 @@ class _Above:
         if number in self._done or not isinstance(head, Head):
             return
         self._done.add(number)
+        of_source(number, lambda: self._hand_on(number, head))
+
+    def _hand_on(self, number: int, head: Head) -> None:
         source = self._intake.sources[number]
         beside = [LeftOut(number, row, BESIDE, raw) for row, raw in source.cells_beside()]
         if beside:
@@ -183,10 +203,7 @@ class _Above:
                 self._keep(list(waiting))
                 waiting.clear()
 
-        try:
-            read_above(source, self._intake.layouts[number], take)
-        except SourceFault as fault:
-            raise changed(source) from fault
+        read_above(source, self._intake.layouts[number], take)
         self._keep(waiting)
 
 

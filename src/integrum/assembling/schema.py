@@ -6,10 +6,9 @@ from dataclasses import dataclass
 
 import pyarrow as pa
 
+from integrum.columns.typed import arrow_of
 from integrum.plan.column import Column
 from integrum.plan.rules import Provenance
-from integrum.values.types import TYPES
-from integrum.values.zones import AS_WRITTEN
 from integrum.writing.output import Pack
 
 
@@ -47,13 +46,3 @@ class Schema:
             if name is not False
         ]
         return pa.schema(fields + [pa.field(column.name, arrow_of(column)) for column in self.columns])
-
-
-def arrow_of(column: Column) -> pa.DataType:
-    """The Arrow type of a column; that of times carries their zone."""
-    return pa.timestamp("us", zone) if (zone := zone_of(column)) else TYPES[column.type].arrow
-
-
-def zone_of(column: Column) -> str:
-    """The zone of the times of a column; empty where they have none."""
-    return "" if column.zone == AS_WRITTEN else column.zone

@@ -11,10 +11,10 @@ import pyarrow as pa
 import pyarrow.compute as pc
 
 from integrum.arrow.arrays import ints, texts, truths
+from integrum.columns.typed import as_numbers
 from integrum.deciding.seen import Range
 from integrum.plan.column import Column
 from integrum.values.sketch import Sketch, numbers_of, sketch
-from integrum.values.types import TYPES
 
 Ints = npt.NDArray[np.int64]
 _TIMES = {"date": pa.date32(), "time": pa.time64("us"), "datetime": pa.timestamp("us")}
@@ -70,7 +70,7 @@ def sketch_columns(
         array, column = columns[number], wanted[number]
         typed = array if whole is None else whole
         if pa.types.is_string(typed.type) and column.type in ("integer", "number", *_TIMES):
-            typed = _cast(array, column)
+            typed = as_numbers(array, column)
         numbers = numbers_of(typed)
         if numbers is None:
             filled = rows
@@ -82,16 +82,6 @@ def sketch_columns(
             one = sketch(numbers, first)
         made.append(ColumnSketch(number, source[first], rows, one, array.take(heads), array.take(tails)))
     return made
-
-
-def _cast(array: pa.Array, column: Column) -> pa.Array:
-    if column.type in ("integer", "number"):
-        return pc.cast(array, pa.float64())
-    if column.zone:
-        from integrum.assembling.schema import arrow_of
-
-        return pc.cast(array, arrow_of(column))
-    return TYPES[column.type].cast(array)
 
 
 @dataclass

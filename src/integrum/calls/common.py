@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import logging
 import os
 from collections.abc import Collection, Iterator, Mapping, Sequence
 from concurrent.futures import Executor
@@ -18,6 +19,8 @@ from integrum.sources.own import OwnWork
 from integrum.sources.scratch import Scratch
 from integrum.sources.suffixes import is_delimited
 from integrum.workers import Watch, threads
+
+_log = logging.getLogger(__name__)
 
 Where = str | os.PathLike[str] | Sources
 
@@ -57,6 +60,7 @@ def found_for(
 ) -> Found:
     """The sources of a plan, the sheets of workbooks in their place; what a run left half done is settled first."""
     found = find_sources(plan.sources, folder, own)
+    _log.info("found: %s files in %s", f"{len(found.sources):,}", found.base)
     if found.unfinished:
         from integrum.recording.swap import settle_in
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import logging
 import os
 from collections.abc import Sequence
 from concurrent.futures import Executor
@@ -24,12 +25,16 @@ from integrum.workers import Watch
 
 # a run with a plan needs neither the survey nor the draft; what is only needed sometimes is loaded then
 if TYPE_CHECKING:
+    from integrum.assembling.run import Assembled
     from integrum.drafting.draft import Draft
-    from integrum.engine.engine import Learned
+    from integrum.engine.engine import Intake, Learned
+    from integrum.engine.failing import SourcesFailed
     from integrum.engine.layouts import Chosen
+    from integrum.recording.destination import Destination
     from integrum.recording.outcome import Outcome
 
 STANDARD_OUTPUT = "-"
+_log = logging.getLogger(__name__)
 
 
 def assemble(
@@ -42,6 +47,7 @@ def assemble(
     watch: Watch | None = None,
     in_flight: int = 0,
     allow_code: bool = False,
+    stop_at_first: bool = False,
 ) -> Outcome:
     """Assemble sources into one table, as the plan says and nothing else.
 
@@ -51,8 +57,8 @@ def assemble(
         A `Plan`, a `Draft`, the path of a plan file (``.toml``), or where the sources are; then a plan is
         drafted on the fly, and kept in the record. A `Plan`'s relative paths mean the working folder's.
     to
-        A file whose suffix is ``.csv``, ``.parquet`` or ``.xlsx``, ``"-"`` for CSV on standard output, or None: the
-        table stays in memory. Missing folders are made. A name with identifiers in it, such as
+        A file whose suffix is ``.csv``, ``.csv.gz``, ``.parquet``, ``.arrow`` or ``.xlsx``, ``"-"`` for CSV on
+        standard output, or None: the table stays in memory. Missing folders are made. A name with identifiers in it, such as
         ``"{lake}_tidy.parquet"``, gives one output for each value; ``{group}`` is the group's name.
     record
         The folder that documents the run; beside the output when left out: ``lakes.csv`` gives ``lakes-record``,
@@ -70,6 +76,8 @@ def assemble(
     allow_code
         Whether functions may be run that a plan names in files, such as ``read = "steps.py:depth"``. Functions in a `Plan`
         made in Python are run in any case.
+    stop_at_first
+        Whether to stop at the first source that has to be set aside, instead of going on without it.
 
     Returns
     -------
@@ -85,6 +93,8 @@ def assemble(
         When there is no source.
     OutputError
         When the output or the record cannot be written.
+    StoppedAtFirst
+        With `stop_at_first`, when a source has to be set aside; nothing was written.
     LedgerError
         When rows in are not rows out; nothing was written.
 
@@ -102,6 +112,7 @@ def assemble(
     """
     from integrum.assembling.run import run
     from integrum.engine.engine import Intake
+    from integrum.engine.failing import SourcesFailed, carry_on
     from integrum.naming.identifiers import identify
     from integrum.naming.outputs import has_names, output_names
     from integrum.reading.heads import read_heads
@@ -153,23 +164,45 @@ def assemble(
             said += about_name(target, records)
         if records and record is not None:
             check_owner(records, list(places.values()))
-        intake = Intake(plan, found.sources, layouts, heads, identified, names, said, learned)
+        intake = Intake(plan, found.sources, layouts, heads, identified, names, said, learned, stop_at_first)
         sources = [Named(one.file, one.sheet.name if one.sheet else "") for one in found.sources]
-        destination = Destination(places, records, sources, guard_formulas, to == STANDARD_OUTPUT)
-        with destination:
-            made = run(
-                intake,
-                destination.outputs,
-                destination.keep_aside,
-                destination.keep_left_out,
-                pool,
-                watch,
-                in_flight,
-            )
-            destination.publish(
-                made, About(plan, remarks, found.base, started, guard_formulas, code_of(plan))
-            )
+        about = About(plan, remarks, found.base, started, guard_formulas, code_of(plan))
+        streams = to == STANDARD_OUTPUT
+
+        def attempt(intake: Intake) -> tuple[Assembled, Destination]:
+            with Destination(places, records, sources, guard_formulas, streams) as destination:
+                try:
+                    made = run(
+                        intake,
+                        destination.outputs,
+                        destination.keep_aside,
+                        destination.keep_left_out,
+                        pool,
+                        watch,
+                        in_flight,
+                    )
+                except SourcesFailed as failed:
+                    if streams:
+                        raise _printed_already(intake, failed) from failed
+                    raise
+                destination.publish(made, about)
+            return made, destination
+
+        made, destination = carry_on(intake, attempt)
+    for name, trace in made.tracebacks.items():
+        _log.debug("%s failed:\n%s", name, trace)
+    for written in destination.written.values():
+        _log.info("written: %s, %s rows, %s bytes", written.path, f"{written.rows:,}", f"{written.bytes:,}")
     return outcome_of(plan, made, destination, records, to is None, many)
+
+
+def _printed_already(intake: Intake, failed: SourcesFailed) -> OutputError:
+    """Say why a run whose table goes to standard output cannot begin again."""
+    number, fault = next(iter(failed.faults.items()))
+    return OutputError(
+        f"{intake.sources[number].name}: {fault.message}; some of the table was printed already and cannot be taken "
+        "back; give a file as the output, and the run goes on without this source"
+    )
 
 
 def _layouts_of(

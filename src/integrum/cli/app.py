@@ -44,9 +44,17 @@ def parser() -> argparse.ArgumentParser:
     commands = top.add_subparsers(title="commands", metavar="COMMAND", dest="command", required=True)
 
     def command(name: str, said: str) -> argparse.ArgumentParser:
-        return commands.add_parser(
+        made = commands.add_parser(
             name, help=said, description=said, allow_abbrev=False, formatter_class=_Formatter
         )
+        how_much = made.add_mutually_exclusive_group()
+        how_much.add_argument(
+            "--quiet", action="store_true", help="print errors, and what was asked for; nothing else"
+        )
+        how_much.add_argument(
+            "--verbose", action="store_true", help="say on standard error what is being done, step by step"
+        )
+        return made
 
     one = command(
         "survey",
@@ -102,7 +110,7 @@ def parser() -> argparse.ArgumentParser:
         "--to",
         metavar="OUT",
         required=True,
-        help="a .csv, .parquet or .xlsx file, or - for CSV on standard output; identifiers in the name "
+        help="a .csv, .csv.gz, .parquet, .arrow or .xlsx file, or - for CSV on standard output; identifiers in the name "
         '("{lake}.csv") give one output for each value',
     )
     one.add_argument(
@@ -122,6 +130,11 @@ def parser() -> argparse.ArgumentParser:
         help='run the functions that the plan names in Python files: read = "steps.py:depth"',
     )
     one.add_argument("--strict", action="store_true", help="exit with 1 for any warning, too")
+    one.add_argument(
+        "--stop-at-first",
+        action="store_true",
+        help="stop at the first source that has to be set aside; nothing is written then",
+    )
     one.add_argument("--json", action="store_true", help="print JSON for machines")
 
     one = command("demo", "Write made-up lakes data, and go the whole way through it.")
@@ -259,6 +272,7 @@ def assemble(given: argparse.Namespace) -> int:
             record=given.record,
             guard_formulas=given.guard_formulas,
             allow_code=given.allow_code,
+            stop_at_first=given.stop_at_first,
             watch=watch,
         )
     show.outcome(outcome, given.json)

@@ -15,7 +15,7 @@ from integrum.detecting.sheet import SheetDetected, detect_sheet
 from integrum.detecting.together import judged_together
 from integrum.plan.layout import Layout
 from integrum.plan.model import Plan
-from integrum.problems import SourceFault
+from integrum.problems import unforeseen
 from integrum.sources.foreign import START, kind_of_file
 from integrum.sources.source import Source
 from integrum.workbooks.places import number
@@ -69,9 +69,20 @@ def detect_some(sources: Sequence[Source], scratch: Path | None = None) -> list[
         try:
             sample = take_sample(source)
             samples.append(None if source.sheet is None and kind_of_file(sample.head[:START]) else sample)
-        except (OSError, SourceFault):
+        except Exception:  # a run meets it again, and says what it is
             samples.append(None)
-    pairs = list(zip(sources, samples, strict=True))
+    try:
+        return _guessed(list(zip(sources, samples, strict=True)), scratch)
+    except Exception as error:
+        if len(sources) == 1:
+            fault = sources[0].fault or unforeseen(error)
+            return [(replace(sources[0], fault=fault), replace(UNREADABLE, evidence=(fault.message,)))]
+        return [one for source in sources for one in detect_some([source], scratch)]
+
+
+def _guessed(
+    pairs: Sequence[tuple[Source, Sample | None]], scratch: Path | None
+) -> list[tuple[Source, Detected]]:
     files = [sample for source, sample in pairs if sample is not None and not source.sheet]
     sheets = [sample for source, sample in pairs if sample is not None and source.sheet]
     found, of_sheets = iter(detect_alike(files, detect_sample)), iter(detect_alike(sheets, detect_sheet))

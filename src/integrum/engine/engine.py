@@ -2,23 +2,27 @@
 
 from __future__ import annotations
 
+import logging
 from collections.abc import Callable, Iterator, Mapping, Sequence
 from concurrent.futures import Executor
 from dataclasses import dataclass, field, replace
+from functools import partial
 from typing import TypeVar
 
 from integrum.columns.binding import Binding, Bound
 from integrum.engine.admission import Admission
+from integrum.engine.failing import Failed, SourcesFailed, guarded
 from integrum.engine.feed import feed
 from integrum.engine.inspecting import Candidate, Inspection
 from integrum.engine.job import Job, Worked
 from integrum.engine.judging import Likeness
-from integrum.engine.ledger import SourceSummary, about_rows, check_law
+from integrum.engine.ledger import SourceSummary, about_rows, broken_law, check_total
 from integrum.engine.presence import about_columns, not_common
 from integrum.engine.siblings import about_headers, unlike_siblings
 from integrum.engine.tally import Tally
 from integrum.engine.trust import with_seen
 from integrum.engine.variants import families_of, variants_of
+from integrum.errors import StoppedAtFirst
 from integrum.naming.expectation import against_expectation
 from integrum.naming.identifiers import Identified
 from integrum.plan.column import Column
@@ -32,9 +36,12 @@ from integrum.reading.pieces import Piece
 from integrum.sources.source import Source
 from integrum.workers import Watch, ahead, workers_of
 
+_log = logging.getLogger(__name__)
+
 # so many lines right above a header may be data that a guess has cut off
 _LINES_ABOVE = 2
 
+_TELL = "this is a fault of Integrum; please tell its developers"
 _NUL = Problem(
     "warning",
     "nul-bytes",
@@ -83,6 +90,8 @@ class Intake:
         What is to be said of the search.
     learned
         By the number of a source, what a survey has learned of it.
+    stop_at_first
+        Whether to stop at the first source that has to be set aside.
     """
 
     plan: Plan
@@ -93,6 +102,7 @@ class Intake:
     outputs: Sequence[str] = ()
     problems: Sequence[Problem] = ()
     learned: Mapping[int, Learned] = field(default_factory=dict)
+    stop_at_first: bool = False
 
 
 class Engine:
@@ -177,6 +187,11 @@ class Engine:
         ------
         Worked
             The results in order, after they are entered in the ledgers.
+
+        Raises
+        ------
+        SourcesFailed
+            When sources fail that came in already; see `integrum.engine.failing.carry_on`.
         """
         candidates = [self._candidate(number) for number in range(len(self.intake.sources))]
         outputs = self.intake.outputs
@@ -192,7 +207,11 @@ class Engine:
                 self._watch,
             )
         )
-        for done in ahead(self._executor, work, jobs, self._room, _weight):
+        failed: dict[int, SourceFault] = {}
+        for done in ahead(self._executor, partial(guarded, work=work), jobs, self._room, _weight):
+            if isinstance(done, Failed):
+                failed |= done.faults
+                continue
             for part in ("data", "blank", "repeated_header", "set_aside"):
                 for number, count in getattr(done.counts, part).items():
                     ledger = self.summaries[number].ledger
@@ -209,7 +228,10 @@ class Engine:
                 )
                 if judged.last:
                     self._likeness = judged.last
-            yield done
+            if not failed:  # else the rest is read only to know what else fails
+                yield done
+        if failed:
+            raise SourcesFailed(failed)
 
     def close(self, table_rows: int | None = None) -> list[Problem]:
         """Check that rows in are rows out, and give all that was found.
@@ -226,11 +248,21 @@ class Engine:
 
         Raises
         ------
+        SourcesFailed
+            When rows in are not rows out in a source.
         LedgerError
-            When rows in are not rows out.
+            When the rows of the sources are not those of the table.
         """
-        check_law(self.summaries, table_rows)
         intake = self.intake
+        broken = {
+            number: SourceFault("unforeseen", f"its rows do not add up: {wrong}", _TELL)
+            for number, summary in enumerate(self.summaries)
+            if (wrong := broken_law(summary, table_rows is not None))
+        }
+        if broken:
+            raise SourcesFailed(broken)
+        if table_rows is not None:
+            check_total(self.summaries, table_rows)
         for number, problem in self._tally.problems([source.name for source in intake.sources]):
             self._problems[number].append(problem)
         for number, summary in enumerate(self.summaries):
@@ -349,8 +381,13 @@ class Engine:
         bound = self.families[one.family].bound if one.family else None
         reason, problems = self._admission.decide(one.source, seen, bound, identified)
         self.tell(number, *identified.problems, *(bound.problems if bound else ()), *problems)
-        if reason:
+        if not reason:
+            _log.debug("taken: %s, %s rows", one.source.name, f"{seen.rows:,}")
+        else:
+            _log.info("set aside: %s (%s)", one.source.name, reason)
             summary.set_aside(reason)
+            if self.intake.stop_at_first:
+                raise _stopped(summary, self._problems[number])
         return not reason
 
     def _job(self, output: str, pieces: Sequence[Piece]) -> Job:
@@ -389,6 +426,15 @@ class Engine:
         rows = [LeftOut(number, *row) for row in head.above or () if row[1] != "blank"]
         named = sum(one.part in (HEADER, UNITS) for one in rows)
         yield from rows[max(0, len(rows) - named - _LINES_ABOVE) :]
+
+
+def _stopped(summary: SourceSummary, problems: Sequence[Problem]) -> StoppedAtFirst:
+    """Say at which source the run stops, and why."""
+    why = next((one for one in problems if one.code == summary.reason), None)
+    said = f"{why} ({why.hint})" if why else f"{summary.source} has to be set aside [{summary.reason}]"
+    return StoppedAtFirst(
+        f"stopped at the first source that has to be set aside; nothing was written: {said}"
+    )
 
 
 def _weight(job: Job) -> int:

@@ -5,8 +5,8 @@ from __future__ import annotations
 from collections.abc import Callable, Iterator, Sequence
 from concurrent.futures import Executor
 
+from integrum.engine.failing import SourcesFailed, of_source
 from integrum.engine.inspecting import Candidate, Inspection, inspect_some, pieces_of
-from integrum.problems import SourceFault
 from integrum.reading.cutting import PIECE
 from integrum.reading.pieces import Piece, changed
 from integrum.workers import Watch, ahead
@@ -113,12 +113,11 @@ class _Waiting:
 def _sound(one: Candidate, seen: Inspection) -> Iterator[Piece]:
     """The pieces of a source; read for the second time it must be what it was."""
     again = seen.pieces is None
-    try:
-        yield from pieces_of(one, seen)
-    except SourceFault as fault:
-        raise changed(one.source) from fault
+    pieces = iter(of_source(one.number, lambda: pieces_of(one, seen)))
+    while (piece := of_source(one.number, lambda: next(pieces, None))) is not None:
+        yield piece
     if again and one.source.has_changed():
-        raise changed(one.source)
+        raise SourcesFailed({one.number: changed()})
 
 
 def _weight(one: Candidate) -> int:

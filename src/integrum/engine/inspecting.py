@@ -13,7 +13,7 @@ from blake3 import blake3
 from integrum.columns.binding import Binding
 from integrum.columns.wide_cells import WideCells
 from integrum.plan.layout import Layout, is_ascii_like
-from integrum.problems import SourceFault
+from integrum.problems import SourceFault, unforeseen
 from integrum.reading.cutting import PIECE, cut
 from integrum.reading.head import NO_LINE_END, Head
 from integrum.reading.parsing import Rows, parse
@@ -95,7 +95,16 @@ class Inspection:
 
 def inspect_some(candidates: Sequence[Candidate]) -> list[Inspection]:
     """Inspect a few sources, on a worker; a fault is given back, not raised."""
-    return [_prove(one, inspect(one)) if one.prove else inspect(one) for one in candidates]
+    return [_inspected(one) for one in candidates]
+
+
+def _inspected(one: Candidate) -> Inspection:
+    try:
+        return _prove(one, inspect(one)) if one.prove else inspect(one)
+    except Exception as error:
+        fault = error if isinstance(error, SourceFault) else unforeseen(error)
+    hasher = blake3()
+    return _set_aside(one, fault, hasher, _Counted(hasher.update))
 
 
 def inspect(one: Candidate) -> Inspection:
@@ -176,7 +185,7 @@ def _hash_and_count(source: Source, seen: _Counted) -> tuple[int, bool]:
                     seen(data[max(beyond, 0) :])
                 rows += data.count(b"\n")
                 end = data[-1:]
-    except (OSError, SourceFault):
+    except Exception:  # whatever it is, it is told of where it is met first
         return rows, False
     return rows + (end not in (b"\n", b"")), True
 

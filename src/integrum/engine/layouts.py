@@ -13,7 +13,7 @@ from integrum.columns.matching import Sight
 from integrum.engine.variants import places_of
 from integrum.plan.layout import Layout
 from integrum.plan.model import Plan
-from integrum.problems import Problem, SourceFault
+from integrum.problems import Problem, SourceFault, unforeseen
 from integrum.reading.aside import Aside
 from integrum.reading.cutting import cut
 from integrum.reading.head import Head, read_head
@@ -134,6 +134,9 @@ def _try(plan: Plan, source: Source, layout: Layout, number: int) -> _Tried:
         return _read(source, layout, number, head, bound)
     except SourceFault as fault:
         return _Tried(number, layout, fault, fault.message)
+    except Exception as error:
+        failed = unforeseen(error)
+        return _Tried(number, layout, failed, failed.message)
 
 
 def _lacks(head: Head, bound: Bound, layout: Layout, plan: Plan) -> str:

@@ -177,43 +177,52 @@ def about_rows(summary: SourceSummary) -> Iterator[Problem]:
         )
 
 
-def check_law(summaries: Iterable[SourceSummary], table_rows: int | None) -> None:
-    """Make sure that rows in are rows out.
+def broken_law(summary: SourceSummary, has_table: bool) -> str:
+    """What is wrong with the account of a source; empty when its rows in are its rows out.
 
     The rows of a source are in exactly one part each. What are data give as many rows of the table; in a wide source each
     row gives a row for every cell that is not empty.
 
     Parameters
     ----------
-    summaries
-        All sources of the run.
-    table_rows
-        Rows that were handed to the output; None when there is none.
+    summary
+        The source.
+    has_table
+        Whether its rows were handed to a table.
+
+    Examples
+    --------
+    >>> broken_law(SourceSummary("a.csv", "", 1, ledger=Ledger(rows=3, header=1, data=1), table_rows=1), True)
+    'it has 3 rows but 2 are accounted for'
+    """
+    ledger = summary.ledger
+    if not ledger.adds_up:
+        counted = sum(getattr(ledger, part) for part in PARTS)
+        return f"it has {ledger.rows:,} rows but {counted:,} are accounted for"
+    due = ledger.data * summary.rows_each - summary.empty_cells
+    if has_table and summary.table_rows != due:
+        return f"it has {due:,} rows of data but gave {summary.table_rows:,}"
+    return ""
+
+
+def check_total(summaries: Iterable[SourceSummary], table_rows: int) -> None:
+    """Make sure that the rows that the sources gave are those of the table.
 
     Raises
     ------
     LedgerError
-        Naming every source whose rows do not add up.
+        When they are not.
 
     Examples
     --------
-    >>> check_law([SourceSummary("a.csv", "", 1, ledger=Ledger(rows=3, header=1, data=1), table_rows=1)], 1)
+    >>> check_total([SourceSummary("a.csv", "", 1, table_rows=2)], 1)
     Traceback (most recent call last):
     ...
-    integrum.errors.LedgerError: the rows do not add up, and nothing was written: a.csv has 3 rows but 2 are accounted for
+    integrum.errors.LedgerError: the rows do not add up, and nothing was written: the sources gave 2, but the table has 1
     """
-    wrong, out = [], 0
-    for summary in summaries:
-        out += summary.table_rows
-        if not summary.ledger.adds_up:
-            counted = sum(getattr(summary.ledger, part) for part in PARTS)
-            wrong.append(
-                f"{summary.source} has {summary.ledger.rows:,} rows but {counted:,} are accounted for"
-            )
-        due = summary.ledger.data * summary.rows_each - summary.empty_cells
-        if table_rows is not None and summary.table_rows != due:
-            wrong.append(f"{summary.source} has {due:,} rows of data but gave {summary.table_rows:,}")
-    if table_rows is not None and out != table_rows:
-        wrong.append(f"the sources gave {out:,} rows of data but the table has {table_rows:,}")
-    if wrong:
-        raise LedgerError("the rows do not add up, and nothing was written: " + "; ".join(wrong))
+    out = sum(summary.table_rows for summary in summaries)
+    if out != table_rows:
+        raise LedgerError(
+            "the rows do not add up, and nothing was written: "
+            f"the sources gave {out:,}, but the table has {table_rows:,}"
+        )

@@ -7,11 +7,13 @@ from dataclasses import dataclass, field, replace
 from functools import cached_property
 
 from integrum.errors import PlanError
+from integrum.plan.check import NEEDS, Check
 from integrum.plan.checks import expected, nearest, objects, set_on, texts, word_lists
 from integrum.plan.column import Column
 from integrum.plan.fields import HOLDS
 from integrum.plan.rules import Provenance, Rules
 from integrum.plan.sources import Sources
+from integrum.values.types import TYPES
 
 FORMAT = 1
 
@@ -32,6 +34,8 @@ class Plan:
         The columns that say where a row came from; they stand first in the table.
     rules
         What to do where sources and plan disagree.
+    checks
+        What must hold of the table.
     glossary
         Words of one's own for the guesses: for each word those that mean the same in the names of columns.
 
@@ -54,11 +58,13 @@ class Plan:
     columns: Sequence[Column] = field(default=(), metadata={HOLDS: Column})
     provenance: Provenance = field(default_factory=Provenance, metadata={HOLDS: Provenance})
     rules: Rules = field(default_factory=Rules, metadata={HOLDS: Rules})
+    checks: Sequence[Check] = field(default=(), metadata={HOLDS: Check})
     glossary: Mapping[str, Sequence[str]] = field(default_factory=dict)
 
     def __post_init__(self) -> None:
         set_on(self, "sources", objects(self.sources, Sources, "sources"))
         set_on(self, "columns", objects(self.columns, Column, "columns"))
+        set_on(self, "checks", objects(self.checks, Check, "checks"))
         set_on(self, "leave_out", texts(self.leave_out, "leave_out", lone=True))
         set_on(self, "glossary", word_lists(self.glossary, "glossary"))
         for name, kind in (("provenance", Provenance), ("rules", Rules)):
@@ -114,6 +120,7 @@ class Plan:
             if (header, "") in claims:
                 raise PlanError(f'header "{header}" is claimed by {claims[header, ""]} too', "leave_out")
         self._check_wide()
+        self._check_checks()
 
     def _check_wide(self) -> None:
         """What wide sources are turned into has to be in the table."""
@@ -131,6 +138,31 @@ class Plan:
                     raise PlanError(
                         f'"{name}" is an identifier of this group too', f"sources[{number}], wide"
                     )
+
+    def _check_checks(self) -> None:
+        """Checks have names of their own, and look at columns that are there."""
+        types = {column.name: column.type for column in self.table_columns}
+        there = {**dict.fromkeys(self.provenance.names, "text"), **types}
+        keys: dict[str, int] = {}
+        for number, check in enumerate(self.checks, 1):
+            place = f"checks[{number}]"
+            first = keys.setdefault(check.key, number)
+            if first != number:
+                raise PlanError(f'it is named "{check.key}", as is checks[{first}]; give it a `name`', place)
+            for name in check.columns:
+                if name not in there and self.rules.unlisted != "keep":
+                    raise PlanError(f'the table has no column "{name}"{nearest(name, there)}', place)
+            kind = there.get(check.column, "")
+            if kind and check.kind in NEEDS and kind not in NEEDS[check.kind]:
+                raise PlanError(
+                    f'{check.kind} is for {", ".join(NEEDS[check.kind])}; "{check.column}" is {kind}', place
+                )
+            for bound in check.range if kind else ():
+                is_number = not isinstance(bound, str)
+                if bound != "" and is_number != (kind in ("integer", "number")):
+                    raise PlanError(expected(f"a {kind}", bound), f"{place}, key range")
+                if bound and isinstance(bound, str) and TYPES[kind].parse(bound) is None:
+                    raise PlanError(expected(f"a {kind} in ISO 8601", bound), f"{place}, key range")
 
     def group(self, number: int) -> Sources:
         """A group of sources by its number, from 1."""

@@ -255,7 +255,8 @@ def moved(plan: Plan, remarks: Remarks, place: Callable[[str], str]) -> tuple[Pl
         replace(each, read=_moved_code(each.read, place)) if each.read is not None else each
         for each in plan.columns
     ]
-    return replace(plan, sources=groups, columns=columns), told
+    checks = [replace(one, listed=place(one.listed)) if one.listed else one for one in plan.checks]
+    return replace(plan, sources=groups, columns=columns, checks=checks), told
 
 
 def _moved_code(read: Any, place: Callable[[str], str]) -> Any:
@@ -276,7 +277,7 @@ def words_table(words: Mapping[str, Sequence[str]]) -> Table:
 
 def key_of(item: Any) -> str:
     """What tells one of a list of objects from the others."""
-    return str(item.name) if hasattr(item, "name") else str(item.key)
+    return str(item.key) if hasattr(item, "key") else str(item.name)
 
 
 def is_table(field: Field[Any]) -> bool:

@@ -6,7 +6,7 @@ from collections.abc import Sequence
 from concurrent.futures import Executor
 
 from integrum.plan.layout import Layout
-from integrum.problems import SourceFault
+from integrum.problems import SourceFault, unforeseen
 from integrum.reading.head import Head, read_head
 from integrum.sources.source import Source
 from integrum.workers import ahead
@@ -45,4 +45,6 @@ def _read_some(pairs: Sequence[tuple[Source, Layout]]) -> list[Head | SourceFaul
             heads.append(read_head(source, layout))
         except SourceFault as fault:
             heads.append(fault)
+        except Exception as error:
+            heads.append(unforeseen(error))
     return heads

@@ -7,7 +7,6 @@ from dataclasses import dataclass
 import numpy as np
 import numpy.typing as npt
 
-from integrum.errors import SourceChanged
 from integrum.plan.layout import Layout
 from integrum.problems import SourceFault
 from integrum.reading.head import format_of
@@ -108,7 +107,7 @@ def load(piece: Piece, source: Source, layout: Layout) -> Loaded:
 
     Raises
     ------
-    SourceChanged
+    SourceFault
         When the file is not what it was when it was cut.
     """
     data = _read(piece, source, layout) if piece.text is None else piece.text
@@ -143,12 +142,12 @@ def _read(piece: Piece, source: Source, layout: Layout) -> bytes:
             with TextStream(source, layout) as stream:
                 data = stream.read(piece.start + piece.bytes)[piece.start :][: piece.bytes]
     except (OSError, SourceFault) as error:
-        raise changed(source) from error
+        raise changed() from error
     if len(data) != piece.bytes or source.has_changed():
-        raise changed(source)
+        raise changed()
     return data
 
 
-def changed(source: Source) -> SourceChanged:
-    """What is raised when a source is not what it was."""
-    return SourceChanged(f"{source.name} changed while it was being read; nothing was written, run it again")
+def changed() -> SourceFault:
+    """The fault of a source that is not what it was."""
+    return SourceFault("source-changed", "the file changed while it was being read", "run it again")

@@ -23,7 +23,7 @@ from integrum.recording.tables import LEFT_OUT, SET_ASIDE, Named, aside_cells, l
 from integrum.recording.write import About, Written, tables_about, write_record
 from integrum.sources.own import UNFINISHED, record_run, recorded_outputs
 from integrum.writing.csv import CsvOutput
-from integrum.writing.formats import format_of
+from integrum.writing.formats import format_of, stem_of
 from integrum.writing.memory import MemoryOutput
 from integrum.writing.output import FileOutput, Output
 
@@ -192,7 +192,7 @@ def record_of(output: Path) -> Path:
     >>> record_of(Path("out/lakes.csv")).name
     'lakes-record'
     """
-    plain, exact = (output.with_name(f"{name}-record") for name in (output.stem, output.name))
+    plain, exact = (output.with_name(f"{name}-record") for name in (stem_of(output), output.name))
     if owners_of(exact) == [output] or any(owner != output for owner in owners_of(plain)):
         return exact
     return plain
@@ -208,7 +208,7 @@ def record_of_many(template: str) -> Path:
     """
     parts = Path(template).parts
     first = next(at for at, part in enumerate(parts) if "{" in part)
-    names = [_NAME.sub("", part) for part in (*parts[first:-1], Path(parts[-1]).stem)]
+    names = [_NAME.sub("", part) for part in (*parts[first:-1], stem_of(Path(parts[-1])))]
     return Path(*parts[:first], "-".join(names) + "-record")
 
 
@@ -237,7 +237,7 @@ def check_owner(record: Path, outputs: Sequence[Path]) -> None:
 
 def about_name(output: Path, record: Path) -> list[Problem]:
     """Say when a record does not have the name that it usually has."""
-    usual = output.with_name(f"{output.stem}-record")
+    usual = output.with_name(f"{stem_of(output)}-record")
     if record == usual or record.name != f"{output.name}-record":
         return []
     return [

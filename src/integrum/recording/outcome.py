@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field, replace
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
@@ -52,6 +52,8 @@ class Outcome:
         ``left-out.csv`` instead, when there is a record.
     parts
         When the output is named after identifiers: the outcome of each that has rows; this one is their sum.
+    tracebacks
+        Of sources that failed in a way that nobody foresaw, by name; in ``run.json``, too.
 
     Examples
     --------
@@ -76,6 +78,7 @@ class Outcome:
     set_aside: tuple[tuple[str, Aside], ...] = ()
     left_out: tuple[tuple[str, LeftOut], ...] = ()
     parts: tuple[Outcome, ...] = ()
+    tracebacks: Mapping[str, str] = field(default_factory=dict, repr=False)
     _load: Callable[[], pa.Table] | None = field(default=None, repr=False)
 
     @property
@@ -167,6 +170,7 @@ def outcome_of(
         record=record if any(one.is_assembled for one in made.sources) else None,
         set_aside=destination.set_aside,
         left_out=destination.left_out,
+        tracebacks=made.tracebacks,
     )
     loads = {name: _loader(one.path, made.schema, destination.guarded) for name, one in written.items()}
     if many:

@@ -157,6 +157,7 @@ def _run(made: Assembled, started: datetime) -> dict[str, Any]:
             "set-aside": len(made.sources) - assembled,
         },
         "problems": {severity: number_of(severity, made.problems) for severity in SEVERITIES},
+        "tracebacks": made.tracebacks,
     }
 
 

@@ -17,7 +17,7 @@ from blake3 import blake3
 from integrum.columns.names import loosened
 from integrum.plan.checks import nearest
 from integrum.plan.sources import Sources
-from integrum.problems import Problem, SourceFault, unreadable
+from integrum.problems import Problem, SourceFault, unforeseen, unreadable
 from integrum.sources.find import Found
 from integrum.sources.patterns import has_wildcard, matches
 from integrum.sources.source import BESIDE, ReadSheet, Source, read_full
@@ -198,15 +198,23 @@ class _Unfolded:
 
 
 def _unfold_one(task: _Task) -> _Unfolded:
-    source = task.source
     try:
-        if task.book is None and not _is_one(source):
-            said = [_in_truth(source)] if is_workbook(source.name) else []
-            return _Unfolded([source], said, set(task.group.sheets))
-        opened = _Opened(source, task.scratch, task.book)
-    except (OSError, SourceFault) as error:
-        fault = error if isinstance(error, SourceFault) else unreadable(error)
-        return _Unfolded([replace(source, fault=fault)], [], set(task.group.sheets))
+        return _unfolded(task)
+    except SourceFault as error:
+        fault = error
+    except OSError as error:
+        fault = unreadable(error)
+    except Exception as error:
+        fault = unforeseen(error)
+    return _Unfolded([replace(task.source, fault=fault)], [], set(task.group.sheets))
+
+
+def _unfolded(task: _Task) -> _Unfolded:
+    source = task.source
+    if task.book is None and not _is_one(source):
+        said = [_in_truth(source)] if is_workbook(source.name) else []
+        return _Unfolded([source], said, set(task.group.sheets))
+    opened = _Opened(source, task.scratch, task.book)
     book = opened.book
     task = replace(task, source=replace(source, workbook=book.content))
     result = _Unfolded([], [], set(), tuple(listed.name for listed in book.sheets), book)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Collection, Mapping, Sequence
 from concurrent.futures import Executor
 from dataclasses import replace
 from pathlib import Path
@@ -14,6 +14,7 @@ from integrum.detecting.many import detect_layouts
 from integrum.detecting.sheet import SheetDetected
 from integrum.engine.admission import same_content
 from integrum.engine.engine import Engine, Intake, Learned
+from integrum.engine.failing import carry_on
 from integrum.engine.headers import header_entries
 from integrum.engine.layouts import choose_layouts
 from integrum.engine.ledger import SourceSummary
@@ -91,13 +92,27 @@ def survey_found(
         *(_no_table(source) for source in passed),
         *(each for one in chosen.values() for each in one.problems),
     )
-    engine = Engine(
-        Intake(plan, sources, layouts, heads, identified, problems=said),
-        executor,
-        watch,
-        in_flight,
-        keeps=False,
-    )
+    intake = Intake(plan, sources, layouts, heads, identified, problems=said)
+
+    def attempt(intake: Intake) -> Survey:
+        return _surveyed(intake, found, detected, passed, chosen, executor, watch, in_flight)
+
+    return carry_on(intake, attempt)
+
+
+def _surveyed(
+    intake: Intake,
+    found: Found,
+    detected: Sequence[Detected],
+    passed: Sequence[Source],
+    chosen: Collection[int],
+    executor: Executor,
+    watch: Watch | None,
+    in_flight: int,
+) -> Survey:
+    """Take the sources through the engine."""
+    plan, sources, heads = intake.plan, tuple(intake.sources), intake.heads
+    engine = Engine(intake, executor, watch, in_flight, keeps=False)
     for number, guess in enumerate(detected):
         if guess.second_table:
             engine.tell(number, _second_table(guess))
@@ -130,7 +145,7 @@ def survey_found(
     _fill_up(engine, canonical)
     learned = tuple(
         Learned(head, layout, engine.inspections[number], canonical.get(number, {}))
-        for number, (head, layout) in enumerate(zip(heads, layouts, strict=True))
+        for number, (head, layout) in enumerate(zip(heads, intake.layouts, strict=True))
     )
     return Survey(
         tuple(plan.sources),
@@ -139,9 +154,9 @@ def survey_found(
         _variants(engine),
         tuple(united),
         tuple(problems),
-        coverage_of(plan, identified),
-        _by_name(plan, identified),
-        detected,
+        coverage_of(plan, intake.identified),
+        _by_name(plan, intake.identified),
+        tuple(detected),
         tuple(heads),
         tuple((source.group, source.sheet.name) for source in passed if source.sheet),
         *mapped(engine, plan),

@@ -99,21 +99,29 @@ class CsvOutput:
     @staticmethod
     def load(path: Path, schema: pa.Schema, guarded: bool = False) -> pa.Table:
         """Read the table back, with its types."""
-        table = _parsed(str(path), schema)
-        if not guarded:
-            return table
-        return pa.table([unguard(column) for column in table.columns], schema=schema)
+        return read_csv(str(path), schema, guarded)
 
 
 def parse_csv(data: bytes, schema: pa.Schema) -> pa.Table:
     """Read a table from CSV in memory, with its types."""
-    return _parsed(pa.BufferReader(data), schema)
+    return read_csv(pa.BufferReader(data), schema)
 
 
-def _parsed(source: Any, schema: pa.Schema) -> pa.Table:
+def read_csv(source: Any, schema: pa.Schema, guarded: bool = False) -> pa.Table:
+    """Read a table back, with its types.
+
+    Parameters
+    ----------
+    source
+        A path or a stream.
+    schema
+        That of the table.
+    guarded
+        Whether it is guarded against formulas.
+    """
     if not len(schema):
         return pa.table({})
-    return pacsv.read_csv(
+    table = pacsv.read_csv(
         source,
         # by position, as guarded names are not those of the schema
         read_options=pacsv.ReadOptions(column_names=schema.names, skip_rows_after_names=1),
@@ -122,3 +130,5 @@ def _parsed(source: Any, schema: pa.Schema) -> pa.Table:
             column_types=schema, strings_can_be_null=True, null_values=[""], quoted_strings_can_be_null=True
         ),
     )
+    columns = [unguard(column) for column in table.columns] if guarded else table.columns
+    return pa.table(columns, schema=schema)

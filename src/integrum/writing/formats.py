@@ -9,18 +9,43 @@ from integrum.errors import OutputError
 from integrum.plan.checks import nearest
 from integrum.writing.output import FileOutput
 
-CSV = ".csv"
+CSV, PACKED_CSV = ".csv", ".csv.gz"
 # suffix -> the class that writes it; loaded when it is asked for, as that takes some time
 FORMATS = {
     CSV: "integrum.writing.csv:CsvOutput",
+    PACKED_CSV: "integrum.writing.packed:PackedCsvOutput",
     ".parquet": "integrum.writing.parquet:ParquetOutput",
+    ".arrow": "integrum.writing.arrow:ArrowOutput",
     ".xlsx": "integrum.writing.workbook:WorkbookOutput",
 }
 
 
+def suffix_of(path: Path) -> str:
+    """What the name of an output ends with, in lower case: one of `FORMATS`, or its last suffix.
+
+    Examples
+    --------
+    >>> suffix_of(Path("out/lakes.v2.CSV.gz")), suffix_of(Path("lakes.v2.txt"))
+    ('.csv.gz', '.txt')
+    """
+    name = path.name.lower()
+    return max((one for one in FORMATS if name.endswith(one)), key=len, default=path.suffix.lower())
+
+
+def stem_of(path: Path) -> str:
+    """The name of an output without what it ends with.
+
+    Examples
+    --------
+    >>> stem_of(Path("out/lakes.v2.csv.gz"))
+    'lakes.v2'
+    """
+    return path.name[: len(path.name) - len(suffix_of(path))]
+
+
 def format_of(path: Path) -> type[FileOutput]:
     """The class that writes the format of a file name; one of those that `check_suffix` lets pass."""
-    module, _, name = FORMATS[path.suffix.lower()].partition(":")
+    module, _, name = FORMATS[suffix_of(path)].partition(":")
     return getattr(import_module(module), name)  # type: ignore[no-any-return]
 
 
@@ -34,16 +59,17 @@ def check_suffix(path: Path, guarded: bool = False) -> None:
 
     Examples
     --------
-    >>> check_suffix(Path("lakes.parket"))
+    >>> check_suffix(Path("o.parket"))
     Traceback (most recent call last):
     ...
-    integrum.errors.OutputError: lakes.parket: an output is .csv, .parquet or .xlsx; did you mean ".parquet"?
+    integrum.errors.OutputError: o.parket: an output is .csv, .csv.gz, .parquet, .arrow or .xlsx; did you mean ".parquet"?
     """
-    if path.suffix.lower() not in FORMATS:
-        near = nearest(path.suffix.lower(), FORMATS)
+    suffix = suffix_of(path)
+    if suffix not in FORMATS:
+        near = nearest(suffix, FORMATS)
         *first, last = FORMATS
         raise OutputError(f"{path}: an output is {', '.join(first)} or {last}{near}")
-    if guarded and path.suffix.lower() != CSV:
+    if guarded and suffix not in (CSV, PACKED_CSV):
         raise OutputError(
-            f"{path}: guard_formulas is for CSV; in {path.suffix} a text is a text and never a formula"
+            f"{path}: guard_formulas is for CSV; in {suffix} a text is a text and never a formula"
         )

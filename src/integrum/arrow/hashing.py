@@ -1,0 +1,72 @@
+"""Hashes of rows: two independent ones of 64 bits, so that rows with the same pair are the same rows.
+
+The hash of a text is the sum of its bytes, each times a random number of its place: multilinear hashing, as in
+D. Lemire and O. Kaser, "Strongly universal string hashing is fast", The Computer Journal 57 (2014).
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+import numpy as np
+import numpy.typing as npt
+import pyarrow as pa
+import pyarrow.compute as pc
+
+from integrum.arrow.arrays import wholes
+
+Hashes = npt.NDArray[np.uint64]
+
+_PLACES = 1 << 12
+_RANDOM = np.random.default_rng(20_210_501)
+_WEIGHTS = _RANDOM.integers(1, 1 << 63, (2, _PLACES), np.uint64) | np.uint64(1)
+_BEYOND, _MIX, _EMPTY = (int(one) | 1 for one in _RANDOM.integers(1, 1 << 63, 3, np.uint64))
+_ODD = (np.uint64(_MIX), np.uint64(_BEYOND))
+
+
+def row_hashes(columns: Sequence[pa.Array]) -> tuple[Hashes, Hashes]:
+    """The two hashes of each row of some columns.
+
+    Parameters
+    ----------
+    columns
+        Texts, numbers, dates, times or truths; of one length, at least one. An empty cell is like no other value.
+
+    Examples
+    --------
+    >>> one, _ = row_hashes([pa.array(["a", "b", "a", None]), pa.array([1, 1, 1, 1])])
+    >>> bool(one[0] == one[2]), len(set(one.tolist()))
+    (True, 3)
+    """
+    both = []
+    for which in (0, 1):
+        total = np.zeros(len(columns[0]), np.uint64)
+        for column in columns:
+            total = total * _ODD[which] + _hashes(column, which)
+            total ^= total >> np.uint64(29)
+        both.append(total)
+    return both[0], both[1]
+
+
+def _hashes(column: pa.Array, which: int) -> Hashes:
+    found = column.dictionary_encode()
+    words = found.dictionary
+    if not pa.types.is_string(words.type):
+        words = pc.cast(words, pa.string())
+    distinct = np.append(_of_texts(words, which), np.uint64(_EMPTY))
+    return distinct[wholes(found.indices)]  # that of an empty cell is -1
+
+
+def _of_texts(values: pa.Array, which: int) -> Hashes:
+    offsets = np.frombuffer(values.buffers()[1], np.int32)[values.offset : values.offset + len(values) + 1]
+    hashes = np.diff(offsets).astype(np.uint64) * np.uint64(_BEYOND)
+    data = values.buffers()[2]
+    if not len(values) or data is None or offsets[-1] == offsets[0]:
+        return hashes
+    letters = np.frombuffer(data, np.uint8)[offsets[0] : offsets[-1]].astype(np.uint64) + np.uint64(1)
+    starts = offsets[:-1] - offsets[0]
+    place = np.arange(len(letters)) - np.repeat(starts, np.diff(offsets))
+    weights = _WEIGHTS[which][place % _PLACES] + (place // _PLACES).astype(np.uint64) * np.uint64(_MIX)
+    filled = np.flatnonzero(np.diff(offsets))
+    hashes[filled] += np.add.reduceat(letters * weights, starts[filled])
+    return hashes

@@ -1,0 +1,33 @@
+"""Values out of a list in the plan."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from functools import partial
+
+import pyarrow as pa
+import pyarrow.compute as pc
+
+from integrum.arrow.arrays import texts, truths
+from integrum.checking.per_value import Mask, PerValue
+from integrum.checking.rows import TableRows
+from integrum.plan.check import Check
+
+
+def allowed(check: Check) -> PerValue:
+    """The check that a plan describes."""
+    count = len(check.allowed)
+    return PerValue(
+        check.column,
+        "not-allowed",
+        f"none of the {count:,} allowed values" if count > 1 else f'not "{check.allowed[0]}"',
+        "is it another spelling? say so in `values` of the column, or add it to the list",
+        partial(not_among, column=check.column, values=check.allowed),
+    )
+
+
+def not_among(rows: TableRows, column: str, values: Sequence[str]) -> Mask:
+    """Which filled cells of a column are none of these values."""
+    array = rows.columns[column]
+    array = array if pa.types.is_string(array.type) else pc.cast(array, pa.string())
+    return truths(array.is_valid()) & ~truths(pc.is_in(array, texts(values)))

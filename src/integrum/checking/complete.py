@@ -1,0 +1,72 @@
+"""All combinations of the values of some columns."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Iterator, Mapping, Sequence
+from dataclasses import dataclass
+from itertools import product
+
+from integrum.checking.kind import Finding
+from integrum.checking.rows import TableRows
+from integrum.engine.ledger import SourceSummary
+from integrum.plan.check import Check
+
+_MOST = 1_000_000
+_NAMED = 3
+Combination = tuple[str, ...]
+
+
+@dataclass(frozen=True)
+class Complete:
+    """The check that a plan describes: the columns, and by column the values that there should be."""
+
+    columns: tuple[str, ...]
+    values: Mapping[str, Sequence[str]]
+
+    def look(self, rows: TableRows) -> list[Combination]:
+        """The combinations that some rows have."""
+        return rows.groups(self.columns)[1]
+
+    def begin(self) -> _Combinations:
+        """A state that has seen nothing."""
+        return _Combinations(self)
+
+
+class _Combinations:
+    def __init__(self, of: Complete) -> None:
+        self._of = of
+        self._there: dict[Combination, None] = {}
+
+    def add(self, seen: list[Combination]) -> None:
+        if len(self._there) <= _MOST:
+            self._there.update(dict.fromkeys(seen))
+
+    def findings(self, sources: Sequence[SourceSummary]) -> Iterator[Finding]:  # noqa: ARG002
+        lists = [
+            sorted({*self._of.values.get(name, ()), *(one[at] for one in self._there if one[at])})
+            for at, name in enumerate(self._of.columns)
+        ]
+        count, names = math.prod(map(len, lists)), " and ".join(self._of.columns)
+        if count > _MOST:
+            yield Finding(
+                "check-impossible",
+                f"{names} have {count:,} combinations; {_MOST:,} is the most that are checked",
+                "check fewer columns, or such with fewer values",
+            )
+            return
+        absent = [one for one in product(*lists) if one not in self._there]
+        if absent:
+            some = "; ".join(", ".join(one) for one in absent[:_NAMED])
+            yield Finding(
+                "combination-absent",
+                f"of {count:,} combinations of {names} the table has {count - len(absent):,}; not among them: {some}",
+                "is a source absent, or a value written in two ways?",
+                raw=", ".join(absent[0]),
+                count=len(absent),
+            )
+
+
+def complete(check: Check) -> Complete:
+    """The check that a plan describes."""
+    return Complete(tuple(check.complete), check.values)

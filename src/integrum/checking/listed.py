@@ -1,0 +1,114 @@
+"""Values out of a list in another file, and the other way round."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass
+from functools import partial
+from pathlib import Path
+
+import pyarrow as pa
+import pyarrow.compute as pc
+import pyarrow.csv as pacsv
+
+from integrum.checking.allowed import not_among
+from integrum.checking.kind import Finding, State
+from integrum.checking.per_value import PerValue, Wrong
+from integrum.checking.rows import TableRows
+from integrum.engine.ledger import SourceSummary
+from integrum.errors import PlanError
+from integrum.plan.check import Check
+from integrum.plan.checks import nearest
+
+
+@dataclass(frozen=True)
+class Listed:
+    """The check that a plan describes.
+
+    Attributes
+    ----------
+    column
+        The column.
+    file, values
+        The name of the file, and the distinct values in it.
+    both_ways
+        Whether all of them have to be in the table.
+    """
+
+    column: str
+    file: str
+    values: tuple[str, ...]
+    both_ways: bool
+
+    @property
+    def _strays(self) -> PerValue:
+        return PerValue(
+            self.column,
+            "not-in-list",
+            f"not in the list {self.file}",
+            "is it another spelling? say so in `values` of the column, or add it to the list",
+            partial(not_among, column=self.column, values=self.values),
+        )
+
+    def look(self, rows: TableRows) -> tuple[list[Wrong], tuple[str, ...]]:
+        """The values that are not in the list, and those that are there."""
+        there: tuple[str, ...] = ()
+        if self.both_ways:
+            column = rows.columns[self.column]
+            column = column if pa.types.is_string(column.type) else pc.cast(column, pa.string())
+            there = tuple(one for one in pc.unique(column).to_pylist() if one is not None)
+        return self._strays.look(rows), there
+
+    def begin(self) -> _Both:
+        """A state that has seen nothing."""
+        return _Both(self, self._strays.begin())
+
+
+class _Both:
+    def __init__(self, of: Listed, strays: State) -> None:
+        self._of, self._strays = of, strays
+        self._absent = dict.fromkeys(of.values)
+
+    def add(self, seen: tuple[list[Wrong], tuple[str, ...]]) -> None:
+        self._strays.add(seen[0])
+        for value in seen[1]:
+            self._absent.pop(value, None)
+
+    def findings(self, sources: Sequence[SourceSummary]) -> Iterator[Finding]:
+        yield from self._strays.findings(sources)
+        if self._of.both_ways and self._absent:
+            first = next(iter(self._absent))
+            yield Finding(
+                "listed-but-absent",
+                f"in the list {self._of.file}, but not in the table",
+                "is a source absent, or the list out of date?",
+                column=self._of.column,
+                raw=first,
+                count=len(self._absent),
+            )
+
+
+def listed(check: Check) -> Listed:
+    """The check that a plan describes; its list is read here.
+
+    Raises
+    ------
+    PlanError
+        When there is no such file, or no such column in it.
+    """
+    place, header = f'check "{check.key}", key listed', check.header or check.column
+    try:
+        # all columns as texts
+        names = pacsv.open_csv(check.listed).schema.names
+        table = pacsv.read_csv(
+            check.listed, convert_options=pacsv.ConvertOptions(column_types=dict.fromkeys(names, pa.string()))
+        )
+    except (OSError, pa.ArrowInvalid) as error:
+        raise PlanError(f"{check.listed} cannot be read as CSV: {error}", place) from None
+    if header not in names:
+        said = ", ".join(names)
+        raise PlanError(
+            f'{check.listed} has no column "{header}"{nearest(header, names)}; it has {said}', place
+        )
+    values = tuple(one.strip() for one in pc.unique(table[header]).to_pylist() if one and one.strip())
+    return Listed(check.column, Path(check.listed).name, values, check.both_ways)

@@ -1,0 +1,44 @@
+"""Values that match a pattern."""
+
+from __future__ import annotations
+
+from functools import partial
+
+import pyarrow as pa
+import pyarrow.compute as pc
+
+from integrum.arrow.arrays import texts, truths
+from integrum.checking.per_value import Mask, PerValue
+from integrum.checking.rows import TableRows
+from integrum.errors import PlanError
+from integrum.plan.check import Check
+
+
+def pattern(check: Check) -> PerValue:
+    """The check that a plan describes.
+
+    Raises
+    ------
+    PlanError
+        When the pattern is none.
+    """
+    whole = f"^(?:{check.match})$"
+    try:
+        pc.match_substring_regex(texts([""]), whole)
+    except pa.ArrowInvalid as error:
+        raise PlanError(f"it is no regular expression: {error}", f'check "{check.key}", key match') from None
+    return PerValue(
+        check.column,
+        "pattern-not-matched",
+        f"does not match the pattern {check.match}",
+        "correct it in the source, or say in `values` of the column what it stands for",
+        partial(_unmatched, column=check.column, whole=whole),
+    )
+
+
+def _unmatched(rows: TableRows, column: str, whole: str) -> Mask:
+    found = rows.columns[column].dictionary_encode()
+    words = found.dictionary
+    words = words if pa.types.is_string(words.type) else pc.cast(words, pa.string())
+    fits = pc.match_substring_regex(words, whole).take(found.indices)
+    return truths(found.is_valid()) & ~truths(fits)

@@ -1,0 +1,73 @@
+"""Checks of single values: which are wrong is told from a batch alone; they are counted by source."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator, Sequence
+from dataclasses import dataclass
+
+import numpy as np
+import numpy.typing as npt
+import pyarrow as pa
+import pyarrow.compute as pc
+
+from integrum.arrow.arrays import ints
+from integrum.checking.kind import Finding
+from integrum.checking.rows import TableRows
+from integrum.engine.ledger import SourceSummary
+
+Mask = npt.NDArray[np.bool_]
+# the number of a source, how many of its values are wrong, the row of the first one, and that value
+Wrong = tuple[int, int, int, str]
+
+
+@dataclass(frozen=True)
+class PerValue:
+    """A check of the values of a column.
+
+    Attributes
+    ----------
+    column, code, message, hint
+        As those of the findings.
+    wrong
+        Which rows have a wrong value.
+    """
+
+    column: str
+    code: str
+    message: str
+    hint: str
+    wrong: Callable[[TableRows], Mask]
+
+    def look(self, rows: TableRows) -> list[Wrong]:
+        """The wrong values of some rows, by source."""
+        at = np.flatnonzero(self.wrong(rows))
+        if not len(at):
+            return []
+        numbers, first, counts = np.unique(rows.source[at], return_index=True, return_counts=True)
+        places = at[first]
+        raws = pc.cast(rows.columns[self.column].take(ints(places)), pa.string()).to_pylist()
+        return list(
+            zip(numbers.tolist(), counts.tolist(), rows.row[places].tolist(), map(str, raws), strict=True)
+        )
+
+    def begin(self) -> _Counted:
+        """A state that has seen nothing."""
+        return _Counted(self)
+
+
+class _Counted:
+    def __init__(self, of: PerValue) -> None:
+        self._of = of
+        self._found: dict[int, Wrong] = {}
+
+    def add(self, seen: list[Wrong]) -> None:
+        for number, count, row, raw in seen:
+            before = self._found.get(number)
+            if before:
+                count, row, raw = count + before[1], *before[2:]
+            self._found[number] = (number, count, row, raw)
+
+    def findings(self, sources: Sequence[SourceSummary]) -> Iterator[Finding]:  # noqa: ARG002
+        of = self._of
+        for number, count, row, raw in sorted(self._found.values()):
+            yield Finding(of.code, of.message, of.hint, number, row, of.column, raw, count)

@@ -1,0 +1,63 @@
+"""What a check sees: some rows of the table, and where they come from."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+
+import numpy as np
+import numpy.typing as npt
+import pyarrow as pa
+
+from integrum.arrow.arrays import wholes
+from integrum.columns.typed import as_numbers
+from integrum.plan.column import Column
+from integrum.values.sketch import numbers_of
+
+Ints = npt.NDArray[np.int64]
+Floats = npt.NDArray[np.float64]
+
+
+@dataclass(frozen=True)
+class TableRows:
+    """Some rows of the table, source by source.
+
+    Attributes
+    ----------
+    columns
+        The columns by name: canonical texts, or Arrow types.
+    about
+        What the plan says of them; those of provenance are not there.
+    source, row
+        The number of the source of each row, and its row there.
+    """
+
+    columns: Mapping[str, pa.Array]
+    about: Mapping[str, Column]
+    source: Ints
+    row: Ints
+
+    def numbers(self, name: str) -> Floats:
+        """A column of numbers, dates or times as numbers; those of times are microseconds, NaN where a cell is empty."""
+        array = self.columns[name]
+        numbers = numbers_of(as_numbers(array, self.about[name]) if pa.types.is_string(array.type) else array)
+        assert numbers is not None
+        return numbers
+
+    def codes(self, name: str) -> tuple[Ints, list[str]]:
+        """A column as numbers into a list of its distinct values as texts; -1 where a cell is empty."""
+        found = self.columns[name].dictionary_encode()
+        return wholes(found.indices), [str(one) for one in found.dictionary.to_pylist()]
+
+    def groups(self, names: tuple[str, ...]) -> tuple[Ints, list[tuple[str, ...]]]:
+        """The rows as numbers into a list of the distinct combinations of values; an empty cell is an empty text."""
+        coded = [self.codes(name) for name in names]
+        whole = np.zeros(len(self.row), np.int64)
+        for codes, values in coded:
+            whole = whole * (len(values) + 1) + codes + 1
+        distinct, first, groups = np.unique(whole, return_index=True, return_inverse=True)
+        said = [
+            tuple(values[codes[at]] if codes[at] >= 0 else "" for codes, values in coded)
+            for at in first.tolist()
+        ]
+        return groups.reshape(-1), said[: len(distinct)]

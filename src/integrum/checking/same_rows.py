@@ -1,0 +1,134 @@
+"""Rows that are there more than once: by some columns, anywhere or in two sources.
+
+This keeps 28 bytes of each row in memory, whatever the row holds: two hashes, its source and its place.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass
+
+import numpy as np
+import numpy.typing as npt
+import pyarrow as pa
+
+from integrum.arrow.hashing import row_hashes
+from integrum.checking.kind import Finding
+from integrum.checking.rows import TableRows
+from integrum.columns.typed import as_numbers
+from integrum.engine.ledger import SourceSummary
+from integrum.plan.check import ALL, Check
+
+Unsigned = npt.NDArray[np.uint64]
+Ints = npt.NDArray[np.int64]
+Seen = tuple[Unsigned, Unsigned, npt.NDArray[np.int32], Ints]
+
+
+@dataclass(frozen=True)
+class SameRows:
+    """The check that a plan describes.
+
+    Attributes
+    ----------
+    columns
+        The columns that make rows the same; none: all but those of provenance.
+    between_sources
+        Whether only the same rows of two sources count.
+    """
+
+    columns: tuple[str, ...]
+    between_sources: bool
+
+    def look(self, rows: TableRows) -> Seen:
+        """The hashes of some rows, and where they are from."""
+        names = self.columns or tuple(name for name in rows.columns if name in rows.about)
+        # by value: 7.2 is 7.20
+        arrays = [_by_value(rows, name) for name in names]
+        return (*row_hashes(arrays), rows.source.astype(np.int32), rows.row)
+
+    def begin(self) -> _Hashes:
+        """A state that has seen nothing."""
+        return _Hashes(self)
+
+
+def _by_value(rows: TableRows, name: str) -> pa.Array:
+    array, about = rows.columns[name], rows.about.get(name)
+    is_text = about is None or about.type in ("text", "boolean") or not pa.types.is_string(array.type)
+    return array if is_text or about is None else as_numbers(array, about)
+
+
+class _Hashes:
+    def __init__(self, of: SameRows) -> None:
+        self._of = of
+        self._seen: list[Seen] = []
+
+    def add(self, seen: Seen) -> None:
+        if len(seen[0]):
+            self._seen.append(seen)
+
+    def findings(self, sources: Sequence[SourceSummary]) -> Iterator[Finding]:
+        if not self._seen:
+            return
+        one, two, source, row = (np.concatenate(each) for each in zip(*self._seen, strict=True))
+        self._seen.clear()
+        order = np.lexsort((row, source, two, one))
+        one, two, source, row = one[order], two[order], source[order], row[order]
+        begins = np.append(True, (one[1:] != one[:-1]) | (two[1:] != two[:-1]))
+        first = np.maximum.accumulate(np.where(begins, np.arange(len(one)), 0))
+        again = ~begins
+        if self._of.between_sources:
+            again &= source != source[first]
+        at = np.flatnonzero(again)
+        # by the source that repeats, and when two sources are held against each other by that, too
+        groups = source[at].astype(np.int64)
+        if self._of.between_sources:
+            groups = groups * len(sources) + source[first[at]]
+        in_order = at[np.lexsort((row[at], groups))]
+        groups = np.sort(groups)
+        starts = np.flatnonzero(np.diff(groups, prepend=-1))
+        for start, end in zip(starts, np.append(starts[1:], len(groups)), strict=True):
+            place = int(in_order[start])
+            yield self._finding(
+                int(source[place]), int(row[place]), int(end - start), sources, source, row, first[place]
+            )
+
+    def _finding(
+        self,
+        number: int,
+        place: int,
+        count: int,
+        sources: Sequence[SourceSummary],
+        source: npt.NDArray[np.int32],
+        row: Ints,
+        first: int,
+    ) -> Finding:
+        other = sources[int(source[first])].source
+        same = "the same " + (", ".join(self._of.columns) if self._of.columns else "cells")
+        where = f"row {int(row[first]):,}" + ("" if int(source[first]) == number else f" of {other}")
+        if self._of.between_sources:
+            return Finding(
+                "row-in-two-sources",
+                f"a row with {same} stands in {other}, too: here row {place:,}, there row {int(row[first]):,}",
+                "do the files overlap? keep one of them, or cut off what is there twice",
+                number,
+                place,
+                count=count,
+            )
+        return Finding(
+            "not-unique",
+            f"{same} as {where}",
+            "is a row or a source there twice, or does another column belong to the key?",
+            number,
+            place,
+            count=count,
+        )
+
+
+def unique(check: Check) -> SameRows:
+    """The check that a plan describes."""
+    return SameRows(tuple(check.unique), False)
+
+
+def in_one_source(check: Check) -> SameRows:
+    """The check that a plan describes."""
+    return SameRows(() if check.in_one_source == (ALL,) else tuple(check.in_one_source), True)

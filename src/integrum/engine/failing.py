@@ -1,0 +1,108 @@
+"""Carry on: what fails within one source sets that source aside, even where nobody foresaw it.
+
+A run that meets such a source has written some of its rows already. So it begins again, without the source.
+"""
+
+from __future__ import annotations
+
+import logging
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass, replace
+from typing import TYPE_CHECKING, TypeVar
+
+from integrum.engine.job import Job
+from integrum.problems import SourceFault, unforeseen
+
+if TYPE_CHECKING:
+    from integrum.engine.engine import Intake
+
+_log = logging.getLogger(__name__)
+
+Result = TypeVar("Result")
+
+
+class SourcesFailed(Exception):
+    """Ends an attempt; the numbers of the sources that failed, and why.
+
+    Parameters
+    ----------
+    faults
+        By number why a source failed.
+    """
+
+    def __init__(self, faults: Mapping[int, SourceFault]) -> None:
+        super().__init__(faults)
+        self.faults = faults
+
+
+@dataclass(frozen=True)
+class Failed:
+    """What a worker gives back instead of the result of a job: by number why a source failed."""
+
+    faults: Mapping[int, SourceFault]
+
+
+def guarded(job: Job, work: Callable[[Job], Result]) -> Result | Failed:
+    """Do the work of a job; where that fails, find out which of its sources is to blame.
+
+    Parameters
+    ----------
+    job
+        The job.
+    work
+        What is done with it.
+    """
+    try:
+        return work(job)
+    except Exception as error:
+        fault = _as_fault(error)
+    if len(job.sources) == 1:
+        return Failed(dict.fromkeys(job.sources, fault))
+    faults = {}
+    for number in job.sources:
+        try:
+            work(replace(job, pieces=tuple(piece for piece in job.pieces if piece.source == number)))
+        except Exception as error:
+            faults[number] = _as_fault(error)
+    return Failed(faults or dict.fromkeys(job.sources, fault))
+
+
+def carry_on(intake: Intake, attempt: Callable[[Intake], Result]) -> Result:
+    """Make an attempt, and make it again without the sources that failed in it.
+
+    Parameters
+    ----------
+    intake
+        The sources.
+    attempt
+        Takes the sources through an engine; is ended by `SourcesFailed`.
+    """
+    while True:
+        try:
+            return attempt(intake)
+        except SourcesFailed as failed:
+            names = ", ".join(intake.sources[number].name for number in failed.faults)
+            _log.info("beginning again without what failed: %s", names)
+            heads = list(intake.heads)
+            for number, fault in failed.faults.items():
+                heads[number] = fault
+            learned = {number: one for number, one in intake.learned.items() if number not in failed.faults}
+            intake = replace(intake, heads=heads, learned=learned)
+
+
+def of_source(number: int, work: Callable[[], Result]) -> Result:
+    """Do something that concerns one source outside of a job.
+
+    Raises
+    ------
+    SourcesFailed
+        When it fails.
+    """
+    try:
+        return work()
+    except Exception as error:
+        raise SourcesFailed({number: _as_fault(error)}) from error
+
+
+def _as_fault(error: Exception) -> SourceFault:
+    return error if isinstance(error, SourceFault) else unforeseen(error)
