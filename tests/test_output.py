@@ -52,6 +52,8 @@ def test_the_record_says_what_happened(plan, tmp_path) -> None:
     record = tmp_path / "out" / "lakes-record"
     assert outcome.record == record
     assert sorted(path.name for path in record.iterdir()) == [
+        "categories.csv",
+        "checks.csv",
         "columns.csv",
         "headers.csv",
         "left-out.csv",

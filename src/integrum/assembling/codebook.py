@@ -22,6 +22,10 @@ class ColumnEntry:
         Cells with a value.
     sources
         How many sources have it.
+    description
+        What it is, as the plan says.
+    least, greatest
+        Of numbers, dates and times; as texts.
     headers
         The header cells that it comes from, with the number of sources that have each.
     missing
@@ -35,6 +39,9 @@ class ColumnEntry:
     unit: str
     filled: int = 0
     sources: int = 0
+    description: str = ""
+    least: str = ""
+    greatest: str = ""
     headers: dict[str, int] = field(default_factory=dict)
     missing: dict[str, int] = field(default_factory=dict)
     converted: dict[str, int] = field(default_factory=dict)
@@ -52,8 +59,21 @@ def converted_units(engine: Engine) -> dict[tuple[str, int], str]:
     return found
 
 
+def units_of(engine: Engine) -> dict[str, str]:
+    """The units of the columns: that of the plan, or else the first that a source gives."""
+    units = {column.name: column.unit for column in engine.columns}
+    for family in engine.families.values():
+        for binding in family.bound.bindings:
+            units[binding.column] = units[binding.column] or binding.unit
+    return units
+
+
 def codebook(
-    engine: Engine, columns: Sequence[Column], filled: Sequence[int], missing: Mapping[tuple[str, str], int]
+    engine: Engine,
+    columns: Sequence[Column],
+    filled: Sequence[int],
+    missing: Mapping[tuple[str, str], int],
+    reaches: Mapping[str, tuple[str, str]],
 ) -> list[ColumnEntry]:
     """Describe the columns of a table.
 
@@ -67,9 +87,19 @@ def codebook(
         How many cells of each have a value.
     missing
         By column and code how often it was met.
+    reaches
+        By column its least and its greatest value.
     """
     entries = [
-        ColumnEntry(column.name, column.type, column.unit, count)
+        ColumnEntry(
+            column.name,
+            column.type,
+            column.unit,
+            count,
+            0,
+            column.description,
+            *reaches.get(column.name, ("", "")),
+        )
         for column, count in zip(columns, filled, strict=True)
     ]
     by_name = {entry.column: entry for entry in entries}

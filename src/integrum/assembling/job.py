@@ -13,7 +13,10 @@ import pyarrow as pa
 import pyarrow.compute as pc
 
 from integrum.arrow.arrays import flags, ints, texts
+from integrum.assembling.categories import Counts as Categories
+from integrum.assembling.categories import count_values
 from integrum.assembling.converting import Made, table_columns
+from integrum.assembling.row_runs import RowRun, runs_of
 from integrum.assembling.schema import Schema
 from integrum.assembling.sketches import ColumnSketch, sketch_columns
 from integrum.checking.checks import Prepared, look
@@ -54,6 +57,10 @@ class Batch:
         How often each missing code was met, by column and code.
     seen
         What each check of the plan saw.
+    categories
+        How often each value of the columns that have a few is there.
+    runs
+        Which rows of their sources its rows are, where the table does not say it.
     """
 
     output: str
@@ -67,6 +74,8 @@ class Batch:
     sketches: Sequence[ColumnSketch] = ()
     missing: Counter[tuple[str, str]] = field(default_factory=Counter)
     seen: Sequence[Any] = ()
+    categories: Categories = field(default_factory=dict)
+    runs: Sequence[RowRun] = ()
 
     @property
     def rows(self) -> int:
@@ -132,6 +141,8 @@ def assemble_batch(job: Job, schema: Schema, checks: Sequence[Prepared] = ()) ->
         sketches,
         missing,
         look(checks, _rows_for_checks(batch, schema, source, row)) if checks else (),
+        count_values(columns, schema.columns),
+        runs_of(source, row) if schema.provenance.source_row is False else (),
     )
 
 

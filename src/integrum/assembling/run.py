@@ -11,8 +11,10 @@ from itertools import groupby
 
 import pyarrow as pa
 
-from integrum.assembling.codebook import ColumnEntry, codebook, converted_units
+from integrum.assembling.categories import Categories
+from integrum.assembling.codebook import ColumnEntry, codebook, converted_units, units_of
 from integrum.assembling.job import Batch, assemble_batch
+from integrum.assembling.row_runs import RowRun, RowRuns
 from integrum.assembling.schema import Schema
 from integrum.assembling.sketches import Sketches
 from integrum.checking.checks import CheckResult, Checks, prepared
@@ -29,10 +31,27 @@ from integrum.reading.preamble import Entry
 from integrum.workers import Watch
 from integrum.writing.output import Output
 
-KeepAside = Callable[[Sequence[Aside]], None]
-KeepLeftOut = Callable[[Sequence[LeftOut]], None]
 # so many rows above the data of one source are handed on at once
 _TOGETHER = 5_000
+
+
+@dataclass(frozen=True)
+class Kept:
+    """What takes what is kept apart from a table, source by source for each output.
+
+    Attributes
+    ----------
+    aside
+        Takes cells, rows and sources that are kept out of the table.
+    left_out
+        Takes the rows that are not in the table; blank ones are only counted.
+    rows
+        Takes which rows of their sources the rows of the table are, where these do not say it.
+    """
+
+    aside: Callable[[Sequence[Aside]], None]
+    left_out: Callable[[Sequence[LeftOut]], None]
+    rows: Callable[[Sequence[RowRun]], None]
 
 
 @dataclass(frozen=True)
@@ -61,6 +80,8 @@ class Assembled:
         Of sources that failed in a way that nobody foresaw, by name.
     checks
         What each check of the plan has found.
+    categories
+        By column, where there are only a few, its values with their counts.
     """
 
     schema: pa.Schema
@@ -73,13 +94,13 @@ class Assembled:
     preambles: tuple[tuple[Entry, ...], ...]
     tracebacks: Mapping[str, str] = field(default_factory=dict)
     checks: tuple[CheckResult, ...] = ()
+    categories: Mapping[str, Mapping[str, int]] = field(default_factory=dict)
 
 
 def run(
     intake: Intake,
     outputs: Mapping[str, Output],
-    keep_aside: KeepAside,
-    keep_left_out: KeepLeftOut,
+    keep: Kept,
     executor: Executor,
     watch: Watch | None = None,
     in_flight: int = 0,
@@ -92,10 +113,8 @@ def run(
         The sources and their plan.
     outputs
         By name; all take text, or all take Arrow types. Each is finished at the end, not closed.
-    keep_aside
-        Takes cells, rows and sources that are kept out of the table, source by source for each output.
-    keep_left_out
-        Takes the rows that are not in the table, source by source for each output; blank ones are only counted.
+    keep
+        Takes what is kept apart from the table.
     executor
         Where the work is done; batches leave in order whichever it is.
     watch
@@ -115,22 +134,25 @@ def run(
     plan = intake.plan.for_sheets(any(source.sheet for source in intake.sources))
     engine = Engine(replace(intake, plan=plan), executor, watch, in_flight)
     first = next(iter(outputs.values()))
-    schema = Schema(engine.columns, plan.provenance, first.as_text, first.pack)
+    schema = Schema(engine.columns, plan.provenance, first.as_text, first.pack, units_of(engine))
     wanted = prepared(plan.checks, schema.arrow.names)
     checks = Checks(wanted)
     totals = {name: _Total(output.begin(schema.arrow)) for name, output in outputs.items()}
     filled = [0] * len(schema.columns)
     sketches, missing = Sketches(schema.columns), Counter[tuple[str, str]]()
-    above = _Above(intake, keep_left_out)
+    categories, runs = Categories(schema.columns), RowRuns(keep.rows)
+    above = _Above(intake, keep.left_out)
     for batch in engine.results(partial(assemble_batch, schema=schema, checks=wanted)):
         for number, some in groupby(batch.left_out, key=lambda one: one.source):
             above.hand_on(number)
-            keep_left_out(list(some))
+            keep.left_out(list(some))
         if batch.aside:
-            keep_aside(batch.aside)
+            keep.aside(batch.aside)
         sketches.add(batch.sketches)
         missing.update(batch.missing)
         checks.add(batch.seen)
+        categories.add(batch.categories)
+        runs.add(batch.runs)
         outputs[batch.output].append(batch.payload, batch.rows)
         totals[batch.output].enter(batch, engine.summaries)
         filled = [before + count for before, count in zip(filled, batch.filled, strict=True)]
@@ -138,14 +160,15 @@ def run(
         if summary.is_assembled:
             above.hand_on(number)
         else:
-            keep_left_out([LeftOut(number, None, SET_ASIDE, "")])
-    keep_aside(
+            keep.left_out([LeftOut(number, None, SET_ASIDE, "")])
+    keep.aside(
         [
             Aside(number, None, "", summary.reason, "")
             for number, summary in enumerate(engine.summaries)
             if not summary.is_assembled
         ]
     )
+    runs.finish()
     for column, ranges in sketches.ranges():
         tell_apart(engine, column.name, ranges)
     engine.check_shares(sketches.filled)
@@ -158,7 +181,7 @@ def run(
         tuple(engine.summaries),
         (*problems, *failed),
         {name: total.rows for name, total in totals.items()},
-        tuple(codebook(engine, schema.columns, filled, missing)),
+        tuple(codebook(engine, schema.columns, filled, missing, sketches.reaches())),
         sketches.table(converted_units(engine)),
         tuple(header_entries(engine)),
         tuple(head.preamble if isinstance(head, Head) else () for head in intake.heads),
@@ -168,13 +191,14 @@ def run(
             if seen.fault and seen.fault.trace
         },
         tuple(results),
+        categories.by_column(),
     )
 
 
 class _Above:
     """Hands on the rows above the data of each source, once, before what stands among and below its data."""
 
-    def __init__(self, intake: Intake, keep: KeepLeftOut) -> None:
+    def __init__(self, intake: Intake, keep: Callable[[Sequence[LeftOut]], None]) -> None:
         self._intake, self._keep = intake, keep
         self._done: set[int] = set()
 

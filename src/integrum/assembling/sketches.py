@@ -162,6 +162,21 @@ class Sketches:
             return pa.nulls(len(sources), pa.string())
         return texts([converted.get((name, number)) for number in sources.tolist()])
 
+    def reaches(self) -> dict[str, tuple[str, str]]:
+        """The least and the greatest value of each column of numbers, dates or times."""
+        found = {}
+        for at, column in enumerate(self.columns):
+            both = [(one.sketch.least, one.sketch.greatest) for one in self._made[at]]
+            ends = np.array(
+                [[np.fmin.reduce(low), np.fmax.reduce(high)] for low, high in both if len(low)]
+                or [[np.nan] * 2]
+            )
+            least, greatest = np.fmin.reduce(ends[:, 0]), np.fmax.reduce(ends[:, 1])
+            said = _texts_of(np.array([least, greatest]), _TIMES.get(column.type)).to_pylist()
+            if not np.isnan(least):
+                found[column.name] = (said[0], said[1])
+        return found
+
     def filled(self, number: int, name: str) -> int:
         """How many values a source has in a column."""
         at = next((at for at, column in enumerate(self.columns) if column.name == name), -1)
@@ -230,8 +245,13 @@ def _texts_of(values: npt.NDArray[np.float64], kind: pa.DataType | None) -> pa.A
     whole = np.where(there, values, 0).astype(np.int64)
     array = pa.Array.from_buffers(pa.int64(), len(values), [valid, pa.py_buffer(whole)])
     if pa.types.is_time(kind):
-        return pc.cast(pc.cast(array, kind), pa.string())
+        return _short(pc.cast(pc.cast(array, kind), pa.string()))
     moments = pc.cast(array, pa.timestamp("us"))
     if pa.types.is_date(kind):
         return pc.cast(pc.cast(moments, pa.date32(), safe=False), pa.string())
-    return pc.cast(moments, pa.string())
+    return _short(pc.cast(moments, pa.string()))
+
+
+def _short(times: pa.Array) -> pa.Array:
+    """Times without a fraction of a second that says nothing."""
+    return pc.replace_substring_regex(times, r"\.0+$", "")

@@ -175,8 +175,7 @@ def assemble(
                     made = run(
                         intake,
                         destination.outputs,
-                        destination.keep_aside,
-                        destination.keep_left_out,
+                        destination.keep,
                         pool,
                         watch,
                         in_flight,

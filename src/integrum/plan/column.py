@@ -164,6 +164,8 @@ class Column:
     unit
         The unit of its values. Those of a source that gives another unit of the same quantity are converted; a source
         with a unit of another quantity is set aside.
+    description
+        What it is, in a sentence; it goes to the codebook, and with the table where its format has a place for it.
     case
         ``"lower"``, ``"upper"`` or ``"title"``: how letters are written in the table; as they are when empty.
     swap
@@ -226,6 +228,7 @@ class Column:
     required: bool = False
     optional: bool = False
     unit: str = ""
+    description: str = ""
     case: str = ""
     swap: Mapping[str, str] = field(default_factory=dict)
     values: Mapping[str, str] = field(default_factory=dict)
@@ -263,6 +266,7 @@ class Column:
         if self.required and self.optional:
             raise PlanError("a column is required or optional, not both", "optional")
         text(self.unit, "unit", empty=True)
+        text(self.description, "description", empty=True)
         one_of(self.case, CASES, "case")
         set_on(self, "swap", pairs(self.swap, "swap"))
         set_on(self, "values", pairs(self.values, "values"))

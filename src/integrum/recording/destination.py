@@ -12,18 +12,29 @@ from pathlib import Path
 from types import TracebackType
 from typing import Self
 
-from integrum.assembling.run import Assembled
+from integrum.assembling.row_runs import RowRun
+from integrum.assembling.run import Assembled, Kept
 from integrum.errors import OutputError
 from integrum.problems import Problem, clipped, near
 from integrum.reading.aside import Aside
 from integrum.reading.left_out import LeftOut
+from integrum.recording.metadata import metadata_about
 from integrum.recording.streamed import StreamedFile, StreamedList
 from integrum.recording.swap import Move, settle, settle_in, swap
-from integrum.recording.tables import LEFT_OUT, SET_ASIDE, Named, aside_cells, left_out_cells
+from integrum.recording.tables import (
+    LEFT_OUT,
+    ROWS,
+    SET_ASIDE,
+    Named,
+    aside_cells,
+    left_out_cells,
+    row_run_cells,
+)
 from integrum.recording.write import About, Written, tables_about, write_record
-from integrum.sources.own import UNFINISHED, record_run, recorded_outputs
+from integrum.sources.own import UNFINISHED, metadata_place, record_run, recorded_outputs
 from integrum.writing.csv import CsvOutput
-from integrum.writing.formats import format_of, stem_of
+from integrum.writing.csvw import is_own
+from integrum.writing.formats import CSV, format_of, stem_of, suffix_of
 from integrum.writing.memory import MemoryOutput
 from integrum.writing.output import FileOutput, Output
 
@@ -76,6 +87,7 @@ class Destination:
         self._files: dict[str, FileOutput] = {}
         self.keep_aside: StreamedFile[Aside] | StreamedList[Aside] = StreamedList(names)
         self.keep_left_out: StreamedFile[LeftOut] | StreamedList[LeftOut] = StreamedList(names)
+        self._keep_rows: StreamedFile[RowRun] | None = None
         self.written: dict[str, Written] = {}
 
     def __enter__(self) -> Self:
@@ -91,13 +103,23 @@ class Destination:
         if self._record:
             settle(self._record)
             _refuse_foreign(self._record)
+        for place in self._places.values():
+            if suffix_of(place) == CSV:
+                _refuse_foreign_metadata(metadata_place(place))
         tag = f"{UNFINISHED}{os.getpid()}-{os.urandom(3).hex()}"
         self._moves = {name: Move.to(_hidden(place, tag), place) for name, place in self._places.items()}
         self._record_move = Move.to(_hidden(self._record, tag), self._record) if self._record else None
+        self._beside = {}
+        for name, place in self._places.items():
+            if suffix_of(place) == CSV:
+                metadata = metadata_place(place)
+                self._beside[name] = Move.to(_hidden(metadata, tag), metadata)
         try:
             for place in places:
                 place.parent.mkdir(parents=True, exist_ok=True)
                 _sweep(place)
+            for move in self._beside.values():
+                _sweep(move.place)
             if self._record_move:
                 self._record_move.new.mkdir()
                 folder = self._record_move.new
@@ -112,6 +134,18 @@ class Destination:
             self._clean()
             raise OutputError(f"cannot write beside {places[0]}: {error.strerror}") from error
         return self
+
+    @property
+    def keep(self) -> Kept:
+        """What takes what is kept apart from the table."""
+        return Kept(self.keep_aside, self.keep_left_out, self._rows)
+
+    def _rows(self, runs: Sequence[RowRun]) -> None:
+        if runs and self._record_move:
+            self._keep_rows = self._keep_rows or StreamedFile(
+                self._record_move.new, ROWS, row_run_cells, self._names, self.guarded
+            )
+            self._keep_rows(runs)
 
     def publish(self, made: Assembled, about: About) -> bool:
         """Close everything, write the record, and put all in its place.
@@ -129,8 +163,9 @@ class Destination:
             False when no source was assembled; then outputs and record are left as they were. One of several outputs
             that has no rows is not written.
         """
-        self.keep_aside.close()
-        self.keep_left_out.close()
+        for kept in (self.keep_aside, self.keep_left_out, self._keep_rows):
+            if kept:
+                kept.close()
         if not any(one.is_assembled for one in made.sources):
             return False
         moves = []
@@ -143,6 +178,10 @@ class Destination:
                 moves.append(move)
                 size, content = move.new.stat().st_size, file.content()
                 self.written[name] = Written(move.place, made.rows[name], size, content)
+                if name in self._beside:
+                    beside = self._beside[name]
+                    beside.new.write_text(metadata_about(move.place.name, made, about.plan), encoding="utf-8")
+                    moves.append(beside)
         if self._record_move:
             write_record(self._record_move.new, self._record_move.place, about, made, self.written)
         swap(moves, self._record_move)
@@ -171,10 +210,11 @@ class Destination:
         for file in self._files.values():
             with suppress(Exception):
                 file.discard()
-        for kept in (self.keep_aside, self.keep_left_out):
+        for kept in (self.keep_aside, self.keep_left_out, self._keep_rows):
             with suppress(Exception):
-                kept.close()
-        for move in self._moves.values():
+                if kept:
+                    kept.close()
+        for move in (*self._moves.values(), *self._beside.values()):
             with suppress(OSError):
                 move.new.unlink(missing_ok=True)
         if self._record_move:
@@ -268,6 +308,14 @@ def _refuse_foreign(record: Path) -> None:
         raise OutputError(
             f"the record belongs in {record}, but that is there already and is no record of Integrum; "
             "move it away, or name another place for the record"
+        )
+
+
+def _refuse_foreign_metadata(place: Path) -> None:
+    if os.path.exists(place) and not is_own(place):
+        raise OutputError(
+            f"what there is to say of the table belongs in {place}, but that is there already and not by Integrum; "
+            "move it away, or name another output"
         )
 
 

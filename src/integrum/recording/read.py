@@ -1,13 +1,17 @@
-"""Read a record back as objects."""
+"""Read a record back as objects, each of its files when it is asked for."""
 
 from __future__ import annotations
 
 import os
-from dataclasses import dataclass, field, replace
+from collections.abc import Callable
+from dataclasses import replace
+from functools import cached_property
 from pathlib import Path
-from typing import Any
+from typing import Any, TypeVar
 
 from integrum.assembling.codebook import ColumnEntry
+from integrum.assembling.row_runs import RowRun
+from integrum.checking.checks import CheckResult
 from integrum.engine.headers import HeaderEntry
 from integrum.engine.ledger import SourceSummary
 from integrum.errors import OutputError
@@ -19,66 +23,150 @@ from integrum.reading.left_out import LeftOut
 from integrum.recording.destination import record_of
 from integrum.recording.swap import settle
 from integrum.recording.tables import (
+    ALWAYS,
+    CATEGORIES,
+    CHECKS,
     COLUMNS,
     HEADERS,
     LEFT_OUT,
     PLAN,
     PREAMBLE,
     PROBLEMS,
+    ROWS,
     SET_ASIDE,
     SOURCES,
+    CategoryEntry,
     PreambleEntry,
+    RecordTable,
 )
 from integrum.recording.values import ValuesEntry, read_values
 from integrum.recording.write import SCHEMA, Written
 from integrum.sources.own import record_run
 
+Item = TypeVar("Item")
 
-@dataclass(frozen=True)
+
 class Record:
-    """What a record says.
+    """What a record says; its files are read when they are asked for.
 
-    Attributes
+    Parameters
     ----------
     folder
         Where it lies.
-    plan
-        The plan as used; its relative paths mean: relative to `folder`.
-    sources
-        What became of each source, in order.
-    problems
-        All findings.
-    set_aside
-        Cells, rows and sources kept out of the table, each with the name of its source. The numbers of sources are
-        not kept in a record; they are -1.
-    left_out
-        Every row that is not in the table, in the same way.
-    columns
-        The codebook.
-    headers
-        What became of each header cell.
-    values
-        The values of each column in each source.
-    preamble
-        What stood above the headers.
-    outputs
-        The outputs, with absolute paths.
     run
         What ``run.json`` says: versions, times, counts.
+
+    Raises
+    ------
+    OutputError
+        From any of its properties, when the file is damaged.
     """
 
-    folder: Path
-    plan: Plan
-    sources: tuple[SourceSummary, ...]
-    problems: tuple[Problem, ...]
-    set_aside: tuple[tuple[str, Aside], ...]
-    left_out: tuple[tuple[str, LeftOut], ...]
-    columns: tuple[ColumnEntry, ...]
-    headers: tuple[HeaderEntry, ...]
-    values: tuple[ValuesEntry, ...]
-    preamble: tuple[PreambleEntry, ...]
-    outputs: tuple[Written, ...]
-    run: dict[str, Any] = field(repr=False)
+    def __init__(self, folder: Path, run: dict[str, Any]) -> None:
+        self.folder, self.run = folder, run
+
+    def __repr__(self) -> str:
+        return f"<Record: {self.folder}>"
+
+    @cached_property
+    def plan(self) -> Plan:
+        """The plan as used; its relative paths mean: relative to `folder`."""
+        return self._read(lambda: read_plan(self.folder / PLAN))
+
+    @cached_property
+    def sources(self) -> tuple[SourceSummary, ...]:
+        """What became of each source, in order."""
+
+        def read() -> tuple[SourceSummary, ...]:
+            base = self.folder / str(self.run["common_folder"])
+            found = SOURCES.read(self.folder, self.is_guarded)
+            return tuple(replace(one, path=os.path.normpath(base / one.file)) for one in found)
+
+        return self._read(read)
+
+    @cached_property
+    def problems(self) -> tuple[Problem, ...]:
+        """All findings."""
+        return self._all(PROBLEMS)
+
+    @cached_property
+    def checks(self) -> tuple[CheckResult, ...]:
+        """What each check of the plan has found."""
+        return self._all(CHECKS)
+
+    @cached_property
+    def set_aside(self) -> tuple[tuple[str, Aside], ...]:
+        """Cells, rows and sources kept out of the table, each with the name of its source.
+
+        The numbers of sources are not kept in a record; they are -1.
+        """
+        return self._all(SET_ASIDE)
+
+    @cached_property
+    def left_out(self) -> tuple[tuple[str, LeftOut], ...]:
+        """Every row that is not in the table, in the same way."""
+        return self._all(LEFT_OUT)
+
+    @cached_property
+    def columns(self) -> tuple[ColumnEntry, ...]:
+        """The codebook."""
+        return self._all(COLUMNS)
+
+    @cached_property
+    def categories(self) -> tuple[CategoryEntry, ...]:
+        """How often each value of the columns that have a few is in the table."""
+        return self._all(CATEGORIES)
+
+    @cached_property
+    def headers(self) -> tuple[HeaderEntry, ...]:
+        """What became of each header cell."""
+        return self._all(HEADERS)
+
+    @cached_property
+    def values(self) -> tuple[ValuesEntry, ...]:
+        """The values of each column in each source."""
+        return self._read(lambda: tuple(read_values(self.folder, self.is_guarded)))
+
+    @cached_property
+    def preamble(self) -> tuple[PreambleEntry, ...]:
+        """What stood above the headers."""
+        return self._all(PREAMBLE)
+
+    @cached_property
+    def rows(self) -> tuple[tuple[str, RowRun], ...]:
+        """Which rows of its source the rows of the table are, where the table does not say it; with the source's name."""
+        return self._all(ROWS) if (self.folder / ROWS.file).exists() else ()
+
+    @cached_property
+    def outputs(self) -> tuple[Written, ...]:
+        """The outputs, with absolute paths."""
+
+        def read() -> tuple[Written, ...]:
+            return tuple(
+                Written(
+                    Path(os.path.normpath(self.folder / one["path"])),
+                    one["rows"],
+                    one["bytes"],
+                    one["blake3"],
+                )
+                for one in self.run["outputs"]
+            )
+
+        return self._read(read)
+
+    @property
+    def is_guarded(self) -> bool:
+        """Whether its tables are guarded against formulas."""
+        return bool(self.run.get("guard_formulas"))
+
+    def _all(self, table: RecordTable[Item]) -> tuple[Item, ...]:
+        return self._read(lambda: tuple(table.read(self.folder, self.is_guarded)))
+
+    def _read(self, read: Callable[[], Item]) -> Item:
+        try:
+            return read()
+        except (OSError, KeyError, ValueError, TypeError) as error:
+            raise OutputError(f"{self.folder} is not a whole record: {error}") from error
 
 
 def read_record(place: str | os.PathLike[str]) -> Record:
@@ -121,28 +209,7 @@ def read_record(place: str | os.PathLike[str]) -> Record:
         raise OutputError(
             f"{folder} is a record of schema {run.get('schema', 1)}; this version of Integrum reads {SCHEMA}"
         )
-    try:
-        base, guarded = folder / str(run["common_folder"]), bool(run["guard_formulas"])
-        return Record(
-            folder,
-            read_plan(folder / PLAN),
-            tuple(
-                replace(one, path=os.path.normpath(base / one.file)) for one in SOURCES.read(folder, guarded)
-            ),
-            tuple(PROBLEMS.read(folder, guarded)),
-            tuple(SET_ASIDE.read(folder, guarded)),
-            tuple(LEFT_OUT.read(folder, guarded)),
-            tuple(COLUMNS.read(folder, guarded)),
-            tuple(HEADERS.read(folder, guarded)),
-            tuple(read_values(folder, guarded)),
-            tuple(PREAMBLE.read(folder, guarded)),
-            tuple(
-                Written(
-                    Path(os.path.normpath(folder / one["path"])), one["rows"], one["bytes"], one["blake3"]
-                )
-                for one in run["outputs"]
-            ),
-            run,
-        )
-    except (OSError, KeyError, ValueError, TypeError) as error:
-        raise OutputError(f"{folder} is not a whole record: {error}") from error
+    absent = [name for name in ALWAYS if not (folder / name).exists()]
+    if absent:
+        raise OutputError(f"{folder} is not a whole record: it has no {', '.join(absent)}")
+    return Record(folder, run)

@@ -9,6 +9,8 @@ from pathlib import Path
 from typing import Any, Generic, NamedTuple, TypeVar
 
 from integrum.assembling.codebook import ColumnEntry
+from integrum.assembling.row_runs import RowRun
+from integrum.checking.checks import CheckResult
 from integrum.engine.headers import HeaderEntry
 from integrum.engine.ledger import PARTS, Ledger, SourceSummary, spelled
 from integrum.plan.layout import Layout
@@ -19,7 +21,7 @@ from integrum.recording.lines import lines_of, rows_of
 
 Item = TypeVar("Item")
 
-PLAN, RUN, VALUES = "plan.toml", "run.json", "values.csv"
+PLAN, RUN, VALUES, REPORT = "plan.toml", "run.json", "values.csv", "report.html"
 
 
 class Named(NamedTuple):
@@ -45,6 +47,14 @@ class PreambleEntry(NamedTuple):
     row: int
     key: str
     value: str
+
+
+class CategoryEntry(NamedTuple):
+    """How often a value of a column is in the table."""
+
+    column: str
+    value: str
+    rows: int
 
 
 @dataclass(frozen=True)
@@ -221,6 +231,15 @@ def left_out_cells(one: LeftOut, source: Named) -> Sequence[object]:
     return (*source, one.row, one.part, one.raw)
 
 
+def _check_cells(one: CheckResult, names: Names) -> Sequence[object]:  # noqa: ARG001
+    return (one.name, one.kind, json.dumps(one.columns, ensure_ascii=False), one.severity, one.found)
+
+
+def row_run_cells(one: RowRun, source: Named) -> Sequence[object]:
+    """The cells of a run of rows."""
+    return (*source, one.row, one.rows, one.each)
+
+
 def _left_out(row: Mapping[str, str]) -> tuple[str, LeftOut]:
     place = int(row["row"]) if row["row"] else None
     return Named(row["source"], row["sheet"]).name, LeftOut(-1, place, row["part"], row["raw"])
@@ -229,7 +248,8 @@ def _left_out(row: Mapping[str, str]) -> tuple[str, LeftOut]:
 def _column_cells(one: ColumnEntry, names: Names) -> Sequence[object]:  # noqa: ARG001
     headers = json.dumps(one.headers, ensure_ascii=False) if one.headers else ""
     counted = (json.dumps(each, ensure_ascii=False) if each else "" for each in (one.missing, one.converted))
-    return (one.column, one.type, one.unit, one.filled, one.sources, headers, *counted)
+    about = (one.column, one.type, one.unit, one.description)
+    return (*about, one.filled, one.sources, one.least, one.greatest, headers, *counted)
 
 
 def _column(row: Mapping[str, str]) -> ColumnEntry:
@@ -240,6 +260,9 @@ def _column(row: Mapping[str, str]) -> ColumnEntry:
         row["unit"],
         int(row["filled"]),
         int(row["sources"]),
+        row["description"],
+        row["least"],
+        row["greatest"],
         headers,
         *(json.loads(row[key] or "{}") for key in ("missing", "converted")),
     )
@@ -253,7 +276,19 @@ SOURCES = RecordTable("sources.csv", _SUMMARY, _summary_cells, _summary)
 PROBLEMS = RecordTable("problems.csv", _PROBLEM, _problem_cells, _problem)
 COLUMNS = RecordTable(
     "columns.csv",
-    ("column", "type", "unit", "filled", "sources", "headers", "missing", "converted"),
+    (
+        "column",
+        "type",
+        "unit",
+        "description",
+        "filled",
+        "sources",
+        "least",
+        "greatest",
+        "headers",
+        "missing",
+        "converted",
+    ),
     _column_cells,
     _column,
 )
@@ -287,9 +322,30 @@ LEFT_OUT: RecordTable[tuple[str, LeftOut]] = RecordTable(
     lambda one, names: left_out_cells(one[1], _named(one[0], names)),
     _left_out,
 )
-FILES = (
-    PLAN,
-    RUN,
-    VALUES,
-    *(one.file for one in (SOURCES, PROBLEMS, COLUMNS, HEADERS, PREAMBLE, SET_ASIDE, LEFT_OUT)),
+CHECKS: RecordTable[CheckResult] = RecordTable(
+    "checks.csv",
+    ("check", "kind", "columns", "severity", "found"),
+    _check_cells,
+    lambda row: CheckResult(
+        row["check"], row["kind"], row["severity"], tuple(json.loads(row["columns"])), int(row["found"])
+    ),
 )
+CATEGORIES: RecordTable[CategoryEntry] = RecordTable(
+    "categories.csv",
+    ("column", "value", "rows"),
+    lambda one, names: one,  # noqa: ARG005
+    lambda row: CategoryEntry(row["column"], row["value"], int(row["rows"])),
+)
+ROWS: RecordTable[tuple[str, RowRun]] = RecordTable(
+    "rows.csv",
+    ("source", "sheet", "row", "rows", "each"),
+    lambda one, names: row_run_cells(one[1], _named(one[0], names)),
+    lambda row: (
+        Named(row["source"], row["sheet"]).name,
+        RowRun(-1, int(row["row"]), int(row["rows"]), int(row["each"])),
+    ),
+)
+_TABLES = (SOURCES, PROBLEMS, COLUMNS, CATEGORIES, CHECKS, HEADERS, PREAMBLE, SET_ASIDE, LEFT_OUT)
+# those that every record has, and all that may be in one
+ALWAYS = (PLAN, RUN, VALUES, *(one.file for one in _TABLES))
+FILES = (*ALWAYS, ROWS.file, REPORT)

@@ -19,6 +19,8 @@ from integrum.plan.model import Plan
 from integrum.plan.toml import Remarks, moved, write_plan
 from integrum.problems import SEVERITIES, number_of
 from integrum.recording.tables import (
+    CATEGORIES,
+    CHECKS,
     COLUMNS,
     HEADERS,
     PLAN,
@@ -26,6 +28,7 @@ from integrum.recording.tables import (
     PROBLEMS,
     RUN,
     SOURCES,
+    CategoryEntry,
     Named,
     PreambleEntry,
 )
@@ -34,7 +37,7 @@ from integrum.sources.own import MARK
 from integrum.version import __version__
 
 # raised when the files of a record change in a way that matters to who reads them
-SCHEMA = 5
+SCHEMA = 6
 
 
 @dataclass(frozen=True)
@@ -102,6 +105,13 @@ def write_record(
     SOURCES.write(folder, sources, names, about.guarded)
     PROBLEMS.write(folder, made.problems, names, about.guarded)
     COLUMNS.write(folder, made.columns, names, about.guarded)
+    CHECKS.write(folder, made.checks, names, about.guarded)
+    counted = (
+        CategoryEntry(column, value, count)
+        for column, some in made.categories.items()
+        for value, count in some.items()
+    )
+    CATEGORIES.write(folder, counted, names, about.guarded)
     HEADERS.write(folder, made.headers, names, about.guarded)
     write_values(folder, made.sketches, [names[one.source] for one in made.sources], about.guarded)
     preamble = (

@@ -209,7 +209,7 @@ class _Search:
                     "a device, a pipe or the like, so it is no source",
                     "warning",
                 )
-            elif place.pattern is None:
+            elif place.pattern is None and not self.own.holds(state):
                 self._note(
                     "passed-over", prefix + relative, "not a kind of file that is looked for in a folder"
                 )

@@ -43,6 +43,17 @@ def recorded_outputs(folder: Path, run: dict[str, Any]) -> dict[str, int]:
     }
 
 
+def metadata_place(output: Path) -> Path:
+    """Where the metadata of an output in CSV lies.
+
+    Examples
+    --------
+    >>> metadata_place(Path("out/lakes.csv")).name
+    'lakes.csv-metadata.json'
+    """
+    return output.with_name(f"{output.name}-metadata.json")
+
+
 def _as_it_was_left(path: str, size: int) -> bool:
     try:
         return os.stat(path).st_size == size
@@ -69,7 +80,8 @@ class OwnWork:
         if run is None:
             return False
         outputs = recorded_outputs(Path(folder), run)
-        for path in (folder, *(path for path, size in outputs.items() if _as_it_was_left(path, size))):
+        there = [path for path, size in outputs.items() if _as_it_was_left(path, size)]
+        for path in (folder, *there, *(metadata_place(Path(path)) for path in outputs)):
             key = _key(path)
             if key:
                 self._written.add(key)

@@ -1,0 +1,39 @@
+"""What a run says of its table in the file beside an output in CSV."""
+
+from __future__ import annotations
+
+from integrum.assembling.run import Assembled
+from integrum.plan.model import Plan
+from integrum.writing.csvw import Described, metadata_of
+
+
+def metadata_about(file: str, made: Assembled, plan: Plan) -> str:
+    """The text of the metadata of a table in CSV.
+
+    Parameters
+    ----------
+    file
+        The name of the output.
+    made
+        What the run established.
+    plan
+        The plan of the run.
+    """
+    entries = {one.column: one for one in made.columns}
+    about = {one.name: one for one in plan.table_columns}
+    columns = []
+    for field in made.schema:
+        said = (field.metadata or {}).get(b"description", b"").decode()
+        entry = entries.get(field.name)
+        if entry is None:  # provenance
+            columns.append(Described(field.name, "integer" if "int" in str(field.type) else "text", "", said))
+            continue
+        column = about.get(field.name)
+        # what is behind a time with a zone is not in its spelling
+        spelling = column.spelling if column and not column.zone else ""
+        codes = column.missing if column else ()
+        columns.append(Described(entry.column, entry.type, entry.unit, said, spelling, codes))
+    rows = sum(made.rows.values())
+    filled = {one.column for one in made.columns if one.filled == rows}
+    keys = [one.columns for one in made.checks if one.kind == "unique" and one.has_passed]
+    return metadata_of(file, columns, next((key for key in keys if filled.issuperset(key)), ()))

@@ -1,0 +1,124 @@
+"""What a CSV file says of itself in a file beside it: CSV on the Web, as the W3C has it.
+
+Sources: *Metadata Vocabulary for Tabular Data* and *Model for Tabular Data and Metadata on the Web*, W3C Recommendations
+of 17 December 2015.
+"""
+
+from __future__ import annotations
+
+import json
+import re
+from collections.abc import Sequence
+from dataclasses import dataclass
+from pathlib import Path
+from typing import Any
+from urllib.parse import quote
+
+_CONTEXT = "http://www.w3.org/ns/csvw"
+_CREATOR = "Integrum"
+# dates and times in the notation of the standard
+_FORMS = {"%Y": "yyyy", "%m": "MM", "%d": "dd", "%H": "HH", "%M": "mm", "%S": "ss", "%f": "SSSSSS"}
+_CLOCK = r"\d{2}:\d{2}(:\d{2}(\.\d{1,6})?)?"
+_OFFSET = r"(Z|[+-]\d{2}:?\d{2})?"
+_DATATYPES: dict[str, Any] = {
+    "text": "string",
+    "integer": "integer",
+    "number": "double",
+    "boolean": {"base": "boolean", "format": "true|false"},
+    "date": "date",
+    # with or without seconds, so it is none of the formats that the standard has
+    "time": {"base": "string", "format": _CLOCK},
+    "datetime": {"base": "string", "format": rf"\d{{4}}-\d{{2}}-\d{{2}}[T ]{_CLOCK}{_OFFSET}"},
+}
+
+
+@dataclass(frozen=True)
+class Described:
+    """A column of a CSV file.
+
+    Attributes
+    ----------
+    name, type, unit, description
+        As in the plan.
+    spelling
+        The one spelling of its dates and times in POSIX codes, or empty.
+    missing
+        The codes for missing values that its sources have; in the file such cells are empty.
+    """
+
+    name: str
+    type: str
+    unit: str = ""
+    description: str = ""
+    spelling: str = ""
+    missing: Sequence[str] = ()
+
+
+def metadata_of(file: str, columns: Sequence[Described], key: Sequence[str] = ()) -> str:
+    """The text of the file with the metadata.
+
+    Parameters
+    ----------
+    file
+        The name of the CSV file.
+    columns
+        Its columns.
+    key
+        Columns whose values tell every row from all others; none when that is not known.
+
+    Returns
+    -------
+    str
+        JSON.
+
+    Examples
+    --------
+    >>> made = json.loads(metadata_of("my lakes.csv", [Described("water temp", "number", "degC")]))
+    >>> made["url"], made["tableSchema"]["columns"][0]["name"], made["tableSchema"]["columns"][0]["datatype"]
+    ('my%20lakes.csv', 'water%20temp', 'double')
+    """
+    schema: dict[str, Any] = {"columns": [_column(one) for one in columns]}
+    if key:
+        schema["primaryKey"] = [_name(one) for one in key]
+    table = {
+        "@context": _CONTEXT,
+        "url": quote(file),
+        "dc:creator": _CREATOR,
+        "dialect": {"encoding": "utf-8", "delimiter": ",", "lineTerminators": ["\n"], "header": True},
+        "tableSchema": schema,
+    }
+    return json.dumps(table, indent=2, ensure_ascii=False) + "\n"
+
+
+def is_own(path: Path) -> bool:
+    """Whether a file with metadata was written by Integrum."""
+    try:
+        said = json.loads(path.read_text(encoding="utf-8"))
+    except (OSError, ValueError):
+        return False
+    return isinstance(said, dict) and said.get("dc:creator") == _CREATOR
+
+
+def _column(one: Described) -> dict[str, Any]:
+    said: dict[str, Any] = {"name": _name(one.name), "titles": one.name, "datatype": _datatype(one)}
+    if one.description:
+        said["dc:description"] = one.description
+    if one.unit:
+        said["schema:unitText"] = one.unit
+    if one.missing:
+        codes = ", ".join(json.dumps(code, ensure_ascii=False) for code in one.missing)
+        said["rdfs:comment"] = f"empty where the sources have nothing, or a code for a missing value: {codes}"
+    return said
+
+
+def _datatype(one: Described) -> Any:
+    form = re.sub(r"%[A-Za-z]", lambda found: _FORMS.get(found[0], found[0]), one.spelling)
+    if form and "%" not in form:
+        return {"base": one.type, "format": form}
+    return _DATATYPES[one.type]
+
+
+def _name(name: str) -> str:
+    """A name as the standard allows it: letters, digits and a few signs, all else percent-encoded."""
+    coded = quote(name, safe="")
+    return f"%5F{coded[1:]}" if coded.startswith("_") else coded.replace("~", "%7E").replace("-", "%2D")
