@@ -13,8 +13,11 @@ from integrum.version import __version__
 
 if TYPE_CHECKING:
     from integrum.calls.drafts import draft
+    from integrum.calls.looks import overview
+    from integrum.calls.reports import report
     from integrum.calls.runs import assemble
     from integrum.calls.surveys import look, survey
+    from integrum.calls.traces import trace
     from integrum.drafting.draft import Draft
     from integrum.engine.ledger import Ledger, SourceSummary
     from integrum.errors import (
@@ -25,6 +28,7 @@ if TYPE_CHECKING:
         PlanError,
         StoppedAtFirst,
     )
+    from integrum.plan.check import Check
     from integrum.plan.column import Alike, Also, Column, Maybe
     from integrum.plan.layout import Layout
     from integrum.plan.merge import merge_plan
@@ -44,6 +48,7 @@ logging.getLogger(__name__).addHandler(logging.NullHandler())
 # public name -> the module it lives in; loaded when first used, so that the command line starts at once
 _HOMES = {
     "Also": "plan.column",
+    "Check": "plan.check",
     "Column": "plan.column",
     "Draft": "drafting.draft",
     "IntegrumError": "errors",
@@ -70,16 +75,20 @@ _HOMES = {
     "draft": "calls.drafts",
     "look": "calls.surveys",
     "merge_plan": "plan.merge",
+    "overview": "calls.looks",
     "parse_plan": "plan.toml",
     "read_plan": "plan.toml",
     "read_record": "recording.read",
+    "report": "calls.reports",
     "survey": "calls.surveys",
+    "trace": "calls.traces",
     "write_plan": "plan.toml",
 }
 
 __all__ = [
     "Alike",
     "Also",
+    "Check",
     "Column",
     "Draft",
     "IntegrumError",
@@ -106,10 +115,13 @@ __all__ = [
     "draft",
     "look",
     "merge_plan",
+    "overview",
     "parse_plan",
     "read_plan",
     "read_record",
+    "report",
     "survey",
+    "trace",
     "write_plan",
 ]
 

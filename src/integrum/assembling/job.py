@@ -16,6 +16,7 @@ from integrum.arrow.arrays import flags, ints, texts
 from integrum.assembling.categories import Counts as Categories
 from integrum.assembling.categories import count_values
 from integrum.assembling.converting import Made, table_columns
+from integrum.assembling.ends import Cells, ends_of
 from integrum.assembling.row_runs import RowRun, runs_of
 from integrum.assembling.schema import Schema
 from integrum.assembling.sketches import ColumnSketch, sketch_columns
@@ -61,6 +62,8 @@ class Batch:
         How often each value of the columns that have a few is there.
     runs
         Which rows of their sources its rows are, where the table does not say it.
+    ends
+        Its first and its last rows.
     """
 
     output: str
@@ -76,6 +79,7 @@ class Batch:
     seen: Sequence[Any] = ()
     categories: Categories = field(default_factory=dict)
     runs: Sequence[RowRun] = ()
+    ends: tuple[list[Cells], list[Cells]] = ((), ())  # type: ignore[assignment]
 
     @property
     def rows(self) -> int:
@@ -143,6 +147,7 @@ def assemble_batch(job: Job, schema: Schema, checks: Sequence[Prepared] = ()) ->
         look(checks, _rows_for_checks(batch, schema, source, row)) if checks else (),
         count_values(columns, schema.columns),
         runs_of(source, row) if schema.provenance.source_row is False else (),
+        ends_of(batch),
     )
 
 

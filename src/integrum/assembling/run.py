@@ -13,6 +13,7 @@ import pyarrow as pa
 
 from integrum.assembling.categories import Categories
 from integrum.assembling.codebook import ColumnEntry, codebook, converted_units, units_of
+from integrum.assembling.ends import EndRow, Ends
 from integrum.assembling.job import Batch, assemble_batch
 from integrum.assembling.row_runs import RowRun, RowRuns
 from integrum.assembling.schema import Schema
@@ -82,6 +83,8 @@ class Assembled:
         What each check of the plan has found.
     categories
         By column, where there are only a few, its values with their counts.
+    ends
+        The first and the last rows of each output.
     """
 
     schema: pa.Schema
@@ -95,6 +98,7 @@ class Assembled:
     tracebacks: Mapping[str, str] = field(default_factory=dict)
     checks: tuple[CheckResult, ...] = ()
     categories: Mapping[str, Mapping[str, int]] = field(default_factory=dict)
+    ends: tuple[EndRow, ...] = ()
 
 
 def run(
@@ -138,6 +142,7 @@ def run(
     wanted = prepared(plan.checks, schema.arrow.names)
     checks = Checks(wanted)
     totals = {name: _Total(output.begin(schema.arrow)) for name, output in outputs.items()}
+    ends = {name: Ends(name) for name in outputs}
     filled = [0] * len(schema.columns)
     sketches, missing = Sketches(schema.columns), Counter[tuple[str, str]]()
     categories, runs = Categories(schema.columns), RowRuns(keep.rows)
@@ -154,6 +159,7 @@ def run(
         categories.add(batch.categories)
         runs.add(batch.runs)
         outputs[batch.output].append(batch.payload, batch.rows)
+        ends[batch.output].add(batch.ends, totals[batch.output].rows, batch.rows)
         totals[batch.output].enter(batch, engine.summaries)
         filled = [before + count for before, count in zip(filled, batch.filled, strict=True)]
     for number, summary in enumerate(engine.summaries):
@@ -192,6 +198,7 @@ def run(
         },
         tuple(results),
         categories.by_column(),
+        tuple(row for each in ends.values() for row in each.rows()),
     )
 
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import argparse
 import contextlib
+import logging
 import os
 import signal
 import sys
@@ -11,7 +12,7 @@ from pathlib import Path
 from types import FrameType
 from typing import TYPE_CHECKING, NoReturn
 
-from integrum import __version__
+from integrum.cli.options import parser
 from integrum.errors import IntegrumError
 from integrum.problems import visible
 
@@ -24,176 +25,6 @@ INTERRUPTED = 130
 _INTERRUPTED = "interrupted; nothing was written"
 # seconds for the run to clean up after itself
 _PATIENCE = 10.0
-
-_ABOUT = (
-    "Many delimited files and workbooks become one table that can be trusted: every row knows its file and row, "
-    "every line is accounted for."
-)
-_STATUS = (
-    "Exit status: 0 assembled; 1 assembled, but a source was set aside or is absent (with --strict: any warning too); "
-    "2 nothing assembled."
-)
-
-
-def parser() -> argparse.ArgumentParser:
-    """The commands and their options."""
-    top = _Parser(
-        "integrum", description=_ABOUT, epilog=_STATUS, allow_abbrev=False, formatter_class=_Formatter
-    )
-    top.add_argument("--version", action="version", version=f"integrum {__version__}")
-    commands = top.add_subparsers(title="commands", metavar="COMMAND", dest="command", required=True)
-
-    def command(name: str, said: str) -> argparse.ArgumentParser:
-        made = commands.add_parser(
-            name, help=said, description=said, allow_abbrev=False, formatter_class=_Formatter
-        )
-        how_much = made.add_mutually_exclusive_group()
-        how_much.add_argument(
-            "--quiet", action="store_true", help="print errors, and what was asked for; nothing else"
-        )
-        how_much.add_argument(
-            "--verbose", action="store_true", help="say on standard error what is being done, step by step"
-        )
-        return made
-
-    one = command(
-        "survey",
-        "Look at every source: header variants, types, what is absent, the odd ones out. Writes nothing.",
-    )
-    _where(one, "WHERE", "folders, patterns (quote them) and files; or a plan")
-    one.add_argument(
-        "--names",
-        action="store_true",
-        help="look at the names alone: what is there, absent, or there twice",
-    )
-    one.add_argument("--json", action="store_true", help="print JSON for machines")
-
-    one = command(
-        "draft", "Write the plan that a survey suggests, with the evidence as comments. Read it and edit it."
-    )
-    _where(one, "WHERE", "folders, patterns (quote them) and files; with --update it may be left out", "*")
-    one.add_argument(
-        "--plan", metavar="FILE", type=Path, help="the plan file to write; standard output when left out"
-    )
-    one.add_argument("--replace", action="store_true", help="replace a plan file that is there")
-    one.add_argument(
-        "--update",
-        action="store_true",
-        help="add what is new to a plan file that is there; its decisions, order and comments stay",
-    )
-    one.add_argument(
-        "--columns",
-        metavar="FILE",
-        type=Path,
-        help="the columns that the table shall have: a file with [[columns]], as in a plan",
-    )
-    decide = one.add_mutually_exclusive_group()
-    decide.add_argument(
-        "--ask",
-        action="store_true",
-        help="ask about the guesses one by one, and write the answers into the plan",
-    )
-    decide.add_argument(
-        "--accept",
-        metavar="SCORE",
-        type=_score,
-        help="accept all guesses from this score on, such as 0.9",
-    )
-
-    one = command("assemble", "Assemble sources into one table, as the plan says and nothing else.")
-    _where(
-        one,
-        "PLAN|WHERE",
-        "a plan file (.toml); or folders, patterns and files: then a plan is drafted on the fly",
-    )
-    one.add_argument(
-        "--to",
-        metavar="OUT",
-        required=True,
-        help="a .csv, .csv.gz, .parquet, .arrow or .xlsx file, or - for CSV on standard output; identifiers in the name "
-        '("{lake}.csv") give one output for each value',
-    )
-    one.add_argument(
-        "--record",
-        metavar="FOLDER",
-        type=Path,
-        help="the folder that documents the run; OUT-record beside OUT when left out",
-    )
-    one.add_argument(
-        "--guard-formulas",
-        action="store_true",
-        help="in CSV, put an apostrophe before cells that a spreadsheet program would take for formulas",
-    )
-    one.add_argument(
-        "--allow-code",
-        action="store_true",
-        help='run the functions that the plan names in Python files: read = "steps.py:depth"',
-    )
-    one.add_argument("--strict", action="store_true", help="exit with 1 for any warning, too")
-    one.add_argument(
-        "--stop-at-first",
-        action="store_true",
-        help="stop at the first source that has to be set aside; nothing is written then",
-    )
-    one.add_argument("--json", action="store_true", help="print JSON for machines")
-
-    one = command("demo", "Write made-up lakes data, and go the whole way through it.")
-    one.add_argument(
-        "folder",
-        metavar="FOLDER",
-        type=Path,
-        nargs="?",
-        default=Path("demo-lakes"),
-        help="a new or empty folder",
-    )
-    return top
-
-
-class _Parser(argparse.ArgumentParser):
-    """Says what is wrong on one line; what was typed may be the name of a file that somebody else has chosen."""
-
-    def error(self, message: str) -> NoReturn:
-        super().error(visible(message))
-
-
-class _Formatter(argparse.HelpFormatter):
-    """Help with room for the names of options, and the commands without a heading of their own."""
-
-    def __init__(self, prog: str) -> None:
-        super().__init__(prog, max_help_position=30)
-
-    def _format_action(self, action: argparse.Action) -> str:
-        if isinstance(action, argparse._SubParsersAction):
-            return "".join(map(self._format_action, action._get_subactions()))
-        return super()._format_action(action)
-
-
-def _score(text: str) -> float:
-    try:
-        value = float(text)
-    except ValueError:
-        value = -1.0
-    if not 0 <= value <= 1:
-        raise argparse.ArgumentTypeError(f"expected a number from 0 to 1; came {text}")
-    return value
-
-
-def _where(one: argparse.ArgumentParser, name: str, said: str, number: str = "+") -> None:
-    one.add_argument("where", metavar=name, nargs=number, help=said)
-    one.add_argument(
-        "--ids",
-        metavar="SCHEME",
-        default="",
-        help='columns from the ends of the paths, such as "{lake}_{month}.csv"',
-    )
-    one.add_argument(
-        "--sheets",
-        metavar="NAME",
-        action="append",
-        default=[],
-        help="which sheets of workbooks: a name or a pattern, with ! before it those not to take; may be repeated",
-    )
-    one.add_argument("--expect", metavar="N", type=int, help="how many sources there should be")
 
 
 def survey(given: argparse.Namespace) -> int:
@@ -275,9 +106,56 @@ def assemble(given: argparse.Namespace) -> int:
             stop_at_first=given.stop_at_first,
             watch=watch,
         )
-    show.outcome(outcome, given.json)
+    show.outcome(outcome, given.json, given.quiet)
+    if given.report and outcome.record:
+        page = ig.report(outcome.record)
+        show.made_report(page, given.json, given.quiet)
     warned = given.strict and number_of("warning", outcome.problems) > 0
     return max(outcome.status, int(warned))
+
+
+def trace(given: argparse.Namespace) -> int:
+    """Print where rows of a table came from."""
+    if bool(given.rows) == bool(given.where):
+        _stop("give the numbers of rows, or --where EXPR")
+    import integrum as ig
+    from integrum.cli import show
+
+    found = ig.trace(
+        given.out,
+        given.rows,
+        where=given.where,
+        columns=given.column,
+        most=max(given.most, 1),
+        allow_code=given.allow_code,
+    )
+    show.trace(found)
+    return 0
+
+
+def overview(given: argparse.Namespace) -> int:
+    """Print a screen about a result."""
+    import integrum as ig
+    from integrum.cli import show
+
+    show.overview(ig.overview(given.out))
+    return 0
+
+
+def report(given: argparse.Namespace) -> int:
+    """Make the page about a run."""
+    import integrum as ig
+    from integrum.cli.screen import out
+    from integrum.problems import near
+
+    page = ig.report(given.out)
+    out.line(f"report: {near(page)}")
+    if given.open:
+        import webbrowser
+
+        if not webbrowser.open(page.as_uri()):
+            _stop(f"no web browser could be opened; the page is {page}", 1)
+    return 0
 
 
 def demo(given: argparse.Namespace) -> int:
@@ -288,7 +166,15 @@ def demo(given: argparse.Namespace) -> int:
     return 0
 
 
-_COMMANDS = {"survey": survey, "draft": draft, "assemble": assemble, "demo": demo}
+_COMMANDS = {
+    "survey": survey,
+    "draft": draft,
+    "assemble": assemble,
+    "trace": trace,
+    "overview": overview,
+    "report": report,
+    "demo": demo,
+}
 
 
 def _places(given: argparse.Namespace) -> str | list[str] | list[Sources]:
@@ -320,6 +206,7 @@ def run() -> None:
         parser().print_help()
         raise SystemExit(NOTHING)
     given = parser().parse_args()
+    _listen(given)
     try:
         status = _COMMANDS[given.command](given)
         sys.stdout.flush()
@@ -333,6 +220,26 @@ def run() -> None:
     except _Interrupted:
         _leave()
     raise SystemExit(status)
+
+
+def _listen(given: argparse.Namespace) -> None:
+    """Say as much as was asked for: with --verbose each step, with --quiet only what was asked for and errors."""
+    from integrum.cli.screen import err
+
+    err.is_quiet = given.quiet or given.verbose
+    if given.verbose:
+        handler = logging.StreamHandler()
+        handler.setFormatter(_Line("%(asctime)s  %(message)s", "%H:%M:%S"))
+        log = logging.getLogger("integrum")
+        log.addHandler(handler)
+        log.setLevel(logging.DEBUG)
+
+
+class _Line(logging.Formatter):
+    """A message as a line; names in it do not command the terminal."""
+
+    def format(self, record: logging.LogRecord) -> str:
+        return visible(super().format(record))
 
 
 def _stop(message: str, status: int = NOTHING) -> NoReturn:

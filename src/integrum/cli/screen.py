@@ -28,11 +28,17 @@ class Screen:
     ----------
     name
         ``"stdout"`` or ``"stderr"``.
+
+    Attributes
+    ----------
+    is_quiet
+        Whether no progress is shown there.
     """
 
     def __init__(self, name: str) -> None:
         self._name = name
         self._console: Console | None = None
+        self.is_quiet = False
 
     @property
     def stream(self) -> TextIO:
@@ -110,7 +116,7 @@ def plain_table(is_on_screen: bool) -> Iterator[None]:
 @contextmanager
 def progress(doing: str) -> Iterator[Callable[[str, int, int], None] | None]:
     """A bar that names the source being read; nothing where standard error is no terminal."""
-    if not err.is_terminal:
+    if not err.is_terminal or err.is_quiet:
         yield None
         return
     from rich.progress import BarColumn, Progress, TaskProgressColumn, TextColumn, TimeElapsedColumn

@@ -19,8 +19,10 @@ if TYPE_CHECKING:
     from integrum.engine.ledger import SourceSummary
     from integrum.problems import Problem
     from integrum.recording.outcome import Outcome
+    from integrum.recording.overview import Overview
     from integrum.surveying.findings import Survey
     from integrum.surveying.look import OneSource
+    from integrum.tracing.traced import Trace
 
 _MOST_PROBLEMS = 12
 _MOST_GUESSES = 12
@@ -28,16 +30,6 @@ _MOST_GUESSES = 12
 _DOUBT = re.compile(
     r"^layout \d+:|\d% sure|not certain|of their own|on its own|another table|"
     "header cells look like|^wide = |^then the columns"
-)
-_OF_MANY = ("unlisted-header", "header-guessed", "passed-over")
-# said once for all sources, whatever the numbers in the message
-_ALIKE = (
-    "much-left-out",
-    "no-data-rows",
-    "file-cut-off",
-    "few-rows",
-    "nul-bytes",
-    "repeated-header",
 )
 
 
@@ -133,14 +125,17 @@ def _open_guesses(made: Draft) -> None:
         out.line(f"  and {len(guesses) - _MOST_GUESSES:,} more")
 
 
-def outcome(made: Outcome, as_json: bool) -> None:
-    """Print the summary of a run; to standard error where standard output is for the table."""
+def outcome(made: Outcome, as_json: bool, quiet: bool = False) -> None:
+    """Print the summary of a run and the look at its result; to standard error where standard output is for the table."""
     from integrum.recording.outcome import summary
 
     if as_json:
         out.text(_json(_outcome_data(made)))
         return
-    where = err if made.output is None and not made.parts else out
+    where = err if quiet or (made.output is None and not made.parts) else out
+    if quiet:
+        _problems([one for one in made.problems if one.severity == "error"], where)
+        return
     lines = summary(made)
     where.line((lines[0], "bold"))
     for line in lines[1:]:
@@ -149,23 +144,55 @@ def outcome(made: Outcome, as_json: bool) -> None:
         where.line(line) if plain else where.line((key + colon, "dim"), rest)
         if key == "problems":
             _problems(made.problems, where)
+    if where is out and made.is_assembled:
+        out.line("")
+        overview(made.overview())
+    if made.record:
+        from integrum.problems import near
+
+        where.line("")
+        place = near(made.output or made.record)
+        where.line(("next: ", "dim"), f"integrum report {place}    integrum trace {place} ROW")
+
+
+def overview(seen: Overview) -> None:
+    """Print a screen about a result."""
+    first, *rest = str(seen).splitlines()
+    out.line((first, "bold"))
+    out.text("\n".join([*rest, ""]))
+
+
+def trace(found: Trace) -> None:
+    """Print where rows of a table came from; on a terminal the marks under cells stand out."""
+    for line in str(found).splitlines():
+        is_mark = set(line) <= {" ", "^"} and line.strip()
+        is_title = line.startswith("row ") and " is from " in line
+        style = (
+            STYLES["warning"] if is_mark or line.lstrip().startswith("note: ") else "bold" if is_title else ""
+        )
+        out.line((line, style) if style else line)
+
+
+def made_report(page: Path, as_json: bool, quiet: bool) -> None:
+    """Say where the page about a run is."""
+    from integrum.problems import near
+
+    (err if as_json or quiet else out).line(f"report: {near(page)}")
 
 
 def _problems(problems: Sequence[Problem], where: Screen) -> None:
-    order = list(STYLES)
-    alike: dict[tuple[str, ...], list[Problem]] = {}
-    for problem in sorted(problems, key=lambda problem: order.index(problem.severity)):
-        source = "" if problem.code in (*_OF_MANY, *_ALIKE) else problem.source
-        message = "" if problem.code in _ALIKE else problem.message
-        alike.setdefault((problem.code, problem.column, message, source), []).append(problem)
-    ranked = list(alike.values())
-    for first, *others in ranked[:_MOST_PROBLEMS]:
-        severity, rest = str(first).split(":", 1)
-        if others:
-            rest += f" (and in {len(others):,} more source{'s' if len(others) > 1 else ''})"
+    """Print like problems together, those that cost data first."""
+    from integrum.grouped import grouped
+
+    groups = grouped(problems)
+    for group in groups[:_MOST_PROBLEMS]:
+        line, *others = group.lines
+        severity, rest = line.split(":", 1)
         where.line((severity, STYLES[severity]), f":{rest}", indent=2)
-    if len(ranked) > _MOST_PROBLEMS:
-        where.line(f"  and {len(ranked) - _MOST_PROBLEMS:,} more")
+        for other in others:
+            where.line((other.strip(), "dim"), indent=4)
+    if len(groups) > _MOST_PROBLEMS:
+        where.line(f"  and {len(groups) - _MOST_PROBLEMS:,} more kinds of problems")
 
 
 def _json(data: Any) -> str:

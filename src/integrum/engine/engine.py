@@ -326,6 +326,7 @@ class Engine:
             workbook=source.workbook,
             layout=self.intake.layouts[number],
             output=self.intake.outputs[number] if self.intake.outputs else "",
+            identifiers=self.intake.identified[number].values,
         )
         if self.family_of[number] and (wide := self.families[self.family_of[number]].bound.wide):
             summary.rows_each = len(wide.keys)

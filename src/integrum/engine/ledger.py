@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Iterator
+from collections.abc import Iterable, Iterator, Mapping
 from dataclasses import dataclass, field, fields
 
 from integrum.errors import LedgerError
@@ -108,6 +108,8 @@ class SourceSummary:
         Rows of the table that a row of it gives: 1, but for wide sources.
     empty_cells
         Rows of the table that there are not, as the cells of a wide source are empty.
+    identifiers
+        Its identifiers, by name; None where it has no value for one.
     """
 
     source: str
@@ -132,6 +134,7 @@ class SourceSummary:
     table_rows: int = 0
     rows_each: int = 1
     empty_cells: int = 0
+    identifiers: Mapping[str, str | None] = field(default_factory=dict)
 
     @property
     def file(self) -> str:

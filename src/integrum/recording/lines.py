@@ -42,6 +42,20 @@ def lines_of(rows: Iterable[Sequence[object]], guarded: bool = False) -> Iterato
         yield bytes(csv_lines([guard(column) for column in columns] if guarded else columns))
 
 
+def table_of(path: Path, guarded: bool = False) -> pa.Table:
+    """Read such a file back as a table of texts.
+
+    Raises
+    ------
+    ValueError
+        When it is not such a file.
+    """
+    table = _read(path)
+    if not guarded:
+        return table
+    return pa.table([unguard(column) for column in table.columns], names=table.column_names)
+
+
 def rows_of(path: Path, guarded: bool = False) -> Iterator[Mapping[str, str]]:
     """Read such a file back: for each row its cells by the names of the columns.
 
@@ -50,8 +64,15 @@ def rows_of(path: Path, guarded: bool = False) -> Iterator[Mapping[str, str]]:
     ValueError
         When it is not such a file.
     """
+    table = _read(path)
+    columns = [unguard(column) if guarded else column for column in table.columns]
+    for cells in zip(*(column.to_pylist() for column in columns), strict=True):
+        yield dict(zip(table.column_names, cells, strict=True))
+
+
+def _read(path: Path) -> pa.Table:
     data = path.read_bytes()
-    table = pacsv.read_csv(
+    return pacsv.read_csv(
         pa.BufferReader(data),
         read_options=pacsv.ReadOptions(block_size=len(data) + 1),
         parse_options=pacsv.ParseOptions(newlines_in_values=True, ignore_empty_lines=False),
@@ -59,9 +80,6 @@ def rows_of(path: Path, guarded: bool = False) -> Iterator[Mapping[str, str]]:
             column_types=dict.fromkeys(_header(data), pa.string()), strings_can_be_null=False
         ),
     )
-    columns = [unguard(column) if guarded else column for column in table.columns]
-    for cells in zip(*(column.to_pylist() for column in columns), strict=True):
-        yield dict(zip(table.column_names, cells, strict=True))
 
 
 def _header(data: bytes) -> list[str]:

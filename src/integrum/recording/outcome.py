@@ -17,10 +17,13 @@ from integrum.problems import SEVERITIES, Problem, near, number_of, visible
 from integrum.reading.aside import Aside
 from integrum.reading.left_out import LeftOut
 from integrum.recording.destination import Destination
+from integrum.recording.facts import Facts
 from integrum.writing.formats import format_of
 
 if TYPE_CHECKING:
     import pandas
+
+    from integrum.recording.overview import Overview
 
 
 @dataclass(frozen=True)
@@ -54,6 +57,8 @@ class Outcome:
         When the output is named after identifiers: the outcome of each that has rows; this one is their sum.
     tracebacks
         Of sources that failed in a way that nobody foresaw, by name; in ``run.json``, too.
+    facts
+        What an overview tells of: the codebook, the checks, counts of categories, the first and the last rows.
 
     Examples
     --------
@@ -79,7 +84,9 @@ class Outcome:
     left_out: tuple[tuple[str, LeftOut], ...] = ()
     parts: tuple[Outcome, ...] = ()
     tracebacks: Mapping[str, str] = field(default_factory=dict, repr=False)
+    facts: Facts | None = field(default=None, repr=False)
     _load: Callable[[], pa.Table] | None = field(default=None, repr=False)
+    _name: str | None = field(default=None, repr=False)
 
     @property
     def table(self) -> pa.Table:
@@ -120,6 +127,38 @@ class Outcome:
     def is_assembled(self) -> bool:
         """Whether any source was assembled."""
         return any(one.is_assembled for one in self.sources)
+
+    def overview(self) -> Overview:
+        """The look at the result: shape, first and last rows, rows per source, identifiers, columns, checks.
+
+        Raises
+        ------
+        OutputError
+            When nothing was assembled.
+
+        Examples
+        --------
+        >>> import integrum as ig, tempfile, pathlib
+        >>> folder = pathlib.Path(tempfile.mkdtemp())
+        >>> _ = (folder / "2021.csv").write_text("lake,depth\\nAmbermere,3.20\\nQuillon Tarn,n/a\\n")
+        >>> print(ig.assemble(folder).overview())
+        2 rows × 4 columns from 1 of 1 sources
+        <BLANKLINE>
+        row  source    source_row  lake          depth
+          1  2021.csv  2           Ambermere     3.2
+          2  2021.csv  3           Quillon Tarn
+        <BLANKLINE>
+        column  type    unit  filled  values
+        lake    text           100 %  Ambermere 1, Quillon Tarn 1
+        depth   number        50.0 %  3.2
+        <BLANKLINE>
+        rows per source: 2 in each
+        """
+        from integrum.recording.overview import overview_of
+
+        if self.facts is None or not self.is_assembled:
+            raise OutputError("nothing was assembled, so there is nothing to look at; `problems` says why")
+        return overview_of(self.facts, self.plan, self._name)
 
     def counts(self) -> dict[str, int]:
         """The ledgers of all sources in one."""
@@ -171,6 +210,7 @@ def outcome_of(
         set_aside=destination.set_aside,
         left_out=destination.left_out,
         tracebacks=made.tracebacks,
+        facts=Facts.of_run(made),
     )
     loads = {name: _loader(one.path, made.schema, destination.guarded) for name, one in written.items()}
     if many:
@@ -200,7 +240,18 @@ def _part(whole: Outcome, name: str, path: Path, rows: int, load: Callable[[], p
     aside = tuple(one for one in whole.set_aside if one[0] in names)
     left = tuple(one for one in whole.left_out if one[0] in names)
     return Outcome(
-        whole.plan, sources, problems, whole.schema, rows, path, whole.record, aside, left, _load=load
+        whole.plan,
+        sources,
+        problems,
+        whole.schema,
+        rows,
+        path,
+        whole.record,
+        aside,
+        left,
+        facts=whole.facts,
+        _load=load,
+        _name=name,
     )
 
 

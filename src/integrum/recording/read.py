@@ -9,9 +9,13 @@ from functools import cached_property
 from pathlib import Path
 from typing import Any, TypeVar
 
+import pyarrow as pa
+
 from integrum.assembling.codebook import ColumnEntry
+from integrum.assembling.ends import EndRow
 from integrum.assembling.row_runs import RowRun
 from integrum.checking.checks import CheckResult
+from integrum.columns.typed import arrow_of
 from integrum.engine.headers import HeaderEntry
 from integrum.engine.ledger import SourceSummary
 from integrum.errors import OutputError
@@ -27,6 +31,7 @@ from integrum.recording.tables import (
     CATEGORIES,
     CHECKS,
     COLUMNS,
+    ENDS,
     HEADERS,
     LEFT_OUT,
     PLAN,
@@ -118,6 +123,11 @@ class Record:
         return self._all(CATEGORIES)
 
     @cached_property
+    def ends(self) -> tuple[EndRow, ...]:
+        """The first and the last rows of each output."""
+        return self._all(ENDS)
+
+    @cached_property
     def headers(self) -> tuple[HeaderEntry, ...]:
         """What became of each header cell."""
         return self._all(HEADERS)
@@ -151,6 +161,18 @@ class Record:
                 )
                 for one in self.run["outputs"]
             )
+
+        return self._read(read)
+
+    @cached_property
+    def schema(self) -> pa.Schema:
+        """The columns of the table, with their Arrow types."""
+
+        def read() -> pa.Schema:
+            about = {column.name: arrow_of(column) for column in self.plan.table_columns}
+            given = {self.plan.provenance.source_row: pa.int64()}
+            named = [one["name"] for one in self.run["columns"]]
+            return pa.schema([(name, about.get(name) or given.get(name, pa.string())) for name in named])
 
         return self._read(read)
 

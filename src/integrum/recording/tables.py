@@ -9,6 +9,7 @@ from pathlib import Path
 from typing import Any, Generic, NamedTuple, TypeVar
 
 from integrum.assembling.codebook import ColumnEntry
+from integrum.assembling.ends import EndRow
 from integrum.assembling.row_runs import RowRun
 from integrum.checking.checks import CheckResult
 from integrum.engine.headers import HeaderEntry
@@ -106,6 +107,7 @@ _SUMMARY = (
     "variant",
     "header_row",
     "layout",
+    "identifiers",
     "output",
     "first_table_row",
     "last_table_row",
@@ -119,6 +121,15 @@ _SUMMARY = (
 )
 
 
+_SPANS = (
+    "first_table_row",
+    "last_table_row",
+    "first_byte",
+    "end_byte",
+    "table_rows",
+    "rows_each",
+    "empty_cells",
+)
 _PLAIN = Layout()
 
 
@@ -147,6 +158,7 @@ def _summary_cells(one: SourceSummary, names: Names) -> Sequence[object]:
         one.variant or "",
         one.header_row or "",
         _layout_text(one.layout),
+        json.dumps(one.identifiers, ensure_ascii=False) if one.identifiers else "",
         one.output,
         *(value or "" for value in (one.first_table_row, one.last_table_row, one.first_byte, one.end_byte)),
         one.table_rows,
@@ -158,7 +170,7 @@ def _summary_cells(one: SourceSummary, names: Names) -> Sequence[object]:
 
 
 def _summary(row: Mapping[str, str]) -> SourceSummary:
-    return SourceSummary(
+    summary = SourceSummary(
         Named(row["source"], row["sheet"]).name,
         "",
         int(row["group"]),
@@ -174,9 +186,11 @@ def _summary(row: Mapping[str, str]) -> SourceSummary:
         _number(row["header_row"]),
         Layout(**json.loads(row["layout"] or "{}")),
         row["output"],
-        *(_number(row[key]) for key in ("first_table_row", "last_table_row", "first_byte", "end_byte")),
-        *(_number(row[key]) for key in ("table_rows", "rows_each", "empty_cells")),
     )
+    for key in _SPANS:
+        setattr(summary, key, _number(row[key]))
+    summary.identifiers = json.loads(row["identifiers"] or "{}")
+    return summary
 
 
 def _number(cell: str) -> int:
@@ -336,6 +350,12 @@ CATEGORIES: RecordTable[CategoryEntry] = RecordTable(
     lambda one, names: one,  # noqa: ARG005
     lambda row: CategoryEntry(row["column"], row["value"], int(row["rows"])),
 )
+ENDS: RecordTable[EndRow] = RecordTable(
+    "ends.csv",
+    ("output", "row", "cells"),
+    lambda one, names: (one.output, one.row, json.dumps(one.cells, ensure_ascii=False)),  # noqa: ARG005
+    lambda row: EndRow(row["output"], int(row["row"]), tuple(json.loads(row["cells"]))),
+)
 ROWS: RecordTable[tuple[str, RowRun]] = RecordTable(
     "rows.csv",
     ("source", "sheet", "row", "rows", "each"),
@@ -345,7 +365,7 @@ ROWS: RecordTable[tuple[str, RowRun]] = RecordTable(
         RowRun(-1, int(row["row"]), int(row["rows"]), int(row["each"])),
     ),
 )
-_TABLES = (SOURCES, PROBLEMS, COLUMNS, CATEGORIES, CHECKS, HEADERS, PREAMBLE, SET_ASIDE, LEFT_OUT)
+_TABLES = (SOURCES, PROBLEMS, COLUMNS, CATEGORIES, CHECKS, ENDS, HEADERS, PREAMBLE, SET_ASIDE, LEFT_OUT)
 # those that every record has, and all that may be in one
 ALWAYS = (PLAN, RUN, VALUES, *(one.file for one in _TABLES))
 FILES = (*ALWAYS, ROWS.file, REPORT)

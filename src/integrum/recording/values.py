@@ -11,7 +11,7 @@ import pyarrow.compute as pc
 
 from integrum.arrow.arrays import texts
 from integrum.arrow.csvlines import csv_lines
-from integrum.recording.lines import lines_of, rows_of
+from integrum.recording.lines import lines_of, rows_of, table_of
 from integrum.recording.tables import VALUES, Named
 from integrum.writing.guarding import guard
 
@@ -92,6 +92,11 @@ def write_values(folder: Path, sketches: pa.Table, names: Sequence[Named], guard
 def read_values(folder: Path, guarded: bool = False) -> Iterator[ValuesEntry]:
     """Read the entries back, one by one."""
     return map(_entry, rows_of(folder / VALUES, guarded))
+
+
+def values_table(folder: Path, guarded: bool = False) -> pa.Table:
+    """The entries as a table of texts."""
+    return table_of(folder / VALUES, guarded)
 
 
 def _entry(row: Mapping[str, str]) -> ValuesEntry:

@@ -22,6 +22,7 @@ from integrum.recording.tables import (
     CATEGORIES,
     CHECKS,
     COLUMNS,
+    ENDS,
     HEADERS,
     PLAN,
     PREAMBLE,
@@ -105,6 +106,8 @@ def write_record(
     SOURCES.write(folder, sources, names, about.guarded)
     PROBLEMS.write(folder, made.problems, names, about.guarded)
     COLUMNS.write(folder, made.columns, names, about.guarded)
+    ends = [one._replace(output=places.get(one.output, "")) for one in made.ends]
+    ENDS.write(folder, ends, names, about.guarded)
     CHECKS.write(folder, made.checks, names, about.guarded)
     counted = (
         CategoryEntry(column, value, count)

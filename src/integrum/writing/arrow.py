@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from pathlib import Path
 
 import pyarrow as pa
@@ -68,3 +69,11 @@ class ArrowOutput:
         """Read the table back."""
         with pa.memory_map(str(path)) as file:
             return pa.ipc.open_file(file).read_all()
+
+    @staticmethod
+    def batches(path: Path, schema: pa.Schema, guarded: bool = False) -> Iterator[pa.RecordBatch]:  # noqa: ARG004
+        """Read it back in batches."""
+        with pa.memory_map(str(path)) as file:
+            whole = pa.ipc.open_file(file)
+            for at in range(whole.num_record_batches):
+                yield whole.get_batch(at)

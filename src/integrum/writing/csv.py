@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from pathlib import Path
 from typing import Any, BinaryIO
 
@@ -15,6 +15,7 @@ from integrum.arrow.csvlines import csv_lines, line_sizes
 from integrum.writing.guarding import guard, unguard
 from integrum.writing.output import Pack, Tables
 
+_BLOCK = 8 << 20
 Lines = Any  # bytes or an Arrow buffer
 
 
@@ -101,6 +102,11 @@ class CsvOutput:
         """Read the table back, with its types."""
         return read_csv(str(path), schema, guarded)
 
+    @staticmethod
+    def batches(path: Path, schema: pa.Schema, guarded: bool = False) -> Iterator[pa.RecordBatch]:
+        """Read it back in batches."""
+        return csv_batches(str(path), schema, guarded)
+
 
 def parse_csv(data: bytes, schema: pa.Schema) -> pa.Table:
     """Read a table from CSV in memory, with its types."""
@@ -121,14 +127,29 @@ def read_csv(source: Any, schema: pa.Schema, guarded: bool = False) -> pa.Table:
     """
     if not len(schema):
         return pa.table({})
-    table = pacsv.read_csv(
-        source,
-        # by position, as guarded names are not those of the schema
-        read_options=pacsv.ReadOptions(column_names=schema.names, skip_rows_after_names=1),
-        parse_options=pacsv.ParseOptions(newlines_in_values=True),
-        convert_options=pacsv.ConvertOptions(
-            column_types=schema, strings_can_be_null=True, null_values=[""], quoted_strings_can_be_null=True
-        ),
-    )
+    table = pacsv.read_csv(source, **_options(schema))
     columns = [unguard(column) for column in table.columns] if guarded else table.columns
     return pa.table(columns, schema=schema)
+
+
+def csv_batches(source: Any, schema: pa.Schema, guarded: bool = False) -> Iterator[pa.RecordBatch]:
+    """The same in batches."""
+    if not len(schema):
+        return
+    with pacsv.open_csv(source, **_options(schema)) as batches:
+        for batch in batches:
+            columns = [unguard(column) for column in batch.columns] if guarded else batch.columns
+            yield pa.RecordBatch.from_arrays(columns, schema=schema)
+
+
+def _options(schema: pa.Schema) -> dict[str, Any]:
+    return {
+        # by position, as guarded names are not those of the schema
+        "read_options": pacsv.ReadOptions(
+            column_names=schema.names, skip_rows_after_names=1, block_size=_BLOCK
+        ),
+        "parse_options": pacsv.ParseOptions(newlines_in_values=True),
+        "convert_options": pacsv.ConvertOptions(
+            column_types=schema, strings_can_be_null=True, null_values=[""], quoted_strings_can_be_null=True
+        ),
+    }

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Callable, Iterator, Mapping, Sequence
 from pathlib import Path
 from typing import Any, Protocol, Self
 
@@ -56,3 +56,7 @@ class FileOutput(Output, Protocol):
     @staticmethod
     def load(path: Path, schema: pa.Schema, guarded: bool = False) -> pa.Table:
         """Read the table back from a finished file."""
+
+    @staticmethod
+    def batches(path: Path, schema: pa.Schema, guarded: bool = False) -> Iterator[pa.RecordBatch]:
+        """Read it back in batches, so that no more than some of it is in memory."""

@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 import zlib
+from collections.abc import Iterator
 from pathlib import Path
 from typing import BinaryIO
 
 import pyarrow as pa
 from blake3 import blake3
 
-from integrum.writing.csv import CsvOutput, Lines, read_csv
+from integrum.writing.csv import CsvOutput, Lines, csv_batches, read_csv
 
 # the header that gzip writes without a name and a time, so that the same run gives the same bytes
 _GZIP = 31
@@ -39,6 +40,12 @@ class PackedCsvOutput(CsvOutput):
         """Read the table back, with its types."""
         with pa.input_stream(str(path), compression="gzip") as stream:
             return read_csv(stream, schema, guarded)
+
+    @staticmethod
+    def batches(path: Path, schema: pa.Schema, guarded: bool = False) -> Iterator[pa.RecordBatch]:
+        """Read it back in batches."""
+        with pa.input_stream(str(path), compression="gzip") as stream:
+            yield from csv_batches(stream, schema, guarded)
 
 
 class _Packing:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from pathlib import Path
 
 import pyarrow as pa
@@ -75,3 +76,9 @@ class ParquetOutput:
     def load(path: Path, schema: pa.Schema, guarded: bool = False) -> pa.Table:  # noqa: ARG004
         """Read the table back."""
         return pq.read_table(str(path))
+
+    @staticmethod
+    def batches(path: Path, schema: pa.Schema, guarded: bool = False) -> Iterator[pa.RecordBatch]:  # noqa: ARG004
+        """Read it back in batches."""
+        with pq.ParquetFile(str(path)) as file:
+            yield from file.iter_batches()

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from datetime import date, datetime
 from pathlib import Path
 from typing import Any
@@ -159,6 +159,11 @@ class WorkbookOutput:
     def load(path: Path, schema: pa.Schema, guarded: bool = False) -> pa.Table:  # noqa: ARG004
         """Read the table back, with its types."""
         return parse_csv(Workbook(path.read_bytes()).read(Sheet(TABLE)).text, schema)
+
+    @staticmethod
+    def batches(path: Path, schema: pa.Schema, guarded: bool = False) -> Iterator[pa.RecordBatch]:
+        """Read it back in batches; the sheet is in memory as a whole."""
+        yield from WorkbookOutput.load(path, schema, guarded).to_batches()
 
     def _begin_sheet(self, sheet: Worksheet, header: Sequence[str]) -> list[int]:
         """Write the header; gives the first widths of the columns."""

@@ -1,0 +1,41 @@
+"""Make the page about a run."""
+
+from __future__ import annotations
+
+import os
+from pathlib import Path
+
+from integrum.recording.read import read_record
+
+
+def report(out: str | os.PathLike[str]) -> Path:
+    """Make one page about a run, from its record, at any time.
+
+    Parameters
+    ----------
+    out
+        The table that the run wrote, or its record.
+
+    Returns
+    -------
+    Path
+        Of the page: ``report.html`` in the record. It holds all that it needs, and loads nothing from elsewhere.
+
+    Raises
+    ------
+    OutputError
+        When there is no record, or the page cannot be written.
+
+    Examples
+    --------
+    >>> import integrum as ig, tempfile, pathlib
+    >>> folder = pathlib.Path(tempfile.mkdtemp())
+    >>> _ = (folder / "2021.csv").write_text("lake,depth\\nAmbermere,3.20\\n")
+    >>> _ = ig.assemble(folder, to=folder / "out" / "lakes.csv")
+    >>> page = report(folder / "out" / "lakes.csv")
+    >>> page.relative_to(folder).as_posix()
+    'out/lakes-record/report.html'
+    """
+    from integrum.reporting.page import make_report
+
+    return make_report(read_record(out))

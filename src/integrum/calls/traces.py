@@ -1,0 +1,140 @@
+"""Trace rows of a table back to the lines that they came from."""
+
+from __future__ import annotations
+
+import os
+from collections.abc import Sequence
+from dataclasses import replace
+from pathlib import Path
+
+from integrum.calls.code import with_code
+from integrum.calls.common import found_for, workers
+from integrum.errors import NothingFound, OutputError
+from integrum.plan.checks import nearest
+from integrum.plan.model import Plan
+from integrum.plan.toml import moved
+from integrum.problems import near
+from integrum.recording.read import Record, read_record
+from integrum.recording.write import Written
+from integrum.sources.own import OwnWork
+from integrum.sources.scratch import Scratch
+from integrum.sources.source import Source
+from integrum.tracing.table import rows_that_fit, some_rows
+from integrum.tracing.traced import Trace
+from integrum.tracing.tracer import Tracer
+from integrum.tracing.where import condition
+from integrum.writing.memory import hash_of
+
+MOST = 5
+
+
+def trace(
+    out: str | os.PathLike[str],
+    rows: int | Sequence[int] = (),
+    *,
+    where: str = "",
+    columns: str | Sequence[str] = (),
+    most: int = MOST,
+    allow_code: bool = False,
+) -> Trace:
+    """Trace rows of a table back to the very lines that they came from.
+
+    Parameters
+    ----------
+    out
+        The table: a file that a run has written, with its record beside it. Or the record, where it has one output.
+    rows
+        The numbers of rows in the table, from 1; its header is not counted.
+    where
+        Instead of numbers a condition, such as ``"water_temp > 40 and lake == 'Ambermere'"``: comparisons of columns with
+        values, joined by ``and``, ``or``, ``not``. A name that is not a plain word stands in braces: ``{Temp (°C)} > 40``.
+    columns
+        The columns that are asked about; those of the condition when left out. Their cells are marked.
+    most
+        With a condition: so many rows are traced, and the others are only counted.
+    allow_code
+        Whether functions of your own that the plan names may be run again.
+
+    Returns
+    -------
+    Trace
+
+    Raises
+    ------
+    OutputError
+        When there is no record, no such row, or no such column.
+    ConditionError
+        When the condition cannot be understood.
+
+    Examples
+    --------
+    >>> import integrum as ig, tempfile, pathlib
+    >>> folder = pathlib.Path(tempfile.mkdtemp())
+    >>> _ = (folder / "2021.csv").write_text("lake;depth\\nAmbermere;3,20\\nVessel Lake;14,1\\n")
+    >>> _ = ig.assemble(folder, to=folder / "out" / "lakes.csv")
+    >>> print(trace(folder / "out" / "lakes.csv", where="depth > 10"))  # doctest: +ELLIPSIS
+    row 2 of ...lakes.csv is from 2021.csv, row 3
+    <BLANKLINE>
+      header | lake;depth
+           3 | Vessel Lake;14,1
+                           ^^^^
+    <BLANKLINE>
+      column  in the table  in the source  what was done
+      lake    Vessel Lake   Vessel Lake    as it is written
+      depth   14.1          14,1           "," is the decimal mark
+    """
+    record = read_record(out)
+    output = _output_of(record, Path(os.path.abspath(out)))
+    schema = record.schema
+    asked = [columns] if isinstance(columns, str) else list(columns)
+    for name in asked:
+        if name not in schema.names:
+            raise OutputError(f'the table has no column "{name}"{nearest(name, schema.names)}')
+    numbers = [rows] if isinstance(rows, int) else list(rows)
+    if bool(numbers) == bool(where):
+        raise OutputError("give the numbers of rows, or a condition, and not both")
+    if where:
+        wanted = condition(where, schema)
+        found, count = rows_that_fit(record, output, wanted, most)
+        asked = asked or list(wanted.columns)
+    else:
+        found = some_rows(record, output, numbers)
+        count = len(found)
+    remarks = []
+    if not output.path.exists() or hash_of(output.path) != output.content:
+        remarks.append(
+            f"{near(output.path)} has changed since the run; what is said of its rows may not hold"
+        )
+    plan, _ = moved(record.plan, {}, lambda place: os.path.abspath(record.folder / place))
+    plan, unread = (with_code(plan, True), {}) if allow_code else _without_code(plan)
+    with Scratch() as scratch, workers(None) as pool:
+
+        def find(plan: Plan) -> list[Source]:
+            try:
+                return list(found_for(plan, record.folder, OwnWork(), pool, scratch).sources)
+            except NothingFound:
+                return []
+
+        traced = Tracer(record, output, plan, unread, asked).trace(found, find)
+    return Trace(tuple(traced), count, tuple(remarks))
+
+
+def _output_of(record: Record, place: Path) -> Written:
+    """The output that is meant."""
+    if len(record.outputs) == 1 and (place == record.folder or place == record.outputs[0].path):
+        return record.outputs[0]
+    found = next((one for one in record.outputs if one.path == place), None)
+    if found is None:
+        names = ", ".join(near(one.path) for one in record.outputs[:5])
+        raise OutputError(
+            f"{near(place)} is no output of the run that {record.folder} tells of; it wrote {names}"
+        )
+    return found
+
+
+def _without_code(plan: Plan) -> tuple[Plan, dict[str, str]]:
+    """The plan without functions of the analyst's own, and their names by column."""
+    named = {
+        column.name: os.path.basename(str(column.read)) for column in plan.columns if column.read is not None
+    }
+    return replace(plan, columns=[replace(column, read=None) for column in plan.columns]), named

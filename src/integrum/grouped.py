@@ -1,0 +1,124 @@
+"""Like problems together, with a count and the first examples; those that cost data come first."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from dataclasses import dataclass
+
+from integrum.problems import SEVERITIES, Problem, clipped
+
+_SOURCES = (
+    "nothing-found", "source-absent", "unreadable", "protected", "kind-not-read", "unpacks-too-large", "stray-cells",
+    "no-table", "not-a-table", "empty-source", "bytes-not-valid", "quote-not-closed", "no-line-end", "unforeseen",
+    "source-changed", "same-content", "no-header", "header-not-there", "header-claimed-twice", "required-absent",
+    "unit-differs", "no-layout-fits", "several-layouts-fit",
+)  # fmt: skip
+_ROWS = (
+    "row-too-long", "row-too-short", "text-after-quote", "left-out-like-data", "much-left-out", "no-data-rows",
+    "second-table",
+)  # fmt: skip
+_CELLS = ("bad-value", "bad-share", "values-differ", "formulas-not-saved", "beside-the-table")
+_COLUMNS = ("unlisted-header", "header-guessed", "column-not-common", "column-nowhere", "drafted-as-text")
+# what cost data first: sources, rows, cells, columns
+_COSTS = {code: rank for rank, codes in enumerate((_SOURCES, _ROWS, _CELLS, _COLUMNS)) for code in codes}
+# an error that cost nothing stands before columns that are not in the table
+_ERROR, _NOTHING = 2.5, 9.0
+# said in one line for all sources and columns
+_ONE_LINE = {
+    "header-spelling": "header cells that are only written otherwise than in the plan are taken for its columns",
+}
+_EXAMPLES = 3
+
+
+@dataclass(frozen=True)
+class Group:
+    """Problems of one kind in one column.
+
+    Attributes
+    ----------
+    problems
+        They, in order; at least one.
+    """
+
+    problems: tuple[Problem, ...]
+
+    @property
+    def first(self) -> Problem:
+        """The first of them."""
+        return self.problems[0]
+
+    @property
+    def count(self) -> int:
+        """How often it was found in all."""
+        return sum(one.count for one in self.problems)
+
+    @property
+    def sources(self) -> tuple[str, ...]:
+        """The sources in which it was found."""
+        return tuple(dict.fromkeys(one.source for one in self.problems if one.source))
+
+    @property
+    def lines(self) -> list[str]:
+        """What is said of them: a line, and where else they were found.
+
+        Examples
+        --------
+        >>> some = [Problem("warning", "bad-value", name, 7, "depth", "n/a", 2, "not a number") for name in ("a", "b")]
+        >>> for line in grouped(some)[0].lines:
+        ...     print(line)
+        warning: a, row 7, column "depth": not a number: "n/a" (and 1 more) [bad-value]
+          also in b, row 7: "n/a" (and 1 more)
+        """
+        first = self.first
+        said = _ONE_LINE.get(first.code)
+        if said:
+            names = list(dict.fromkeys(f'"{clipped(one.raw or one.column)}"' for one in self.problems))
+            shown, more = ", ".join(names[:_EXAMPLES]), len(names) - _EXAMPLES
+            shown += f" and {more:,} more" if more > 0 else ""
+            where = f" (in {len(self.sources):,} sources)" if len(self.sources) > 1 else ""
+            return [f"{first.severity}: {said}: {shown}{where} [{first.code}]"]
+        if len(self.problems) == 1:
+            return [str(first)]
+        some = [_place(one) for one in self.problems[1:_EXAMPLES]]
+        more = len(self.problems) - 1 - len(some)
+        others = f"; and {more:,} more {'source' if more == 1 else 'sources'}" if more else ""
+        return [str(first), f"  also in {'; '.join(some)}{others}"]
+
+
+def grouped(problems: Iterable[Problem]) -> list[Group]:
+    """Put like problems together.
+
+    Parameters
+    ----------
+    problems
+        Findings in any order.
+
+    Returns
+    -------
+    list of Group
+        Those that cost sources first, then those that cost rows, cells and columns, then the others; in each of
+        these errors first.
+    """
+    found: dict[tuple[str, ...], list[Problem]] = {}
+    for one in problems:
+        column = "" if one.code in _ONE_LINE else one.column
+        # what is about the run as a whole says something else each time
+        message = "" if one.source else one.message
+        found.setdefault((one.severity, one.code, column, message), []).append(one)
+    groups = [Group(tuple(some)) for some in found.values()]
+    return sorted(groups, key=lambda group: (_cost(group.first), SEVERITIES.index(group.first.severity)))
+
+
+def _cost(one: Problem) -> float:
+    if one.severity == "note":
+        return _NOTHING
+    return _COSTS.get(one.code, _ERROR if one.severity == "error" else _NOTHING)
+
+
+def _place(one: Problem) -> str:
+    said = one.source or "the run as a whole"
+    if one.row is not None:
+        said += f", row {one.row:,}"
+    if one.raw:
+        said += f': "{clipped(one.raw, 30)}"'
+    return clipped(said, 90) + (f" (and {one.count - 1:,} more)" if one.count > 1 else "")

@@ -1,0 +1,219 @@
+"""The look at the result: shape, first and last rows, rows per source, identifiers, columns; a screen."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from itertools import pairwise
+from statistics import median_low
+
+from integrum.assembling.codebook import ColumnEntry
+from integrum.assembling.ends import EndRow
+from integrum.checking.checks import CheckResult
+from integrum.engine.ledger import SourceSummary
+from integrum.naming.coverage import coverage_of
+from integrum.naming.expectation import tidied_expectation
+from integrum.naming.identifiers import Identified
+from integrum.plan.model import Plan
+from integrum.problems import clipped, visible
+from integrum.recording.facts import Facts
+
+_WIDTH = 118
+_WIDEST_CELL, _WIDEST_NAME = 24, 28
+_MOST_COLUMNS, _MOST_CHECKS, _MOST_ABSENT = 20, 5, 6
+_ENDS = 3
+_VALUES = 52
+
+
+@dataclass(frozen=True)
+class Overview:
+    """A screen about the result of a run; printing it shows it.
+
+    Attributes
+    ----------
+    names
+        The columns of the table, in order.
+    rows
+        Rows in the table.
+    sources
+        What became of each source.
+    ends
+        The first and the last rows.
+    columns
+        The codebook.
+    categories
+        By column, where there are only a few, its values with their counts.
+    checks
+        What each check of the plan has found.
+    plan
+        The plan.
+    """
+
+    names: tuple[str, ...]
+    rows: int
+    sources: Sequence[SourceSummary]
+    ends: Sequence[EndRow]
+    columns: Sequence[ColumnEntry]
+    categories: Mapping[str, Mapping[str, int]]
+    checks: Sequence[CheckResult]
+    plan: Plan
+
+    def __str__(self) -> str:
+        parts = [self._ends(), self._columns(), [*self._per_source(), *self._identifiers(), *self._checks()]]
+        assembled = sum(one.is_assembled for one in self.sources)
+        lines = [
+            f"{self.rows:,} rows × {len(self.names):,} columns from {assembled:,} of {len(self.sources):,} sources"
+        ]
+        for part in parts:
+            if part:
+                lines += ["", *part]
+        return visible("\n".join(lines))
+
+    def _ends(self) -> list[str]:
+        """The first and the last rows; columns that do not fit are only counted."""
+        if not self.ends:
+            return []
+        numbers = [f"{one.row:,}" for one in self.ends]
+        table = [["row", *numbers]]
+        table += [
+            [clipped(name, _WIDEST_CELL), *(clipped(one.cells[at], _WIDEST_CELL) for one in self.ends)]
+            for at, name in enumerate(self.names)
+        ]
+        widths = [max(map(len, cells)) for cells in table]
+        fit, room = 0, _WIDTH
+        while fit < len(widths) and room >= widths[fit] + 2:
+            room -= widths[fit] + 2
+            fit += 1
+        lines = []
+        for at in range(len(self.ends) + 1):
+            cells = [table[0][at].rjust(widths[0])]
+            cells += [table[number][at].ljust(widths[number]) for number in range(1, fit)]
+            lines.append("  ".join(cells).rstrip())
+        gaps = [at for at, (one, two) in enumerate(pairwise(self.ends), 2) if two.row > one.row + 1]
+        for at in reversed(gaps):
+            lines.insert(at, "…".rjust(widths[0]))
+        left = len(widths) - fit
+        if left:
+            lines.append(
+                f"and {left:,} more column{'s' if left > 1 else ''}: {_listed(self.names[fit - 1 :])}"
+            )
+        return lines
+
+    def _columns(self) -> list[str]:
+        """Of each column its type, its filled cells, its least and greatest value, or its values."""
+        if not self.columns:
+            return []
+        rows = [("column", "type", "unit", "filled", "values")]
+        for one in self.columns[:_MOST_COLUMNS]:
+            if one.least or one.greatest:
+                said = f"{one.least} to {one.greatest}" if one.least != one.greatest else one.least
+            else:
+                said = _counted(self.categories.get(one.column, {}))
+                said = said or ("more than 40 different" if one.filled and one.type == "text" else "")
+            filled = share(one.filled, self.rows)
+            rows.append((clipped(one.column, _WIDEST_NAME), one.type, clipped(one.unit, 12), filled, said))
+        widths = [max(len(row[at]) for row in rows) for at in range(4)]
+        lines = [
+            f"{name.ljust(widths[0])}  {kind.ljust(widths[1])}  {unit.ljust(widths[2])}  "
+            f"{filled.rjust(widths[3])}  {said}".rstrip()
+            for name, kind, unit, filled, said in rows
+        ]
+        left = len(self.columns) - _MOST_COLUMNS
+        return [*lines, f"and {left:,} more columns"] if left > 0 else lines
+
+    def _per_source(self) -> list[str]:
+        there = sorted(
+            (one for one in self.sources if one.is_assembled), key=lambda one: (one.table_rows, one.source)
+        )
+        if not there:
+            return []
+        low, high = there[0].table_rows, there[-1].table_rows
+        if low == high:
+            return [f"rows per source: {low:,} in each"]
+        middle = median_low(one.table_rows for one in there)
+        lowest, highest = _named(there[:_ENDS]), _named(there[-min(_ENDS, len(there)) :][::-1])
+        lines = [f"rows per source: {low:,} to {high:,}, mostly about {middle:,}", f"  fewest: {lowest}"]
+        return [*lines, f"  most: {highest}"] if len(there) > _ENDS else lines
+
+    def _identifiers(self) -> list[str]:
+        """How many values each identifier has, of those that are expected; and combinations that are absent."""
+        names = self.plan.identifiers
+        there = [one for one in self.sources if one.is_assembled]
+        lines = []
+        for name in names:
+            wanted = {
+                value
+                for group in self.plan.sources
+                if isinstance(group.expect, Mapping)
+                for value in tidied_expectation(group.expect, self.plan).get(name, ())
+            }
+            found = {value for one in there if (value := one.identifiers.get(name))}
+            said = (
+                f"{len(found):,} different"
+                if not wanted
+                else f"{len(found & wanted):,} of {len(wanted):,} expected"
+            )
+            if wanted - found:
+                said += f"; absent: {_listed(sorted(wanted - found))}"
+            if wanted and found - wanted:
+                said += f"; not expected: {_listed(sorted(found - wanted))}"
+            lines.append(f"  {name}: {said}")
+        coverage = coverage_of(self.plan, [Identified(one.identifiers) for one in there])
+        if coverage and coverage.absent:
+            lines.append(f"  without a source: {_listed(coverage.absent, '; ')}")
+        return ["identifiers", *lines] if lines else []
+
+    def _checks(self) -> list[str]:
+        if not self.checks:
+            return []
+        failed = [one for one in self.checks if not one.has_passed]
+        lines = [f"checks: {len(self.checks) - len(failed):,} passed, {len(failed):,} failed"]
+        lines += [f"  failed: {one.name} ({one.found:,})" for one in failed[:_MOST_CHECKS]]
+        more = len(failed) - _MOST_CHECKS
+        return [*lines, f"  and {more:,} more"] if more > 0 else lines
+
+
+def overview_of(facts: Facts, plan: Plan, output: str | None = None) -> Overview:
+    """The look at the result of a run, or at one of its outputs.
+
+    Parameters
+    ----------
+    facts
+        What the run established.
+    plan
+        Its plan.
+    output
+        The output as its sources name it; None for all of them.
+    """
+    sources = [one for one in facts.sources if output is None or one.output == output]
+    first = next((one.output for one in facts.ends), "")
+    ends = [one for one in facts.ends if one.output == (first if output is None else output)]
+    rows = sum(one.table_rows for one in sources if one.is_assembled)
+    return Overview(facts.names, rows, sources, ends, facts.columns, facts.categories, facts.checks, plan)
+
+
+def share(count: int, total: int) -> str:
+    """A share that is 100 % only when all are there, and 0 % only when none is."""
+    if not total or count in (0, total):
+        return "100 %" if total and count else "0 %"
+    return f"{min(max(100 * count / total, 0.1), 99.9):.1f} %"
+
+
+def _counted(values: Mapping[str, int]) -> str:
+    said: list[str] = []
+    for value, count in values.items():
+        one = f"{clipped(value, 20)} {count:,}"
+        if said and len(", ".join([*said, one])) > _VALUES:
+            break
+        said.append(one)
+    left = len(values) - len(said)
+    return ", ".join(said) + (f" and {left:,} more" if left else "")
+
+
+def _named(sources: Sequence[SourceSummary]) -> str:
+    return ", ".join(f"{clipped(one.source, 40)} ({one.table_rows:,})" for one in sources)
+
+
+def _listed(names: Sequence[str], between: str = ", ") -> str:
+    said = between.join(clipped(name, 40) for name in names[:_MOST_ABSENT])
+    return said + (f"{between}and {len(names) - _MOST_ABSENT:,} more" if len(names) > _MOST_ABSENT else "")

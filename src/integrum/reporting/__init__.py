@@ -1,0 +1,1 @@
+"""One page about a run, made from its record alone."""

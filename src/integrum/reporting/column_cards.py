@@ -1,0 +1,154 @@
+"""What the page says of each column of the table."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+
+import numpy as np
+import numpy.typing as npt
+import pyarrow as pa
+import pyarrow.compute as pc
+from markupsafe import Markup
+
+from integrum.arrow.arrays import floats, wholes
+from integrum.assembling.codebook import ColumnEntry
+from integrum.recording.overview import share
+from integrum.reporting.column_figures import filled_figure, ranges_figure
+
+Ints = npt.NDArray[np.int64]
+# so many columns get a picture
+MOST = 60
+_TIMES = {"date": pa.date32(), "datetime": pa.timestamp("us"), "time": pa.time64("us")}
+
+
+@dataclass(frozen=True)
+class ColumnCard:
+    """What there is to see of a column.
+
+    Attributes
+    ----------
+    entry
+        Its line in the codebook.
+    share
+        The share of filled cells, in words.
+    picture
+        An SVG element; empty when there is none.
+    counted
+        Its most frequent values with their counts.
+    more
+        How many values it has besides.
+    from_sources
+        In how many sources it is, in words.
+    """
+
+    entry: ColumnEntry
+    share: str
+    picture: Markup
+    counted: tuple[tuple[str, int], ...]
+    more: int
+    from_sources: str
+
+
+class ColumnValues:
+    """The values of the columns by source, as the record has them.
+
+    Parameters
+    ----------
+    table
+        See `integrum.recording.values.values_table`.
+    numbers
+        The numbers of the sources by name and sheet.
+    """
+
+    def __init__(self, table: pa.Table, numbers: Mapping[tuple[str, str], int]) -> None:
+        pairs = zip(table["source"].to_pylist(), table["sheet"].to_pylist(), strict=True)
+        self._source = np.array([numbers.get(pair, -1) for pair in pairs], np.int64)
+        coded = table["column"].combine_chunks()
+        coded = (coded.chunk(0) if isinstance(coded, pa.ChunkedArray) else coded).dictionary_encode()
+        self._codes = wholes(coded.indices)
+        self._names = {name: at for at, name in enumerate(coded.dictionary.to_pylist())}
+        self._table = table
+
+    def rows_of(self, name: str) -> Ints:
+        """The rows of a column in the table."""
+        return np.flatnonzero(self._codes == self._names.get(name, -2))
+
+    def presence(self, name: str) -> tuple[Ints, Ints]:
+        """The numbers of the sources that have a column, and how many filled cells it has in each."""
+        at = self.rows_of(name)
+        return self._source[at], self._whole("filled", at)
+
+    def picture(self, entry: ColumnEntry, sources: int) -> str:
+        """A small picture of a column."""
+        at = self.rows_of(entry.column)
+        if not len(at):
+            return ""
+        if entry.type in ("integer", "number", *_TIMES) and entry.least:
+            least, median, greatest = (
+                self._numbers(part, entry.type, at) for part in ("least", "median", "greatest")
+            )
+            there = ~np.isnan(least)
+            at, least, median, greatest = at[there], least[there], median[there], greatest[there]
+            if len(at):
+                return ranges_figure(entry.column, sources, self._source[at], least, median, greatest)
+        return filled_figure(
+            entry.column, sources, self._source[at], self._whole("filled", at), self._whole("empty", at)
+        )
+
+    def _whole(self, part: str, at: Ints) -> Ints:
+        return wholes(self._column(part, at).cast(pa.int64()))
+
+    def _numbers(self, part: str, kind: str, at: Ints) -> npt.NDArray[np.float64]:
+        texts = self._column(part, at)
+        texts = pc.if_else(pc.equal(texts, ""), None, texts)
+        if kind in _TIMES:
+            texts = texts.cast(_TIMES[kind])
+            texts = texts.cast(pa.int32()) if kind == "date" else texts
+            return floats(texts.cast(pa.int64()).cast(pa.float64()))
+        return floats(texts.cast(pa.float64()))
+
+    def _column(self, part: str, at: Ints) -> pa.Array:
+        column = self._table[part].take(pa.array(at))
+        return pa.concat_arrays(column.chunks) if column.num_chunks != 1 else column.chunk(0)
+
+
+def cards_of(
+    entries: Sequence[ColumnEntry],
+    values: ColumnValues,
+    categories: Mapping[str, Mapping[str, int]],
+    rows: int,
+    assembled: int,
+    sources: int,
+) -> list[ColumnCard]:
+    """A card for each column.
+
+    Parameters
+    ----------
+    entries
+        The codebook.
+    values
+        The values by source.
+    categories
+        By column, where there are only a few, its values with their counts.
+    rows
+        Rows in the table.
+    assembled, sources
+        How many sources are in the table, and how many there are.
+    """
+    cards = []
+    for number, entry in enumerate(entries):
+        some = list(categories.get(entry.column, {}).items())
+        cards.append(
+            ColumnCard(
+                entry,
+                share(entry.filled, rows),
+                Markup(values.picture(entry, sources) if number < MOST else ""),
+                tuple(some[:8]),
+                max(len(some) - 8, 0),
+                "in every source"
+                if entry.sources == assembled
+                else f"in {entry.sources:,} of {assembled:,} sources",
+            )
+        )
+    return cards

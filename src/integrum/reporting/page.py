@@ -1,0 +1,278 @@
+"""The page about a run: what it says, gathered from the record, and the template filled with it."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from functools import cache
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+from jinja2 import Environment, PackageLoader, StrictUndefined, Template
+from markupsafe import Markup
+
+from integrum.assembling.ends import EndRow
+from integrum.engine.ledger import PARTS, SourceSummary
+from integrum.errors import OutputError
+from integrum.grouped import Group, grouped
+from integrum.naming.coverage import coverage_of
+from integrum.naming.identifiers import Identified
+from integrum.problems import SEVERITIES, clipped, number_of, visible
+from integrum.recording.facts import Facts
+from integrum.recording.read import Record
+from integrum.recording.tables import PLAN, REPORT
+from integrum.recording.values import values_table
+from integrum.reporting.column_cards import ColumnCard, ColumnValues, cards_of
+from integrum.reporting.ledger_figure import MOST, ledger_figure
+from integrum.reporting.presence_figure import MOST_COLUMNS, MOST_SOURCES, presence_figure
+
+# so much of long lists is on the page; all of it is in the record's tables
+_MOST_GROUPS, _MOST_SOURCES, _MOST_CARDS, _MOST_NAMES = 100, 6_000, 300, 40
+
+
+@dataclass(frozen=True)
+class Tile:
+    """A number at a glance."""
+
+    value: str
+    said: str
+    look: str = ""
+
+
+@dataclass(frozen=True)
+class ShownGroup:
+    """Like problems, as the page has them."""
+
+    severity: str
+    said: str
+    also: str
+    hint: str
+    code: str
+
+
+@dataclass(frozen=True)
+class ShownSource:
+    """A source, as the page has it."""
+
+    name: str
+    became: str
+    rows: str
+    table: str
+    left: str
+    aside: str
+    variant: str
+
+
+def make_report(record: Record) -> Path:
+    """Make the page about a run, and put it into its record.
+
+    Parameters
+    ----------
+    record
+        The record.
+
+    Returns
+    -------
+    Path
+        Of the page.
+
+    Raises
+    ------
+    OutputError
+        When the record is damaged, or the page cannot be written.
+    """
+    text = _template().render(page=_page(record), number=_number)
+    place = record.folder / REPORT
+    try:
+        unfinished = place.with_name(f".{REPORT}.new")
+        unfinished.write_text(text, encoding="utf-8", errors="backslashreplace")
+        unfinished.replace(place)
+    except OSError as error:
+        raise OutputError(f"cannot write {place}: {error.strerror}") from error
+    return place
+
+
+@cache
+def _template() -> Template:
+    environment = Environment(
+        loader=PackageLoader("integrum.reporting", "."),
+        autoescape=True,
+        undefined=StrictUndefined,
+        trim_blocks=True,
+        lstrip_blocks=True,
+        # nothing on the page commands a terminal that it is printed to, or turns the direction of writing
+        finalize=lambda value: visible(value) if type(value) is str else value,
+    )
+    return environment.get_template("page.html.jinja")
+
+
+def _page(record: Record) -> dict[str, Any]:
+    facts = Facts.of_record(record)
+    sources, run = record.sources, record.run
+    there = [one for one in sources if one.is_assembled]
+    values = ColumnValues(
+        values_table(record.folder, record.is_guarded),
+        {(one.file, one.sheet): number for number, one in enumerate(sources)},
+    )
+    assembled = np.array([number for number, one in enumerate(sources) if one.is_assembled], np.int64)
+    with_values = [one.column for one in facts.columns if len(values.rows_of(one.column))]
+    groups = grouped(record.problems)
+    cards: list[ColumnCard] = cards_of(
+        facts.columns[:_MOST_CARDS], values, facts.categories, run["rows"], len(there), len(sources)
+    )
+    coverage = coverage_of(record.plan, [Identified(one.identifiers) for one in there])
+    many = len(sources) > MOST_SOURCES
+    return {
+        "title": ", ".join(one.path.name for one in record.outputs[:3]) or "a table",
+        "done": _done(record, there),
+        "tiles": _tiles(record, there),
+        "groups": [_shown_group(one) for one in groups[:_MOST_GROUPS]],
+        "more_groups": max(len(groups) - _MOST_GROUPS, 0),
+        "checks": record.checks,
+        "law": _law(sources),
+        "ledger_figure": Markup(ledger_figure(sources)) if sources else "",
+        "together": f"More than {MOST} sources: each bar is of some sources together, one behind the other."
+        if len(sources) > MOST
+        else "",
+        "coverage": coverage,
+        "coverage_cut": "There are more; sources.csv has all of them."
+        if coverage and (len(coverage.rows) > 60 or len(coverage.columns) > 30)
+        else "",
+        "presence_figure": Markup(
+            presence_figure(
+                with_values,
+                len(sources),
+                {name: values.presence(name) for name in with_values[:MOST_COLUMNS]},
+                assembled,
+            )
+        )
+        if with_values
+        else "",
+        "across": f"Sources from left to right in their order, {sources[0].source} to {sources[-1].source}."
+        + (
+            " Some sources together make one bar; its height is the share of them that has the column."
+            if many
+            else ""
+        ),
+        "cards": cards,
+        "more_cards": max(len(facts.columns) - _MOST_CARDS, 0),
+        "names": facts.names[:_MOST_NAMES],
+        "more_names": max(len(facts.names) - _MOST_NAMES, 0),
+        "ends": _ends(facts.ends),
+        "sources": [_shown_source(one) for one in sources[:_MOST_SOURCES]],
+        "sources_said": _sources_said(sources),
+        "plan": (record.folder / PLAN).read_text(encoding="utf-8"),
+        "made_by": f"Made by Integrum {run['version']} from the record {record.folder.name}.",
+    }
+
+
+def _done(record: Record, there: Sequence[SourceSummary]) -> str:
+    """What was done, in a paragraph."""
+    run, sources = record.run, record.sources
+    day, _, clock = str(run["started"]).partition("T")
+    names = ", ".join(one.path.name for one in record.outputs[:3])
+    more = len(record.outputs) - 3
+    names += f" and {more:,} more" if more > 0 else ""
+    size = sum(one.size for one in sources)
+    said = (
+        f"On {day} at {clock[:5]} UTC Integrum read {_counted(len(sources), 'source')} ({_size(size)}) "
+        f"in {run['seconds']:,.1f} s "
+        f"and wrote {_counted(run['rows'], 'row')} of {_counted(len(run['columns']), 'column')} to {names}. "
+    )
+    aside = len(sources) - len(there)
+    said += (
+        "Every source is in the table."
+        if not aside
+        else f"{_counted(len(there), 'source')} {'is' if len(there) == 1 else 'are'} in the table, {aside:,} set aside."
+    )
+    if record.plan.provenance.source is not False and record.plan.provenance.source_row is not False:
+        said += " Every row names the file and the row that it is from."
+    return said
+
+
+def _tiles(record: Record, there: Sequence[SourceSummary]) -> list[Tile]:
+    sources, problems, checks = record.sources, record.problems, record.checks
+    tiles = [
+        Tile(_number(record.run["rows"]), "rows in the table"),
+        Tile(_number(len(record.run["columns"])), "columns"),
+        Tile(
+            f"{len(there):,} of {len(sources):,}",
+            "sources in the table",
+            "bad" if len(there) < len(sources) else "good",
+        ),
+    ]
+    aside = sum(one.ledger.set_aside for one in there)
+    tiles.append(Tile(_number(aside), "rows of these set aside", "odd" if aside else "good"))
+    for severity in SEVERITIES[:2]:
+        count = number_of(severity, problems)
+        look = {"error": "bad", "warning": "odd"}[severity] if count else "good"
+        tiles.append(Tile(_number(count), severity if count == 1 else f"{severity}s", look))
+    if checks:
+        failed = sum(not one.has_passed for one in checks)
+        tiles.append(
+            Tile(f"{len(checks) - failed:,} of {len(checks):,}", "checks passed", "bad" if failed else "good")
+        )
+    return tiles
+
+
+def _law(sources: Sequence[SourceSummary]) -> str:
+    """Rows in are rows out, in a sentence."""
+    total = sum(one.ledger.rows for one in sources)
+    counts = {part: sum(getattr(one.ledger, part) for one in sources) for part in PARTS}
+    parts = " + ".join(f"{count:,} {part.replace('_', ' ')}" for part, count in counts.items() if count)
+    return f"{total:,} rows in the files = {parts or '0'}."
+
+
+def _shown_group(group: Group) -> ShownGroup:
+    line, *others = group.lines
+    said = line.partition(": ")[2].removesuffix(f" [{group.first.code}]")
+    also = others[0].strip() if others else ""
+    return ShownGroup(group.first.severity, said, also, group.first.hint, group.first.code)
+
+
+def _shown_source(one: SourceSummary) -> ShownSource:
+    ledger = one.ledger
+    left = ledger.rows - ledger.data - ledger.set_aside - ledger.blank
+    became = "in the table" if one.is_assembled else f"set aside ({one.reason})"
+    return ShownSource(
+        one.source,
+        became,
+        _number(ledger.rows),
+        _number(one.table_rows),
+        _number(left),
+        _number(ledger.set_aside),
+        str(one.variant or ""),
+    )
+
+
+def _sources_said(sources: Sequence[SourceSummary]) -> str:
+    said = _counted(len(sources), "source")
+    return (
+        said if len(sources) <= _MOST_SOURCES else f"{said}, the first {_MOST_SOURCES:,}; sources.csv has all"
+    )
+
+
+def _ends(ends: Sequence[EndRow]) -> list[EndRow]:
+    """The ends of the first output, with cells that fit."""
+    first = next((one.output for one in ends), "")
+    return [
+        one._replace(cells=tuple(clipped(cell, 60) for cell in one.cells))
+        for one in ends
+        if one.output == first
+    ]
+
+
+def _counted(count: int, word: str) -> str:
+    return f"{count:,} {word}" if count == 1 else f"{count:,} {word}s"
+
+
+def _number(value: int) -> str:
+    return f"{value:,}"
+
+
+def _size(count: int) -> str:
+    for unit, size in (("GB", 1e9), ("MB", 1e6), ("kB", 1e3)):
+        if count >= size:
+            return f"{count / size:.1f} {unit}"
+    return f"{count:,} bytes"

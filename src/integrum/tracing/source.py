@@ -1,0 +1,179 @@
+"""A source of a record as it lies there today: found again, its header, and one of its rows as it is written."""
+
+from __future__ import annotations
+
+import os
+from collections.abc import Callable
+from dataclasses import dataclass, replace
+
+import numpy as np
+from blake3 import blake3
+
+from integrum.engine.ledger import SourceSummary
+from integrum.engine.variants import Family, families_of
+from integrum.plan.model import Plan
+from integrum.problems import SourceFault
+from integrum.reading.cutting import cut
+from integrum.reading.head import Head, read_above, read_head
+from integrum.reading.left_out import HEADER, UNITS, raw_text
+from integrum.reading.parsing import Rows, parse
+from integrum.reading.pieces import Loaded
+from integrum.reading.records import spans
+from integrum.reading.wide_rows import rows_of_cells
+from integrum.sources.source import Source
+
+_CHUNK = 8 << 20
+
+
+@dataclass(frozen=True)
+class SourceRow:
+    """A row of a source.
+
+    Attributes
+    ----------
+    raw
+        Its text as it is written.
+    rows
+        The same, parsed: the rows of the table that it gives.
+    """
+
+    raw: str
+    rows: Rows
+
+
+class SourceAgain:
+    """A source of a run, found again.
+
+    Parameters
+    ----------
+    plan
+        The plan of the run.
+    summary
+        What the record says of the source.
+    source
+        The source as it is found today; None when it is gone.
+
+    Attributes
+    ----------
+    changed
+        What is not as it was: empty when all is.
+    """
+
+    def __init__(self, plan: Plan, summary: SourceSummary, source: Source | None) -> None:
+        self._plan, self.summary = plan, summary
+        self.source = source and replace(source, name=summary.source, group=summary.group)
+        self.changed = self._change()
+        self.family: Family | None = None
+        self.above: tuple[str, ...] = ()
+        self._head: Head | None = None
+        if self.source:
+            self._open(self.source)
+
+    def _change(self) -> str:
+        if self.source is None:
+            return "is not there any more"
+        if self.summary.sheet:
+            same = self.source.workbook == self.summary.workbook
+        else:
+            try:
+                same = not self.summary.content or _hash_of(self.source) == self.summary.content
+            except (OSError, SourceFault):
+                return "cannot be read any more"
+        return "" if same else "has changed since the run"
+
+    def _open(self, source: Source) -> None:
+        try:
+            head = read_head(source, self.summary.layout)
+            named: list[str] = []
+
+            def take(_: int, part: str, text: str) -> None:
+                if part in (HEADER, UNITS):
+                    named.append(text)
+
+            read_above(source, self.summary.layout, take)
+        except (SourceFault, OSError):
+            self.changed = self.changed or "cannot be read any more"
+            return
+        families, (number,) = families_of(self._plan, [source], [head])
+        self._head, self.family, self.above = head, families[number], tuple(named)
+
+    def row(self, number: int) -> SourceRow | None:
+        """One of its rows; None when it has none of that number, or it is no row of data any more."""
+        source, head, layout = self.source, self._head, self.summary.layout
+        if source is None or head is None or self.family is None:
+            return None
+        try:
+            for piece in cut(source, 0, 1, head, layout, keep=True):
+                if piece.first_row <= number < piece.first_row + piece.rows:
+                    data = piece.text or b""
+                    start, end = spans(data, head.format.dialect, last=True)[number - piece.first_row]
+                    return self._parsed(number, data[start:end], head)
+        except (SourceFault, OSError, IndexError):
+            return None
+        return None
+
+    def _parsed(self, number: int, record: bytes, head: Head) -> SourceRow | None:
+        line = record if record.endswith((b"\n", b"\r")) else record + b"\n"
+        loaded = Loaded(0, number, 1, line, np.array([], np.int64))
+        rows = parse([loaded], head.header, head.format)
+        if not len(rows.row):
+            return None
+        wide = self.family.bound.wide if self.family else None
+        return SourceRow(raw_text(record), rows_of_cells(rows, wide)[0] if wide else rows)
+
+
+def sources_again(
+    plan: Plan, summaries: list[SourceSummary], find: Callable[[Plan], list[Source]]
+) -> dict[str, SourceAgain]:
+    """Find sources of a record again, by name.
+
+    Parameters
+    ----------
+    plan
+        The plan of the run.
+    summaries
+        What the record says of them.
+    find
+        Finds the sources of a plan.
+    """
+    made = {}
+    for summary in summaries:
+        source = None
+        if os.path.exists(summary.path) or _in_archive(summary.path):
+            place = summary.path if os.path.exists(summary.path) else _in_archive(summary.path)
+            group = replace(
+                plan.group(summary.group),
+                find=[place],
+                exclude=(),
+                expect=None,
+                labels={},
+                ids="",
+                sheets=(summary.sheet,) if summary.sheet else ("*",),
+            )
+            there = find(replace(plan, sources=[group]))
+            source = next((one for one in there if _is_it(one, summary)), None)
+        made[summary.source] = SourceAgain(plan, summary, source)
+    return made
+
+
+def _in_archive(path: str) -> str:
+    """The archive that a path goes through, if it does."""
+    outer = os.path.dirname(path)
+    while len(outer) > 1 and not os.path.exists(outer):
+        outer, before = os.path.dirname(outer), outer
+        if outer == before:
+            return ""
+    return outer if os.path.isfile(outer) else ""
+
+
+def _is_it(source: Source, summary: SourceSummary) -> bool:
+    sheet = source.sheet.name if source.sheet else ""
+    return sheet == summary.sheet and (f"/{summary.file}").endswith(f"/{source.file}")
+
+
+def _hash_of(source: Source) -> str:
+    hasher = blake3()
+    with source.open() as file:
+        while data := file.read(_CHUNK):
+            hasher.update(data)
+    return hasher.hexdigest()

@@ -1,0 +1,195 @@
+"""Conditions on rows: comparisons joined by `and`, `or` and `not`, turned into an Arrow expression and never run as code."""
+
+from __future__ import annotations
+
+import ast
+import operator
+import re
+from collections.abc import Callable
+from dataclasses import dataclass, field
+from typing import Any
+
+import pyarrow as pa
+import pyarrow.compute as pc
+
+from integrum.arrow.arrays import texts
+from integrum.errors import IntegrumError
+from integrum.plan.checks import nearest
+
+_BRACED = re.compile(r"\{([^{}]*)\}")
+_COMPARISONS: dict[type, Callable[[Any, Any], Any]] = {
+    ast.Eq: operator.eq,
+    ast.NotEq: operator.ne,
+    ast.Lt: operator.lt,
+    ast.LtE: operator.le,
+    ast.Gt: operator.gt,
+    ast.GtE: operator.ge,
+}
+_HELP = "such as: water_temp > 40 and lake == 'Ambermere'"
+
+
+class ConditionError(IntegrumError):
+    """A condition that cannot be understood."""
+
+
+@dataclass(frozen=True)
+class Condition:
+    """A condition on the rows of a table.
+
+    Attributes
+    ----------
+    expression
+        For a filter.
+    columns
+        The columns in it, in order.
+    """
+
+    expression: pc.Expression
+    columns: tuple[str, ...]
+
+
+def condition(text: str, schema: pa.Schema) -> Condition:
+    """Understand a condition.
+
+    Parameters
+    ----------
+    text
+        Comparisons (``==``, ``!=``, ``<``, ``<=``, ``>``, ``>=``, ``in``, ``is None``) of columns with values, joined by
+        ``and``, ``or``, ``not``. A column whose name is more than letters, digits and underscores stands in braces:
+        ``{Temp (°C)} > 40``. Dates and times are texts in ISO 8601.
+    schema
+        That of the table.
+
+    Raises
+    ------
+    ConditionError
+        Naming what cannot be understood.
+
+    Examples
+    --------
+    >>> table = pa.table({"lake": ["a", "b"], "Temp (°C)": [7.5, 41.0]})
+    >>> made = condition("{Temp (°C)} > 40 and lake != 'a'", table.schema)
+    >>> table.filter(made.expression)["lake"].to_pylist(), made.columns
+    (['b'], ('Temp (°C)', 'lake'))
+    """
+    reader = _Reader(schema)
+    names: list[str] = []
+
+    def placed(found: re.Match[str]) -> str:
+        names.append(found[1])
+        return f" _braced_{len(names) - 1}_ "
+
+    try:
+        tree = ast.parse(_BRACED.sub(placed, text).strip(), mode="eval")
+    except (SyntaxError, ValueError, RecursionError, MemoryError) as error:
+        raise ConditionError(f'"{text}" is no condition on rows, {_HELP}') from error
+    reader.braced = {f"_braced_{at}_": name for at, name in enumerate(names)}
+    try:
+        return Condition(reader.truth(tree.body), tuple(dict.fromkeys(reader.columns)))
+    except RecursionError as error:
+        raise ConditionError("the condition is nested too deep") from error
+
+
+def _word(kind: pa.DataType) -> str:
+    """A type as plans call it."""
+    if pa.types.is_timestamp(kind):
+        return "datetime"
+    return {"date32[day]": "date", "time64[us]": "time", "bool": "boolean"}.get(str(kind), str(kind))
+
+
+@dataclass
+class _Reader:
+    schema: pa.Schema
+    braced: dict[str, str] = field(default_factory=dict)
+    columns: list[str] = field(default_factory=list)
+
+    def truth(self, node: ast.expr) -> Any:
+        """An expression that is true or false."""
+        if isinstance(node, ast.BoolOp):
+            join = operator.and_ if isinstance(node.op, ast.And) else operator.or_
+            whole = self.truth(node.values[0])
+            for one in node.values[1:]:
+                whole = join(whole, self.truth(one))
+            return whole
+        if isinstance(node, ast.UnaryOp) and isinstance(node.op, ast.Not):
+            return ~self.truth(node.operand)
+        if isinstance(node, ast.Compare):
+            sides = [node.left, *node.comparators]
+            whole = None
+            for at, kind in enumerate(node.ops):
+                one = self._compared(kind, sides[at], sides[at + 1])
+                whole = one if whole is None else whole & one
+            return whole
+        if isinstance(node, ast.Name):
+            name = self._name(node)
+            if pa.types.is_boolean(self.schema.field(name).type):
+                return pc.field(name)
+        raise ConditionError(f'"{self._said(node)}" is no comparison; write one {_HELP}')
+
+    def _compared(self, kind: ast.cmpop, left: ast.expr, right: ast.expr) -> Any:
+        if isinstance(kind, (ast.Is, ast.IsNot)):
+            if not (isinstance(right, ast.Constant) and right.value is None):
+                raise ConditionError(f'"is" goes with None alone: {self._said(left)} is None')
+            empty = pc.field(self._name(left)).is_null()
+            return empty if isinstance(kind, ast.Is) else ~empty
+        if isinstance(kind, (ast.In, ast.NotIn)):
+            name = self._name(left)
+            if not isinstance(right, (ast.List, ast.Tuple, ast.Set)):
+                raise ConditionError(f'"in" goes with a list: {name} in [1, 2]')
+            values = [self._value(one, name) for one in right.elts]
+            whole = pc.field(name).is_null() & ~pc.field(name).is_null()
+            for value in values:
+                whole = whole | (pc.field(name) == value)
+            return whole if isinstance(kind, ast.In) else ~whole
+        compare = _COMPARISONS[type(kind)]
+        if isinstance(left, ast.Name) and isinstance(right, ast.Name):
+            one, two = self._name(left), self._name(right)
+            if self.schema.field(one).type != self.schema.field(two).type:
+                raise ConditionError(f'"{one}" and "{two}" are of different types')
+            return compare(pc.field(one), pc.field(two))
+        if isinstance(left, ast.Name):
+            name = self._name(left)
+            return compare(pc.field(name), self._value(right, name))
+        if isinstance(right, ast.Name):
+            name = self._name(right)
+            return compare(self._value(left, name), pc.field(name))
+        raise ConditionError(f'"{self._said(left)}" is compared with no column')
+
+    def _name(self, node: ast.expr) -> str:
+        if not isinstance(node, ast.Name):
+            raise ConditionError(f'expected the name of a column; came "{self._said(node)}"')
+        name = self.braced.get(node.id, node.id)
+        if name not in self.schema.names:
+            raise ConditionError(f'the table has no column "{name}"{nearest(name, self.schema.names)}')
+        self.columns.append(name)
+        return name
+
+    def _value(self, node: ast.expr, name: str) -> pa.Scalar:
+        """A value as one of the type of a column."""
+        negative = isinstance(node, ast.UnaryOp) and isinstance(node.op, (ast.USub, ast.UAdd))
+        inner = node.operand if isinstance(node, ast.UnaryOp) and negative else node
+        if not isinstance(inner, ast.Constant) or isinstance(inner.value, (bytes, complex, type(...))):
+            raise ConditionError(f'expected a number or a text in quotes; came "{self._said(node)}"')
+        value, kind = inner.value, self.schema.field(name).type
+        if value is None:
+            raise ConditionError(f"write {name} is None, or {name} is not None")
+        is_number = isinstance(value, (int, float)) and not isinstance(value, bool)
+        minus = isinstance(node, ast.UnaryOp) and isinstance(node.op, ast.USub)
+        said = str(value).lower() if isinstance(value, bool) else f"{'-' if minus else ''}{value}"
+        if negative and not is_number:
+            raise ConditionError(f'expected a number behind the sign; came "{self._said(node)}"')
+        numeric = pa.types.is_integer(kind) or pa.types.is_floating(kind)
+        if numeric and not is_number:
+            raise ConditionError(f'"{name}" is a column of numbers; write {name} == 7.2 without quotes')
+        if pa.types.is_string(kind) and is_number:
+            raise ConditionError(f'"{name}" is a column of texts; write the value in quotes: "{said}"')
+        try:
+            return pc.cast(texts([said]), pa.float64() if numeric else kind)[0]
+        except pa.ArrowInvalid:
+            raise ConditionError(f'"{said}" is no {_word(kind)}, as "{name}" is') from None
+
+    def _said(self, node: ast.expr) -> str:
+        said = ast.unparse(node)
+        for placed, name in self.braced.items():
+            said = said.replace(placed, f"{{{name}}}")
+        return said
