@@ -5,6 +5,7 @@ from __future__ import annotations
 import json
 from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, fields
+from functools import cache
 from pathlib import Path
 from typing import Any, Generic, NamedTuple, TypeVar
 
@@ -169,6 +170,11 @@ def _summary_cells(one: SourceSummary, names: Names) -> Sequence[object]:
     )
 
 
+@cache
+def _layout_of(text: str) -> Layout:
+    return Layout(**json.loads(text or "{}"))
+
+
 def _summary(row: Mapping[str, str]) -> SourceSummary:
     summary = SourceSummary(
         Named(row["source"], row["sheet"]).name,
@@ -184,7 +190,7 @@ def _summary(row: Mapping[str, str]) -> SourceSummary:
         row["sheet"],
         row["workbook_blake3"],
         _number(row["header_row"]),
-        Layout(**json.loads(row["layout"] or "{}")),
+        _layout_of(row["layout"]),
         row["output"],
     )
     for key in _SPANS:

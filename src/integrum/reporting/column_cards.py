@@ -15,11 +15,12 @@ from integrum.arrow.arrays import floats, wholes
 from integrum.assembling.codebook import ColumnEntry
 from integrum.recording.overview import share
 from integrum.reporting.column_figures import filled_figure, ranges_figure
+from integrum.values.types import TYPES
 
 Ints = npt.NDArray[np.int64]
 # so many columns get a picture
 MOST = 60
-_TIMES = {"date": pa.date32(), "datetime": pa.timestamp("us"), "time": pa.time64("us")}
+_TIMES = ("date", "datetime", "time")
 
 
 @dataclass(frozen=True)
@@ -103,7 +104,7 @@ class ColumnValues:
         texts = self._column(part, at)
         texts = pc.if_else(pc.equal(texts, ""), None, texts)
         if kind in _TIMES:
-            texts = texts.cast(_TIMES[kind])
+            texts = TYPES[kind].cast(texts)
             texts = texts.cast(pa.int32()) if kind == "date" else texts
             return floats(texts.cast(pa.int64()).cast(pa.float64()))
         return floats(texts.cast(pa.float64()))

@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 import numpy.typing as npt
 
-from integrum.reporting.svg import COLOURS, as_svg, bars, buckets, dots, new_figure
+from integrum.reporting.svg import COLOURS, as_svg, bars, buckets, new_figure
 
 Floats = npt.NDArray[np.float64]
 Ints = npt.NDArray[np.int64]
@@ -51,8 +51,8 @@ def ranges_figure(
     thin = room * _TALLEST
     height = np.maximum(high - low, thin)
     bars(axes, x - 0.36, (low + high - height) / 2, 0.72, height, "data")
-    size = (0.72, thin)
-    dots(axes, bucket.astype(np.float64), median, size, "mark")
+    middle = np.array([np.median(some) for some in np.split(median, first[1:])])
+    bars(axes, x - 0.36, middle - thin / 2, 0.72, thin, "mark")
     axes.axhline(bottom - 0.08 * room, color=COLOURS["line"], linewidth=1)
     return as_svg(figure, f"the values of {column} by source, from the least to the greatest")
 

@@ -8,7 +8,7 @@ import numpy as np
 
 from integrum.engine.ledger import PARTS, SourceSummary
 from integrum.problems import clipped, visible
-from integrum.reporting.svg import COLOURS, as_svg, bars, buckets, labels, new_figure
+from integrum.reporting.svg import COLOURS, as_svg, bars, buckets, new_figure, spans
 
 # so many bars; more sources are put together
 MOST = 60
@@ -41,7 +41,11 @@ def ledger_figure(sources: Sequence[SourceSummary]) -> str:
         ("blank", by_part["blank"], "blank", ""),
         ("set aside", by_part["set_aside"], "aside", "////"),
     ]
-    names = [_short(name) for name in labels([one.source for one in sources], starts)]
+    names = (
+        [_short(sources[at].source) for at in starts]
+        if len(starts) == len(sources)
+        else spans(starts, len(sources))
+    )
     size = len(names)
     figure, axes = new_figure(_WIDTH, _BAR * size + _MARGIN)
     most = max(summed.sum(axis=1).max(), 1)
@@ -64,7 +68,7 @@ def ledger_figure(sources: Sequence[SourceSummary]) -> str:
             ha="left",
             va="center",
             color=COLOURS["soft"],
-            fontsize=7,
+            fontsize=8,
         )
     return as_svg(figure, f"rows of {len(sources):,} sources by what became of them")
 
@@ -72,4 +76,4 @@ def ledger_figure(sources: Sequence[SourceSummary]) -> str:
 def _short(name: str) -> str:
     """A name that fits beside its bar: of a long one its end, which tells it from others."""
     name = visible(clipped(name, 200))
-    return name if len(name) <= 46 else f"…{name[-45:]}"
+    return name if len(name) <= 38 else f"…{name[-37:]}"

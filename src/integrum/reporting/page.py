@@ -132,7 +132,7 @@ def _page(record: Record) -> dict[str, Any]:
         "checks": record.checks,
         "law": _law(sources),
         "ledger_figure": Markup(ledger_figure(sources)) if sources else "",
-        "together": f"More than {MOST} sources: each bar is of some sources together, one behind the other."
+        "together": f"More than {MOST} sources: each bar is of some of them together, by their numbers in sources.csv."
         if len(sources) > MOST
         else "",
         "coverage": coverage,
@@ -202,8 +202,8 @@ def _tiles(record: Record, there: Sequence[SourceSummary]) -> list[Tile]:
             "bad" if len(there) < len(sources) else "good",
         ),
     ]
-    aside = sum(one.ledger.set_aside for one in there)
-    tiles.append(Tile(_number(aside), "rows of these set aside", "odd" if aside else "good"))
+    aside = sum(one.ledger.set_aside for one in sources)
+    tiles.append(Tile(_number(aside), "rows set aside", "odd" if aside else "good"))
     for severity in SEVERITIES[:2]:
         count = number_of(severity, problems)
         look = {"error": "bad", "warning": "odd"}[severity] if count else "good"

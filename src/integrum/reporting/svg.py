@@ -5,7 +5,6 @@ from __future__ import annotations
 import io
 import re
 import warnings
-from collections.abc import Sequence
 from typing import TYPE_CHECKING
 
 import matplotlib
@@ -115,7 +114,8 @@ def bars(
     points = [np.stack(each, 1) for each in ((x, y), (right, y), (right, top), (x, top), (x, y))]
     corners = np.stack(points, 1).reshape(-1, 2)
     codes = np.tile([Path.MOVETO, Path.LINETO, Path.LINETO, Path.LINETO, Path.CLOSEPOLY], len(x))
-    axes.add_patch(
+    # not as a patch, for which the limits would be reckoned anew, point by point
+    axes.add_artist(
         PathPatch(
             Path(corners, codes),
             facecolor=COLOURS[colour],
@@ -124,13 +124,6 @@ def bars(
             linewidth=0,
         )
     )
-
-
-def dots(
-    axes: Axes, x: npt.NDArray[np.float64], y: npt.NDArray[np.float64], size: tuple[float, float], colour: str
-) -> None:
-    """Many small squares as one path."""
-    bars(axes, x - size[0] / 2, y - size[1] / 2, size[0], size[1], colour)
 
 
 def buckets(count: int, most: int) -> npt.NDArray[np.int64]:
@@ -144,16 +137,16 @@ def buckets(count: int, most: int) -> npt.NDArray[np.int64]:
     return np.unique(np.ceil(np.arange(min(count, most)) * count / max(min(count, most), 1))).astype(np.int64)
 
 
-def labels(names: Sequence[str], starts: npt.NDArray[np.int64]) -> list[str]:
-    """What buckets of things are called.
+def spans(starts: npt.NDArray[np.int64], count: int) -> list[str]:
+    """What buckets of numbered things are called.
 
     Examples
     --------
-    >>> labels(["a", "b", "c"], np.array([0, 1])), labels(["a"], np.array([0]))
-    (['a', 'b to c'], ['a'])
+    >>> spans(np.array([0, 4, 7]), 8)
+    ['1 to 4', '5 to 7', '8']
     """
-    ends = [*starts[1:].tolist(), len(names)]
+    ends = [*starts[1:].tolist(), count]
     return [
-        names[start] if end - start == 1 else f"{names[start]} to {names[end - 1]}"
+        f"{end:,}" if end - start == 1 else f"{start + 1:,} to {end:,}"
         for start, end in zip(starts.tolist(), ends, strict=True)
     ]
