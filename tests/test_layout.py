@@ -76,9 +76,11 @@ def test_every_row_of_an_export_is_in_one_part(folder, tmp_path) -> None:
         "source,sheet,row,key,value\na.csv,,1,,Logger export\na.csv,,2,Serial No,00417\na.csv,,3,Site,Ambermere\n"
     )
     codebook = (outcome.record / "columns.csv").read_text().splitlines()
-    assert codebook[0] == "column,type,unit,filled,sources,headers,missing,converted"
-    assert codebook[4] == 'temp,number,degC,3,1,"{""Temp (°C)"": 1}",,'
-    assert codebook[5] == 'Depth,number,m,3,1,"{""Depth"": 1}",,'
+    assert (
+        codebook[0] == "column,type,unit,description,filled,sources,least,greatest,headers,missing,converted"
+    )
+    assert codebook[4] == 'temp,number,degC,,3,1,7.2,1007.25,"{""Temp (°C)"": 1}",,'
+    assert codebook[5].startswith("Depth,number,m,,3,1,2.5,")
     padded = ig.assemble(plan(folder, **LAYOUT, short_rows="pad"))
     assert padded.table["Depth"].to_pylist() == [2.5, 2.5, None, 2.6]
     view = ig.look(folder.path / "a.csv", layout=ig.Layout(**LAYOUT))

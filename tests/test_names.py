@@ -148,7 +148,7 @@ def test_what_is_expected(folder, integrum) -> None:
         "  lake = qui, month = june",
     ]
     shown = integrum("survey", "in", "--names", "--ids", "{lake}_{month}.csv", "--expect", "5")
-    assert "5 sources were expected in in, 4 are there" in shown.stdout
+    assert "5 sources were expected in in; 4 are there" in shown.stdout
     assert "sources by lake (down) and month (across)" in shown.stdout
 
 

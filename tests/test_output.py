@@ -55,6 +55,7 @@ def test_the_record_says_what_happened(plan, tmp_path) -> None:
         "categories.csv",
         "checks.csv",
         "columns.csv",
+        "ends.csv",
         "headers.csv",
         "left-out.csv",
         "plan.toml",

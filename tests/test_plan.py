@@ -41,6 +41,20 @@ def _wides(name: str) -> list[ig.Wide | None]:
     return [None, ig.Wide("20??", name, name), ig.Wide(["a", "b*"], name, name, "keep")]
 
 
+def _checks(name: str) -> list[ig.Check]:
+    return [
+        ig.Check(unique=[name]),
+        ig.Check("all of them", "warning", complete=[name], values={name: ["a", "b"]}),
+        ig.Check(column=name, filled=0.5),
+        ig.Check(column=name, match="[A-Z]+"),
+        ig.Check(column=name, allowed=["a", "ü"], severity="note"),
+        ig.Check(column=name, listed="lists/lakes.csv", header="lake", both_ways=True),
+        ig.Check(in_one_source="all"),
+        ig.Check(rows=[1, 9]),
+        ig.Check(sources=3),
+    ]
+
+
 @st.composite
 def plans(draw: st.DrawFn) -> ig.Plan:
     names = draw(st.lists(words, min_size=1, max_size=12, unique=True))
@@ -107,6 +121,7 @@ def plans(draw: st.DrawFn) -> ig.Plan:
             only_common=draw(st.booleans()),
         ),
         draw(st.dictionaries(words, st.lists(words, max_size=3), max_size=2)),
+        draw(st.lists(st.sampled_from(_checks(names[0])), max_size=3, unique_by=lambda one: one.key)),
         leave_out=draw(st.sampled_from([(), ["left out", "Odd*"]])),
     )
 

@@ -145,5 +145,5 @@ def test_like_problems_of_many_sources_are_one_line_on_the_command_line(folder, 
     folder.write("plan.toml", 'integrum = 1\n[[sources]]\nfind = ["*.csv"]\n[[columns]]\nname = "day"\n')
     done = integrum("assemble", "in/plan.toml", "--to", "o.csv")
     assert done.stdout.count("unlisted-header") == 1
-    assert "(and in 4 more sources)" in done.stdout
+    assert "also in 1.csv; 2.csv; and 2 more sources" in done.stdout
     assert "5 warnings" in done.stdout

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Iterable
 from dataclasses import dataclass
 
@@ -27,6 +28,12 @@ _ERROR, _NOTHING = 2.5, 9.0
 _ONE_LINE = {
     "header-spelling": "header cells that are only written otherwise than in the plan are taken for its columns",
 }
+# what these say names other sources
+_VARIED = (
+    "header-spelling", "same-content", "range-apart", "not-unique", "row-in-two-sources", "sources-overlap",
+    "gap-between-sources", "time-not-steady", "no-layout-fits", "path-does-not-fit",
+)  # fmt: skip
+_NUMBERS = re.compile(r'"[^"]*"|[0-9][0-9.,:-]*')
 _EXAMPLES = 3
 
 
@@ -103,10 +110,15 @@ def grouped(problems: Iterable[Problem]) -> list[Group]:
     for one in problems:
         column = "" if one.code in _ONE_LINE else one.column
         # what is about the run as a whole says something else each time
-        message = "" if one.source else one.message
+        message = one.message if not one.source else "" if one.code in _VARIED else _plain(one.message)
         found.setdefault((one.severity, one.code, column, message), []).append(one)
     groups = [Group(tuple(some)) for some in found.values()]
     return sorted(groups, key=lambda group: (_cost(group.first), SEVERITIES.index(group.first.severity)))
+
+
+def _plain(message: str) -> str:
+    """A message without numbers and quotes, which differ between like problems."""
+    return _NUMBERS.sub("#", message)
 
 
 def _cost(one: Problem) -> float:

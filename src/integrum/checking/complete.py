@@ -62,7 +62,6 @@ class _Combinations:
                 "combination-absent",
                 f"of {count:,} combinations of {names} the table has {count - len(absent):,}; not among them: {some}",
                 "is a source absent, or a value written in two ways?",
-                raw=", ".join(absent[0]),
                 count=len(absent),
             )
 

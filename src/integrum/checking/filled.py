@@ -49,7 +49,7 @@ class _Shares:
         some = [f"{sources[at].source} ({count:,})" for at, count in self._empty.most_common(_NAMED)]
         yield Finding(
             "too-few-filled",
-            f"filled in {1 - empty / rows:.1%} of {rows:,} rows, not in {self._of.least:.1%}; "
+            f"filled in {1 - empty / rows:.1%} of {rows:,} rows; {self._of.least:.1%} is the least; "
             f"most empty cells: {', '.join(some)}",
             "is the column named otherwise in these sources, or a code for a missing value too much?",
             column=self._of.column,

@@ -46,9 +46,8 @@ class PerValue:
         numbers, first, counts = np.unique(rows.source[at], return_index=True, return_counts=True)
         places = at[first]
         raws = pc.cast(rows.columns[self.column].take(ints(places)), pa.string()).to_pylist()
-        return list(
-            zip(numbers.tolist(), counts.tolist(), rows.row[places].tolist(), map(str, raws), strict=True)
-        )
+        shown = (str(raw).removesuffix(".000000") for raw in raws)  # of a time that has no fraction
+        return list(zip(numbers.tolist(), counts.tolist(), rows.row[places].tolist(), shown, strict=True))
 
     def begin(self) -> _Counted:
         """A state that has seen nothing."""

@@ -79,6 +79,8 @@ class _Hashes:
         if self._of.between_sources:
             again &= source != source[first]
         at = np.flatnonzero(again)
+        if not len(at):
+            return
         # by the source that repeats, and when two sources are held against each other by that, too
         groups = source[at].astype(np.int64)
         if self._of.between_sources:

@@ -83,7 +83,8 @@ def _by_number(group: Sources, names: Sequence[str]) -> Iterator[Problem]:
             "error",
             "source-count",
             group.group,
-            message=f"{group.expect:,} sources were expected in {', '.join(group.find)}, {len(names):,} are there",
+            message=f"{group.expect:,} sources were expected in {', '.join(group.find)}; "
+            + ("1 is there" if len(names) == 1 else f"{len(names):,} are there"),
             hint="integrum survey lists them",
         )
 

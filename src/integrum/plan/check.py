@@ -183,13 +183,17 @@ sources, steady, follow, in_one_source, listed
             words = f"listed in {said.rpartition('/')[2]}"
         elif self.kind in ("range", "rows", "sources"):
             low, high = said
-            words = f"{self.kind} {low}" if low == high else f"{self.kind} {low} to {high}"
+            words = f"{self.kind} {low}" if low == high else f"{self.kind} {_between(low, high)}"
         elif isinstance(said, tuple):
             words = f"{self.kind.replace('_', ' ')}: {', '.join(said)}"
         else:
             words = f"{self.kind} {said}"
         by = f" by {', '.join(self.by)}" if self.by else ""
         return (f"{self.column}: {words}" if self.column else words) + by
+
+
+def _between(low: Any, high: Any) -> str:
+    return f"to {high}" if low == "" else f"from {low}" if high == "" else f"{low} to {high}"
 
 
 def _bounds(value: Any) -> tuple[Any, ...]:

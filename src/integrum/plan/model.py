@@ -34,10 +34,10 @@ class Plan:
         The columns that say where a row came from; they stand first in the table.
     rules
         What to do where sources and plan disagree.
-    checks
-        What must hold of the table.
     glossary
         Words of one's own for the guesses: for each word those that mean the same in the names of columns.
+    checks
+        What must hold of the table.
 
     Raises
     ------
@@ -58,8 +58,8 @@ class Plan:
     columns: Sequence[Column] = field(default=(), metadata={HOLDS: Column})
     provenance: Provenance = field(default_factory=Provenance, metadata={HOLDS: Provenance})
     rules: Rules = field(default_factory=Rules, metadata={HOLDS: Rules})
-    checks: Sequence[Check] = field(default=(), metadata={HOLDS: Check})
     glossary: Mapping[str, Sequence[str]] = field(default_factory=dict)
+    checks: Sequence[Check] = field(default=(), metadata={HOLDS: Check})
 
     def __post_init__(self) -> None:
         set_on(self, "sources", objects(self.sources, Sources, "sources"))

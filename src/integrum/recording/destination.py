@@ -41,6 +41,8 @@ from integrum.writing.output import FileOutput, Output
 _NAME = re.compile(r"[{}]")
 # systems take names of 255 bytes; the hidden ones of a run have some more letters than the name itself
 _LONGEST_NAME = 220
+# a record for several outputs lies at most so many folders above each
+_LEVELS = 4
 
 
 class Destination:
@@ -236,6 +238,19 @@ def record_of(output: Path) -> Path:
     if owners_of(exact) == [output] or any(owner != output for owner in owners_of(plain)):
         return exact
     return plain
+
+
+def record_with(output: Path) -> Path:
+    """The folder of the record that tells of an output: the usual one, or one for outputs named after identifiers."""
+    usual = record_of(output)
+    if record_run(usual) is not None:
+        return usual
+    for parent in list(output.parents)[:_LEVELS]:
+        for folder in sorted(parent.glob("*-record")):
+            run = record_run(folder)
+            if run and str(output) in recorded_outputs(folder, run):
+                return folder
+    return usual
 
 
 def record_of_many(template: str) -> Path:

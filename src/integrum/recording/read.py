@@ -24,7 +24,7 @@ from integrum.plan.toml import read_plan
 from integrum.problems import Problem
 from integrum.reading.aside import Aside
 from integrum.reading.left_out import LeftOut
-from integrum.recording.destination import record_of
+from integrum.recording.destination import record_with
 from integrum.recording.swap import settle
 from integrum.recording.tables import (
     ALWAYS,
@@ -222,7 +222,7 @@ def read_record(place: str | os.PathLike[str]) -> Record:
     [('2021.csv', 3, 'deep')]
     """
     path = Path(os.path.abspath(place))
-    folder = path if os.path.isdir(path) else record_of(path)
+    folder = path if os.path.isdir(path) else record_with(path)
     settle(folder)
     run = record_run(folder)
     if run is None:

@@ -56,7 +56,8 @@ def condition(text: str, schema: pa.Schema) -> Condition:
     text
         Comparisons (``==``, ``!=``, ``<``, ``<=``, ``>``, ``>=``, ``in``, ``is None``) of columns with values, joined by
         ``and``, ``or``, ``not``. A column whose name is more than letters, digits and underscores stands in braces:
-        ``{Temp (°C)} > 40``. Dates and times are texts in ISO 8601.
+        ``{Temp (°C)} > 40``. Dates and times are texts in ISO 8601. An empty cell is not equal to any value, and
+        neither less nor greater.
     schema
         That of the table.
 
@@ -88,6 +89,20 @@ def condition(text: str, schema: pa.Schema) -> Condition:
         return Condition(reader.truth(tree.body), tuple(dict.fromkeys(reader.columns)))
     except RecursionError as error:
         raise ConditionError("the condition is nested too deep") from error
+
+
+def _filled(whole: Any, *names: str) -> Any:
+    """A comparison that is false where a cell is empty."""
+    for name in names:
+        whole = whole & pc.field(name).is_valid()
+    return whole
+
+
+def _two_valued(compare: Callable[[Any, Any], Any], one: Any, two: Any, *names: str) -> Any:
+    """A comparison that is true or false: an empty cell is no value, and so not equal to any."""
+    if compare is operator.ne:
+        return ~_filled(one == two, *names)
+    return _filled(compare(one, two), *names)
 
 
 def _word(kind: pa.DataType) -> str:
@@ -139,20 +154,20 @@ class _Reader:
             values = [self._value(one, name) for one in right.elts]
             whole = pc.field(name).is_null() & ~pc.field(name).is_null()
             for value in values:
-                whole = whole | (pc.field(name) == value)
+                whole = whole | (_filled(pc.field(name) == value, name))
             return whole if isinstance(kind, ast.In) else ~whole
         compare = _COMPARISONS[type(kind)]
         if isinstance(left, ast.Name) and isinstance(right, ast.Name):
             one, two = self._name(left), self._name(right)
             if self.schema.field(one).type != self.schema.field(two).type:
                 raise ConditionError(f'"{one}" and "{two}" are of different types')
-            return compare(pc.field(one), pc.field(two))
+            return _two_valued(compare, pc.field(one), pc.field(two), one, two)
         if isinstance(left, ast.Name):
             name = self._name(left)
-            return compare(pc.field(name), self._value(right, name))
+            return _two_valued(compare, pc.field(name), self._value(right, name), name)
         if isinstance(right, ast.Name):
             name = self._name(right)
-            return compare(self._value(left, name), pc.field(name))
+            return _two_valued(compare, self._value(left, name), pc.field(name), name)
         raise ConditionError(f'"{self._said(left)}" is compared with no column')
 
     def _name(self, node: ast.expr) -> str:

@@ -34,7 +34,8 @@ class ArrowOutput:
 
     def begin(self, schema: pa.Schema) -> int:
         """Open the file."""
-        self._writer = pa.ipc.new_file(str(self._path), schema)
+        self._file = pa.OSFile(str(self._path), "wb")
+        self._writer = pa.ipc.new_file(self._file, schema)
         self._blocks = Blocks(len(schema))
         return 0
 
@@ -48,6 +49,7 @@ class ArrowOutput:
         for block in self._blocks.rest():
             self._writer.write_table(block)
         self._writer.close()
+        self._file.close()
 
     def document(self, tables: Tables) -> None:
         """Nothing: what there is to say of the columns is in its schema."""
@@ -63,6 +65,7 @@ class ArrowOutput:
         """Close the file."""
         if hasattr(self, "_writer"):
             self._writer.close()
+            self._file.close()
 
     @staticmethod
     def load(path: Path, schema: pa.Schema, guarded: bool = False) -> pa.Table:  # noqa: ARG004
