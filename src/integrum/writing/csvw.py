@@ -120,5 +120,5 @@ def _datatype(one: Described) -> Any:
 
 def _name(name: str) -> str:
     """A name as the standard allows it: letters, digits and a few signs, all else percent-encoded."""
-    coded = quote(name, safe="")
-    return f"%5F{coded[1:]}" if coded.startswith("_") else coded.replace("~", "%7E").replace("-", "%2D")
+    coded = quote(name, safe="").replace("~", "%7E").replace("-", "%2D")
+    return f"%5F{coded[1:]}" if coded.startswith("_") else coded
