@@ -117,7 +117,7 @@ def test_the_page_is_made_from_the_record_alone(page) -> None:
         "What to do: another unit",
         "Every row names the file and the row that it is from.",
         "= 6 header + 1 blank + 1 set aside + 46 data",
-        "from 2 to 208",
+        "from 2to 208",
         "[[checks]]",
     ):
         assert said in text, said
