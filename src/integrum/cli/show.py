@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 import re
+import shlex
 from collections.abc import Sequence
 from dataclasses import asdict
 from difflib import unified_diff
@@ -151,13 +152,14 @@ def outcome(made: Outcome, as_json: bool, quiet: bool = False) -> None:
         from integrum.problems import near
 
         where.line("")
-        place = near(made.output or made.record)
+        place = shlex.quote(near(made.output or made.record))
         where.line(("next: ", "dim"), f"integrum report {place}    integrum trace {place} ROW")
 
 
 def overview(seen: Overview) -> None:
     """Print a screen about a result."""
-    first, *rest = str(seen).splitlines()
+    said = seen.text(max(out.console.width, 60)) if out.is_terminal else str(seen)
+    first, *rest = said.splitlines()
     out.line((first, "bold"))
     out.text("\n".join([*rest, ""]))
 

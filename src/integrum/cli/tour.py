@@ -13,6 +13,20 @@ from integrum.cli.screen import out
 from integrum.demo.lakes import write_demo
 
 SCHEME = "{lake}_{month}_{serial}.csv"
+_CHECKS = """
+[[checks]]
+unique = ["lake", "date_time"]
+
+[[checks]]
+name = "every lake, every month"
+complete = ["lake", "month"]
+
+[[checks]]
+name = "water is no steam"
+column = "water_temp"
+range = [0, 22]
+severity = "warning"
+"""
 
 
 def tour(folder: Path) -> None:
@@ -34,6 +48,19 @@ def tour(folder: Path) -> None:
         head = [next(file).rstrip() for _ in range(4)]
     _command(f"head -4 {table}")
     out.line("\n".join(head))
+    out.line(
+        "\nWhat must hold of the table is written into the plan. Two files are absent, and one value is too high:"
+    )
+    with open(plan, "a", encoding="utf-8") as file:
+        file.write(_CHECKS)
+    _command(f"tail -{len(_CHECKS.splitlines()) - 1} {plan}")
+    out.line(_CHECKS.strip())
+    _command(f"integrum assemble {plan} --to {table} --report")
+    show.outcome(ig.assemble(plan, table), False)
+    show.made_report(ig.report(table), False, False)
+    out.line("\nFrom a value that looks odd back to the very line:")
+    _command(f'integrum trace {table} --where "water_temp > 22"')
+    show.trace(ig.trace(table, where="water_temp > 22"))
     lab, lab_plan = folder / "lab", folder / "lab.toml"
     out.line("\nThe laboratory has renamed its columns over the years. Some of that has to be decided:")
     _command(f"integrum draft {lab} --plan {lab_plan} --ask")

@@ -6,18 +6,12 @@ from collections.abc import Mapping, Sequence
 from itertools import groupby
 from typing import TYPE_CHECKING
 
-from integrum.errors import IntegrumError
-
 if TYPE_CHECKING:
     from matplotlib.figure import Figure
 
 _WIDTH, _ROW, _MARGIN = 12.8, 0.26, 1.6
 # so many sources are named below the grid
 _MOST_NAMED = 30
-
-
-class NoDrawing(IntegrumError):
-    """A figure was asked for, and matplotlib is not there."""
 
 
 def draw_presence(
@@ -45,17 +39,10 @@ def draw_presence(
     matplotlib.figure.Figure
         Of a size that fits the number of columns. Runs of equal cells are one bar, so that thousands of sources stay
         readable.
-
-    Raises
-    ------
-    NoDrawing
-        When matplotlib is not installed.
     """
-    try:
-        from matplotlib.figure import Figure
-        from matplotlib.patches import Patch
-    except ImportError as error:
-        raise NoDrawing('a figure needs matplotlib: pip install "integrum[figures]"') from error
+    from matplotlib.figure import Figure
+    from matplotlib.patches import Patch
+
     figure = Figure(figsize=(_WIDTH, max(3.0, _ROW * len(columns) + _MARGIN)), dpi=100, layout="constrained")
     axes = figure.add_subplot()
     used = set()

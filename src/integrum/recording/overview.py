@@ -18,7 +18,7 @@ from integrum.plan.model import Plan
 from integrum.problems import clipped, visible
 from integrum.recording.facts import Facts
 
-_WIDTH = 118
+_WIDTH = 130
 _WIDEST_CELL, _WIDEST_NAME = 24, 28
 _MOST_COLUMNS, _MOST_CHECKS, _MOST_ABSENT = 20, 5, 6
 _ENDS = 3
@@ -59,7 +59,21 @@ class Overview:
     plan: Plan
 
     def __str__(self) -> str:
-        parts = [self._ends(), self._columns(), [*self._per_source(), *self._identifiers(), *self._checks()]]
+        return self.text()
+
+    def text(self, width: int = _WIDTH) -> str:
+        """The same for a screen of some width; longer lines are cut.
+
+        Parameters
+        ----------
+        width
+            In letters.
+        """
+        parts = [
+            self._ends(width),
+            self._columns(),
+            [*self._per_source(), *self._identifiers(), *self._checks()],
+        ]
         assembled = sum(one.is_assembled for one in self.sources)
         lines = [
             f"{self.rows:,} rows × {len(self.names):,} columns from {assembled:,} of {len(self.sources):,} sources"
@@ -67,9 +81,10 @@ class Overview:
         for part in parts:
             if part:
                 lines += ["", *part]
-        return visible("\n".join(lines))
+        lines = [line if len(line) <= width else f"{line[: width - 1]}…" for line in map(visible, lines)]
+        return "\n".join(lines)
 
-    def _ends(self) -> list[str]:
+    def _ends(self, width: int) -> list[str]:
         """The first and the last rows; columns that do not fit are only counted."""
         if not self.ends:
             return []
@@ -80,7 +95,7 @@ class Overview:
             for at, name in enumerate(self.names)
         ]
         widths = [max(map(len, cells)) for cells in table]
-        fit, room = 0, _WIDTH
+        fit, room = 0, width
         while fit < len(widths) and room >= widths[fit] + 2:
             room -= widths[fit] + 2
             fit += 1
