@@ -148,6 +148,24 @@ def test_values_count_and_not_how_they_are_written(folder) -> None:
         assert "not-unique" in [one.code for one in ig.assemble(plan, to).problems]
 
 
+@pytest.mark.parametrize("suffix", ["csv", "parquet"])
+def test_lists_and_groups_count_values_and_not_how_they_are_written(folder, tmp_path, suffix: str) -> None:
+    folder.write("a.csv", "depth,time\n7.20,2024-05-01 10:00\n8,2024-05-01T10:00:00\n")
+    (tmp_path / "depths.csv").write_text("depth\n7.2\n8.0\n9\n")
+    plan = ig.Plan(
+        [ig.Sources(str(folder.path))],
+        [ig.Column("depth", "number"), ig.Column("time", "datetime")],
+        checks=[
+            ig.Check(column="depth", allowed=["7.2", "8.00"]),
+            ig.Check(column="time", allowed=["2024-05-01 10:00"]),
+            ig.Check(column="depth", listed=str(tmp_path / "depths.csv"), both_ways=True),
+            ig.Check(complete=["depth", "time"], values={"depth": ["7.200"]}),
+        ],
+    )
+    said = [(one.code, one.raw, one.count) for one in ig.assemble(plan, tmp_path / f"o.{suffix}").problems]
+    assert said == [("listed-but-absent", "9", 1)]
+
+
 def test_a_step_of_months_is_one_of_the_calendar(folder) -> None:
     folder.write("a.csv", "day\n2023-12-31\n2024-01-31\n2024-02-29\n2024-04-30\n")
     plan = ig.Plan(

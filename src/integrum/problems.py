@@ -269,6 +269,17 @@ def near(path: Path | None) -> str:
         return str(path)
 
 
+def counted(count: int, word: str) -> str:
+    """A number of things in words.
+
+    Examples
+    --------
+    >>> counted(1, "row"), counted(5220, "row")
+    ('1 row', '5,220 rows')
+    """
+    return f"{count:,} {word}" if count == 1 else f"{count:,} {word}s"
+
+
 def number_of(severity: str, problems: Iterable[Problem]) -> int:
     """How many of these findings have the severity."""
     return sum(problem.severity == severity for problem in problems)

@@ -35,7 +35,7 @@ def overview(out: str | os.PathLike[str]) -> Overview:
     >>> _ = (folder / "2021.csv").write_text("lake,depth\\nAmbermere,3.20\\n")
     >>> _ = ig.assemble(folder, to=folder / "out" / "lakes.csv")
     >>> print(str(overview(folder / "out" / "lakes.csv")).splitlines()[0])
-    1 rows × 4 columns from 1 of 1 sources
+    1 row × 4 columns from 1 of 1 source
     """
     record = read_record(out)
     place = Path(os.path.abspath(out))

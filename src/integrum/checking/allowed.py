@@ -5,10 +5,9 @@ from __future__ import annotations
 from collections.abc import Sequence
 from functools import partial
 
-import pyarrow as pa
 import pyarrow.compute as pc
 
-from integrum.arrow.arrays import texts, truths
+from integrum.arrow.arrays import truths
 from integrum.checking.per_value import Mask, PerValue
 from integrum.checking.rows import TableRows
 from integrum.plan.check import Check
@@ -28,6 +27,5 @@ def allowed(check: Check) -> PerValue:
 
 def not_among(rows: TableRows, column: str, values: Sequence[str]) -> Mask:
     """Which filled cells of a column are none of these values."""
-    array = rows.columns[column]
-    array = array if pa.types.is_string(array.type) else pc.cast(array, pa.string())
-    return truths(array.is_valid()) & ~truths(pc.is_in(array, texts(values)))
+    array = rows.texts(column)
+    return truths(array.is_valid()) & ~truths(pc.is_in(array, rows.wanted(column, values)))

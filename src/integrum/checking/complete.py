@@ -15,6 +15,7 @@ from integrum.plan.check import Check
 _MOST = 1_000_000
 _NAMED = 3
 Combination = tuple[str, ...]
+Seen = tuple[list[Combination], dict[str, list[str]]]
 
 
 @dataclass(frozen=True)
@@ -24,9 +25,10 @@ class Complete:
     columns: tuple[str, ...]
     values: Mapping[str, Sequence[str]]
 
-    def look(self, rows: TableRows) -> list[Combination]:
-        """The combinations that some rows have."""
-        return rows.groups(self.columns)[1]
+    def look(self, rows: TableRows) -> Seen:
+        """The combinations that some rows have, and the values that there should be, as they are written there."""
+        wanted = {name: rows.wanted(name, values).to_pylist() for name, values in self.values.items()}
+        return rows.groups(self.columns)[1], wanted
 
     def begin(self) -> _Combinations:
         """A state that has seen nothing."""
@@ -37,14 +39,16 @@ class _Combinations:
     def __init__(self, of: Complete) -> None:
         self._of = of
         self._there: dict[Combination, None] = {}
+        self._wanted: Mapping[str, Sequence[str]] = of.values
 
-    def add(self, seen: list[Combination]) -> None:
+    def add(self, seen: Seen) -> None:
+        combinations, self._wanted = seen
         if len(self._there) <= _MOST:
-            self._there.update(dict.fromkeys(seen))
+            self._there.update(dict.fromkeys(combinations))
 
     def findings(self, sources: Sequence[SourceSummary]) -> Iterator[Finding]:  # noqa: ARG002
         lists = [
-            sorted({*self._of.values.get(name, ()), *(one[at] for one in self._there if one[at])})
+            sorted({*self._wanted.get(name, ()), *(one[at] for one in self._there if one[at])})
             for at, name in enumerate(self._of.columns)
         ]
         count, names = math.prod(map(len, lists)), " and ".join(self._of.columns)

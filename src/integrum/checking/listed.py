@@ -54,9 +54,11 @@ class Listed:
         """The values that are not in the list, and those that are there."""
         there: tuple[str, ...] = ()
         if self.both_ways:
-            column = rows.columns[self.column]
-            column = column if pa.types.is_string(column.type) else pc.cast(column, pa.string())
-            there = tuple(one for one in pc.unique(column).to_pylist() if one is not None)
+            values = set(pc.unique(rows.texts(self.column)).to_pylist())
+            # one by one, as each is named as it is in the list
+            there = tuple(
+                one for one in self.values if values & set(rows.wanted(self.column, [one]).to_pylist())
+            )
         return self._strays.look(rows), there
 
     def begin(self) -> _Both:

@@ -37,8 +37,6 @@ def pattern(check: Check) -> PerValue:
 
 
 def _unmatched(rows: TableRows, column: str, whole: str) -> Mask:
-    found = rows.columns[column].dictionary_encode()
-    words = found.dictionary
-    words = words if pa.types.is_string(words.type) else pc.cast(words, pa.string())
-    fits = pc.match_substring_regex(words, whole).take(found.indices)
+    found = rows.texts(column).dictionary_encode()
+    fits = pc.match_substring_regex(found.dictionary, whole).take(found.indices)
     return truths(found.is_valid()) & ~truths(fits)

@@ -7,8 +7,6 @@ from dataclasses import dataclass
 
 import numpy as np
 import numpy.typing as npt
-import pyarrow as pa
-import pyarrow.compute as pc
 
 from integrum.arrow.arrays import ints
 from integrum.checking.kind import Finding
@@ -45,8 +43,7 @@ class PerValue:
             return []
         numbers, first, counts = np.unique(rows.source[at], return_index=True, return_counts=True)
         places = at[first]
-        raws = pc.cast(rows.columns[self.column].take(ints(places)), pa.string()).to_pylist()
-        shown = (str(raw).removesuffix(".000000") for raw in raws)  # of a time that has no fraction
+        shown = map(str, rows.texts(self.column).take(ints(places)).to_pylist())
         return list(zip(numbers.tolist(), counts.tolist(), rows.row[places].tolist(), shown, strict=True))
 
     def begin(self) -> _Counted:

@@ -2,17 +2,19 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 import numpy as np
 import numpy.typing as npt
 import pyarrow as pa
+import pyarrow.compute as pc
 
-from integrum.arrow.arrays import wholes
-from integrum.columns.typed import as_numbers
+from integrum.arrow.arrays import texts, wholes
+from integrum.columns.typed import as_numbers, as_texts
 from integrum.plan.column import Column
 from integrum.values.sketch import numbers_of
+from integrum.values.types import TYPES
 
 Ints = npt.NDArray[np.int64]
 Floats = npt.NDArray[np.float64]
@@ -44,10 +46,28 @@ class TableRows:
         assert numbers is not None
         return numbers
 
+    def texts(self, name: str) -> pa.Array:
+        """A column as texts that are the same for the same value, whatever the output takes."""
+        array, about = self.columns[name], self.about.get(name)
+        if about is None:
+            return array if pa.types.is_string(array.type) else pc.cast(array, pa.string())
+        return as_texts(array, about)
+
     def codes(self, name: str) -> tuple[Ints, list[str]]:
         """A column as numbers into a list of its distinct values as texts; -1 where a cell is empty."""
-        found = self.columns[name].dictionary_encode()
-        return wholes(found.indices), [str(one) for one in found.dictionary.to_pylist()]
+        found = self.texts(name).dictionary_encode()
+        return wholes(found.indices), found.dictionary.to_pylist()
+
+    def wanted(self, name: str, values: Sequence[str]) -> pa.Array:
+        """Values that a plan or a list names, as the same texts; what is not of the column's type stays as it is."""
+        about = self.about.get(name)
+        kind = TYPES[about.type] if about else None
+        if about is None or kind is None or kind.name == "text":
+            return texts(list(values))
+        parsed = [kind.parse(value.strip()) for value in values]
+        good = as_texts(texts([one for one in parsed if one is not None]), about)
+        others = [value for value, one in zip(values, parsed, strict=True) if one is None]
+        return pa.concat_arrays([good, texts(others)])
 
     def groups(self, names: tuple[str, ...]) -> tuple[Ints, list[tuple[str, ...]]]:
         """The rows as numbers into a list of the distinct combinations of values; an empty cell is an empty text."""

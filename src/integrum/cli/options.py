@@ -14,7 +14,8 @@ _ABOUT = (
     "every line is accounted for."
 )
 _STATUS = (
-    "Exit status: 0 assembled; 1 assembled, but a source was set aside or is absent, or a check failed (with --strict: any warning too); "
+    "Exit status: 0 assembled; 1 assembled, but a source was set aside or is absent, or a check failed "
+    "(with --strict: any warning too); "
     "2 nothing assembled."
 )
 

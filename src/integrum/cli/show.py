@@ -147,7 +147,7 @@ def outcome(made: Outcome, as_json: bool, quiet: bool = False) -> None:
             _problems(made.problems, where)
     if where is out and made.is_assembled:
         out.line("")
-        overview(made.overview())
+        overview(made.overview(), headline=False)
     if made.record:
         from integrum.problems import near
 
@@ -156,11 +156,14 @@ def outcome(made: Outcome, as_json: bool, quiet: bool = False) -> None:
         where.line(("next: ", "dim"), f"integrum report {place}    integrum trace {place} ROW")
 
 
-def overview(seen: Overview) -> None:
-    """Print a screen about a result."""
+def overview(seen: Overview, headline: bool = True) -> None:
+    """Print a screen about a result, with its first line or without."""
     said = seen.text(max(out.console.width, 60)) if out.is_terminal else str(seen)
     first, *rest = said.splitlines()
-    out.line((first, "bold"))
+    if headline:
+        out.line((first, "bold"))
+    else:
+        rest = rest[1:]  # what the run has said already
     out.text("\n".join([*rest, ""]))
 
 

@@ -25,3 +25,21 @@ def as_numbers(array: pa.Array, column: Column) -> pa.Array:
     if column.type in ("integer", "number"):
         return pc.cast(array, pa.float64())
     return pc.cast(array, arrow_of(column)) if column.zone else TYPES[column.type].cast(array)
+
+
+def as_texts(array: pa.Array, column: Column) -> pa.Array:
+    """Values as texts that are the same for the same value, however it is written: 7.2 for 7.20, seconds for every time.
+
+    Examples
+    --------
+    >>> as_texts(pa.array(["7.20", None]), Column("depth", "number")).to_pylist()
+    ['7.2', None]
+    >>> as_texts(pa.array(["2024-05-01T10:00"]), Column("time", "datetime")).to_pylist()
+    ['2024-05-01 10:00:00']
+    """
+    if column.type == "number":
+        return pc.cast(pc.cast(array, pa.float64()), pa.string())
+    if column.type in ("datetime", "time"):
+        typed = as_numbers(array, column) if pa.types.is_string(array.type) else array
+        return pc.replace_substring_regex(pc.cast(typed, pa.string()), r"\.0+", "")
+    return array if pa.types.is_string(array.type) else pc.cast(array, pa.string())

@@ -18,6 +18,7 @@ from integrum.reading.aside import Aside
 from integrum.reading.left_out import LeftOut
 from integrum.recording.destination import Destination
 from integrum.recording.facts import Facts
+from integrum.recording.overview import shape_of
 from integrum.writing.formats import format_of
 
 if TYPE_CHECKING:
@@ -142,7 +143,7 @@ class Outcome:
         >>> folder = pathlib.Path(tempfile.mkdtemp())
         >>> _ = (folder / "2021.csv").write_text("lake,depth\\nAmbermere,3.20\\nQuillon Tarn,n/a\\n")
         >>> print(ig.assemble(folder).overview())
-        2 rows × 4 columns from 1 of 1 sources
+        2 rows × 4 columns from 1 of 1 source
         <BLANKLINE>
         row  source    source_row  lake          depth
           1  2021.csv  2           Ambermere     3.2
@@ -259,9 +260,7 @@ def summary(outcome: Outcome) -> list[str]:
     """The outcome in a few plain lines."""
     total = outcome.counts()
     assembled = sum(one.is_assembled for one in outcome.sources)
-    lines = [
-        f"{outcome.rows:,} rows × {len(outcome.schema)} columns from {assembled:,} of {len(outcome.sources):,} sources"
-    ]
+    lines = [shape_of(outcome.rows, len(outcome.schema), assembled, len(outcome.sources))]
     if not outcome.is_assembled:
         lines.append("nothing was assembled, so nothing was written; what was there before is as it was")
     parts = [f"{total[part]:,} {part.replace('_', ' ')}" for part in PARTS if total[part]]

@@ -5,7 +5,6 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from itertools import pairwise
-from statistics import median_low
 
 from integrum.assembling.codebook import ColumnEntry
 from integrum.assembling.ends import EndRow
@@ -15,7 +14,7 @@ from integrum.naming.coverage import coverage_of
 from integrum.naming.expectation import tidied_expectation
 from integrum.naming.identifiers import Identified
 from integrum.plan.model import Plan
-from integrum.problems import clipped, visible
+from integrum.problems import clipped, counted, visible
 from integrum.recording.facts import Facts
 
 _WIDTH = 130
@@ -75,9 +74,7 @@ class Overview:
             [*self._per_source(), *self._identifiers(), *self._checks()],
         ]
         assembled = sum(one.is_assembled for one in self.sources)
-        lines = [
-            f"{self.rows:,} rows × {len(self.names):,} columns from {assembled:,} of {len(self.sources):,} sources"
-        ]
+        lines = [shape_of(self.rows, len(self.names), assembled, len(self.sources))]
         for part in parts:
             if part:
                 lines += ["", *part]
@@ -145,7 +142,7 @@ class Overview:
         low, high = there[0].table_rows, there[-1].table_rows
         if low == high:
             return [f"rows per source: {low:,} in each"]
-        middle = median_low(one.table_rows for one in there)
+        middle = there[(len(there) - 1) // 2].table_rows
         lowest, highest = _named(there[:_ENDS]), _named(there[-min(_ENDS, len(there)) :][::-1])
         lines = [f"rows per source: {low:,} to {high:,}, mostly about {middle:,}", f"  fewest: {lowest}"]
         return [*lines, f"  most: {highest}"] if len(there) > _ENDS else lines
@@ -205,6 +202,20 @@ def overview_of(facts: Facts, plan: Plan, output: str | None = None) -> Overview
     ends = [one for one in facts.ends if one.output == (first if output is None else output)]
     rows = sum(one.table_rows for one in sources if one.is_assembled)
     return Overview(facts.names, rows, sources, ends, facts.columns, facts.categories, facts.checks, plan)
+
+
+def shape_of(rows: int, columns: int, assembled: int, sources: int) -> str:
+    """The shape of a table, in a line.
+
+    Examples
+    --------
+    >>> shape_of(5220, 10, 29, 30), shape_of(1, 1, 1, 1)
+    ('5,220 rows × 10 columns from 29 of 30 sources', '1 row × 1 column from 1 of 1 source')
+    """
+    return (
+        f"{counted(rows, 'row')} × {counted(columns, 'column')} "
+        f"from {assembled:,} of {counted(sources, 'source')}"
+    )
 
 
 def share(count: int, total: int) -> str:

@@ -18,7 +18,7 @@ from integrum.errors import OutputError
 from integrum.grouped import Group, grouped
 from integrum.naming.coverage import coverage_of
 from integrum.naming.identifiers import Identified
-from integrum.problems import SEVERITIES, clipped, number_of, visible
+from integrum.problems import SEVERITIES, clipped, counted, number_of, visible
 from integrum.recording.facts import Facts
 from integrum.recording.read import Record
 from integrum.recording.tables import PLAN, REPORT
@@ -176,15 +176,15 @@ def _done(record: Record, there: Sequence[SourceSummary]) -> str:
     names += f" and {more:,} more" if more > 0 else ""
     size = sum(one.size for one in sources)
     said = (
-        f"On {day} at {clock[:5]} UTC Integrum read {_counted(len(sources), 'source')} ({_size(size)}) "
+        f"On {day} at {clock[:5]} UTC Integrum read {counted(len(sources), 'source')} ({_size(size)}) "
         f"in {run['seconds']:,.1f} s "
-        f"and wrote {_counted(run['rows'], 'row')} of {_counted(len(run['columns']), 'column')} to {names}. "
+        f"and wrote {counted(run['rows'], 'row')} of {counted(len(run['columns']), 'column')} to {names}. "
     )
     aside = len(sources) - len(there)
     said += (
         "Every source is in the table."
         if not aside
-        else f"{_counted(len(there), 'source')} {'is' if len(there) == 1 else 'are'} in the table, {aside:,} set aside."
+        else f"{counted(len(there), 'source')} {'is' if len(there) == 1 else 'are'} in the table, {aside:,} set aside."
     )
     if record.plan.provenance.source is not False and record.plan.provenance.source_row is not False:
         said += " Every row names the file and the row that it is from."
@@ -247,7 +247,7 @@ def _shown_source(one: SourceSummary) -> ShownSource:
 
 
 def _sources_said(sources: Sequence[SourceSummary]) -> str:
-    said = _counted(len(sources), "source")
+    said = counted(len(sources), "source")
     return (
         said if len(sources) <= _MOST_SOURCES else f"{said}, the first {_MOST_SOURCES:,}; sources.csv has all"
     )
@@ -261,10 +261,6 @@ def _ends(ends: Sequence[EndRow]) -> list[EndRow]:
         for one in ends
         if one.output == first
     ]
-
-
-def _counted(count: int, word: str) -> str:
-    return f"{count:,} {word}" if count == 1 else f"{count:,} {word}s"
 
 
 def _number(value: int) -> str:

@@ -7,64 +7,23 @@ from pathlib import Path
 
 import pyarrow as pa
 
-from integrum.writing.blocks import Blocks
-from integrum.writing.memory import hash_of, pack_batch
-from integrum.writing.output import Tables
+from integrum.writing.typed import TypedOutput
 
 
-class ArrowOutput:
-    """Writes an Arrow file.
+class ArrowOutput(TypedOutput):
+    """Writes an Arrow file."""
 
-    Parameters
-    ----------
-    path
-        The file to write.
-    """
-
-    as_text = False
-    pack = staticmethod(pack_batch)
-
-    def __init__(self, path: Path) -> None:
-        self._path = path
-
-    @classmethod
-    def at(cls, place: Path, guarded: bool = False) -> ArrowOutput:  # noqa: ARG003
-        """Open one for writing to a place."""
-        return cls(place)
-
-    def begin(self, schema: pa.Schema) -> int:
-        """Open the file."""
+    def _opened(self, schema: pa.Schema) -> pa.ipc.RecordBatchFileWriter:
         self._file = pa.OSFile(str(self._path), "wb")
-        self._writer = pa.ipc.new_file(self._file, schema)
-        self._blocks = Blocks(len(schema))
-        return 0
+        return pa.ipc.new_file(self._file, schema)
 
-    def append(self, payload: pa.RecordBatch, rows: int) -> None:
-        """Keep a batch, and write the blocks that are full."""
-        for block in self._blocks.add(payload, rows):
-            self._writer.write_table(block)
-
-    def finish(self) -> None:
-        """Write what is left, and the footer."""
-        for block in self._blocks.rest():
-            self._writer.write_table(block)
-        self._writer.close()
-        self._file.close()
-
-    def document(self, tables: Tables) -> None:
-        """Nothing: what there is to say of the columns is in its schema."""
-
-    def close(self) -> None:
-        """Nothing is left to do."""
-
-    def content(self) -> str:
-        """The content hash of the file: BLAKE3, 256 bits, in hexadecimal."""
-        return hash_of(self._path)
+    def _write(self, block: pa.Table) -> None:
+        self._writer.write_table(block)
 
     def discard(self) -> None:
-        """Close the file."""
-        if hasattr(self, "_writer"):
-            self._writer.close()
+        """Close the file; its writer leaves it open."""
+        super().discard()
+        if self._writer is not None:
             self._file.close()
 
     @staticmethod

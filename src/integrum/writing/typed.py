@@ -1,0 +1,74 @@
+"""What files with Arrow types have in common: they are written block by block, and have no place for tables beside them."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import Any, Self
+
+import pyarrow as pa
+
+from integrum.writing.blocks import Blocks
+from integrum.writing.memory import hash_of, pack_batch
+from integrum.writing.output import Tables
+
+
+class TypedOutput:
+    """Writes a file with Arrow types; those that inherit it open the file, and write a block.
+
+    Parameters
+    ----------
+    path
+        The file to write.
+    """
+
+    as_text = False
+    pack = staticmethod(pack_batch)
+
+    def __init__(self, path: Path) -> None:
+        self._path = path
+        self._writer: Any = None
+
+    @classmethod
+    def at(cls, place: Path, guarded: bool = False) -> Self:  # noqa: ARG003
+        """Open one for writing to a place."""
+        return cls(place)
+
+    def begin(self, schema: pa.Schema) -> int:
+        """Open the file."""
+        self._blocks = Blocks(len(schema))
+        self._writer = self._opened(schema)
+        return 0
+
+    def append(self, payload: pa.RecordBatch, rows: int) -> None:
+        """Keep a batch, and write the blocks that are full."""
+        for block in self._blocks.add(payload, rows):
+            self._write(block)
+
+    def finish(self) -> None:
+        """Write what is left, and the footer."""
+        for block in self._blocks.rest():
+            self._write(block)
+        self.discard()
+
+    def document(self, tables: Tables) -> None:
+        """Nothing: what there is to say of the columns is in its schema."""
+
+    def close(self) -> None:
+        """Nothing is left to do."""
+
+    def content(self) -> str:
+        """The content hash of the file: BLAKE3, 256 bits, in hexadecimal."""
+        return hash_of(self._path)
+
+    def discard(self) -> None:
+        """Close the file."""
+        if self._writer is not None:
+            self._writer.close()
+
+    def _opened(self, schema: pa.Schema) -> Any:
+        """The writer of the library."""
+        raise NotImplementedError
+
+    def _write(self, block: pa.Table) -> None:
+        """Write a block."""
+        raise NotImplementedError
