@@ -4,38 +4,29 @@ from __future__ import annotations
 
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
+from importlib import import_module
 from typing import Any
 
-from integrum.checking.allowed import allowed
-from integrum.checking.complete import complete
-from integrum.checking.counts import row_count, source_count
-from integrum.checking.filled import filled
-from integrum.checking.follow import follow
 from integrum.checking.kind import Finding, Kind
-from integrum.checking.listed import listed
-from integrum.checking.pattern import pattern
 from integrum.checking.rows import TableRows
-from integrum.checking.same_rows import in_one_source, unique
-from integrum.checking.steady import steady
-from integrum.checking.value_range import value_range
 from integrum.engine.ledger import SourceSummary
 from integrum.plan.check import Check
 from integrum.problems import Problem
 
-# what makes a check of each kind
-MAKERS: dict[str, Callable[[Check], Kind]] = {
-    "unique": unique,
-    "complete": complete,
-    "range": value_range,
-    "allowed": allowed,
-    "match": pattern,
-    "filled": filled,
-    "rows": row_count,
-    "sources": source_count,
-    "steady": steady,
-    "follow": follow,
-    "in_one_source": in_one_source,
-    "listed": listed,
+# what makes a check of each kind: a function in a file of this room, loaded when a plan has such a check
+MAKERS = {
+    "unique": "same_rows:unique",
+    "complete": "complete:complete",
+    "range": "value_range:value_range",
+    "allowed": "allowed:allowed",
+    "match": "pattern:pattern",
+    "filled": "filled:filled",
+    "rows": "counts:row_count",
+    "sources": "counts:source_count",
+    "steady": "steady:steady",
+    "follow": "follow:follow",
+    "in_one_source": "same_rows:in_one_source",
+    "listed": "listed:listed",
 }
 
 
@@ -92,8 +83,14 @@ def prepared(checks: Sequence[Check], columns: Sequence[str]) -> tuple[Prepared,
     made = []
     for check in checks:
         lacks = next((name for name in check.columns if name not in columns), "")
-        made.append(Prepared(check, None if lacks else MAKERS[check.kind](check), lacks))
+        made.append(Prepared(check, None if lacks else _made(check), lacks))
     return tuple(made)
+
+
+def _made(check: Check) -> Kind:
+    module, _, name = MAKERS[check.kind].partition(":")
+    make: Callable[[Check], Kind] = getattr(import_module(f"integrum.checking.{module}"), name)
+    return make(check)
 
 
 def look(checks: Sequence[Prepared], rows: TableRows) -> list[Any]:

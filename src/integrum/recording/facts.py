@@ -4,13 +4,17 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
+from typing import TYPE_CHECKING
 
 from integrum.assembling.codebook import ColumnEntry
 from integrum.assembling.ends import EndRow
 from integrum.assembling.run import Assembled
 from integrum.checking.checks import CheckResult
 from integrum.engine.ledger import SourceSummary
-from integrum.recording.read import Record
+from integrum.problems import counted
+
+if TYPE_CHECKING:
+    from integrum.recording.read import Record
 
 
 @dataclass(frozen=True)
@@ -46,3 +50,17 @@ class Facts:
         for one in record.categories:
             categories.setdefault(one.column, {})[one.value] = one.rows
         return cls(names, record.sources, record.columns, categories, record.checks, record.ends)
+
+
+def shape_of(rows: int, columns: int, assembled: int, sources: int) -> str:
+    """The shape of a table, in a line.
+
+    Examples
+    --------
+    >>> shape_of(5220, 10, 29, 30), shape_of(1, 1, 1, 1)
+    ('5,220 rows × 10 columns from 29 of 30 sources', '1 row × 1 column from 1 of 1 source')
+    """
+    return (
+        f"{counted(rows, 'row')} × {counted(columns, 'column')} "
+        f"from {assembled:,} of {counted(sources, 'source')}"
+    )

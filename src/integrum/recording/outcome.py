@@ -17,8 +17,7 @@ from integrum.problems import SEVERITIES, Problem, near, number_of, visible
 from integrum.reading.aside import Aside
 from integrum.reading.left_out import LeftOut
 from integrum.recording.destination import Destination
-from integrum.recording.facts import Facts
-from integrum.recording.overview import shape_of
+from integrum.recording.facts import Facts, shape_of
 from integrum.writing.formats import format_of
 
 if TYPE_CHECKING:

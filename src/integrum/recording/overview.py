@@ -14,8 +14,8 @@ from integrum.naming.coverage import coverage_of
 from integrum.naming.expectation import tidied_expectation
 from integrum.naming.identifiers import Identified
 from integrum.plan.model import Plan
-from integrum.problems import clipped, counted, visible
-from integrum.recording.facts import Facts
+from integrum.problems import clipped, visible
+from integrum.recording.facts import Facts, shape_of
 
 _WIDTH = 130
 _WIDEST_CELL, _WIDEST_NAME = 24, 28
@@ -202,20 +202,6 @@ def overview_of(facts: Facts, plan: Plan, output: str | None = None) -> Overview
     ends = [one for one in facts.ends if one.output == (first if output is None else output)]
     rows = sum(one.table_rows for one in sources if one.is_assembled)
     return Overview(facts.names, rows, sources, ends, facts.columns, facts.categories, facts.checks, plan)
-
-
-def shape_of(rows: int, columns: int, assembled: int, sources: int) -> str:
-    """The shape of a table, in a line.
-
-    Examples
-    --------
-    >>> shape_of(5220, 10, 29, 30), shape_of(1, 1, 1, 1)
-    ('5,220 rows × 10 columns from 29 of 30 sources', '1 row × 1 column from 1 of 1 source')
-    """
-    return (
-        f"{counted(rows, 'row')} × {counted(columns, 'column')} "
-        f"from {assembled:,} of {counted(sources, 'source')}"
-    )
 
 
 def share(count: int, total: int) -> str:
