@@ -30,6 +30,7 @@ bench: $(VENV)/installed-test
 	$(BIN)/python benchmarks/ratios.py
 	$(BIN)/python benchmarks/names.py
 	$(BIN)/python benchmarks/values.py
+	$(BIN)/python benchmarks/checks.py
 	$(BIN)/python benchmarks/guesses.py
 
 clean:

@@ -1,6 +1,7 @@
 """Checks of the table: what each finds and what it lets pass, in every output, whatever the batches and the types."""
 
 from collections import Counter
+from dataclasses import replace
 from pathlib import Path
 
 import numpy as np
@@ -195,8 +196,17 @@ def test_a_check_that_cannot_be_made_says_so(folder) -> None:
     folder.write("a.csv", "day\n2024-05-01\n")
     plan = ig.Plan([ig.Sources(str(folder.path))], rules=ig.Rules("keep"), checks=[ig.Check(unique=["lake"])])
     outcome = ig.assemble(plan)
-    assert [(one.code, one.column) for one in outcome.problems] == [("check-impossible", "lake")]
+    (problem,) = outcome.problems
+    assert (problem.code, problem.message) == (
+        "check-impossible",
+        'it cannot be made: the table has no column "lake"',
+    )
     assert (outcome.rows, outcome.status) == (1, 1)
+    plan = replace(plan, checks=[ig.Check(column="day", range=[0, 1]), ig.Check(column="day", steady="1 d")])
+    assert [one.message.partition(": ")[2] for one in ig.assemble(plan).problems] == [
+        '"day" is text, and range is for integer, number, date, time, datetime',
+        '"day" is text, and steady is for date, datetime',
+    ]
 
 
 WRONG = [

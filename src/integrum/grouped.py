@@ -12,7 +12,7 @@ _SOURCES = (
     "nothing-found", "source-absent", "unreadable", "protected", "kind-not-read", "unpacks-too-large", "stray-cells",
     "no-table", "not-a-table", "empty-source", "bytes-not-valid", "quote-not-closed", "no-line-end", "unforeseen",
     "source-changed", "same-content", "no-header", "header-not-there", "header-claimed-twice", "required-absent",
-    "unit-differs", "no-layout-fits", "several-layouts-fit",
+    "unit-differs", "no-layout-fits", "several-layouts-fit", "same-name", "unsafe-name",
 )  # fmt: skip
 _ROWS = (
     "row-too-long", "row-too-short", "text-after-quote", "left-out-like-data", "much-left-out", "no-data-rows",

@@ -139,7 +139,8 @@ def run(
     engine = Engine(replace(intake, plan=plan), executor, watch, in_flight)
     first = next(iter(outputs.values()))
     schema = Schema(engine.columns, plan.provenance, first.as_text, first.pack, units_of(engine))
-    wanted = prepared(plan.checks, schema.arrow.names)
+    types = {column.name: column.type for column in schema.columns}
+    wanted = prepared(plan.checks, {**dict.fromkeys(schema.arrow.names, "text"), **types})
     checks = Checks(wanted)
     totals = {name: _Total(output.begin(schema.arrow)) for name, output in outputs.items()}
     ends = {name: Ends(name) for name in outputs}

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 from importlib import import_module
 from typing import Any
@@ -10,7 +10,7 @@ from typing import Any
 from integrum.checking.kind import Finding, Kind
 from integrum.checking.rows import TableRows
 from integrum.engine.ledger import SourceSummary
-from integrum.plan.check import Check
+from integrum.plan.check import NEEDS, Check
 from integrum.problems import Problem
 
 # what makes a check of each kind: a function in a file of this room, loaded when a plan has such a check
@@ -58,22 +58,22 @@ class CheckResult:
 
 @dataclass(frozen=True)
 class Prepared:
-    """A check, ready to be made; None where the table lacks a column for it."""
+    """A check, ready to be made; no kind where it cannot be made, and why."""
 
     check: Check
     kind: Kind | None
-    lacks: str = ""
+    why: str = ""
 
 
-def prepared(checks: Sequence[Check], columns: Sequence[str]) -> tuple[Prepared, ...]:
+def prepared(checks: Sequence[Check], types: Mapping[str, str]) -> tuple[Prepared, ...]:
     """Prepare checks.
 
     Parameters
     ----------
     checks
         Those of a plan.
-    columns
-        The columns of the table.
+    types
+        The columns of the table, with their types.
 
     Raises
     ------
@@ -82,8 +82,12 @@ def prepared(checks: Sequence[Check], columns: Sequence[str]) -> tuple[Prepared,
     """
     made = []
     for check in checks:
-        lacks = next((name for name in check.columns if name not in columns), "")
-        made.append(Prepared(check, None if lacks else _made(check), lacks))
+        absent = next((name for name in check.columns if name not in types), "")
+        why = f'the table has no column "{absent}"' if absent else ""
+        kind = types.get(check.column, "")
+        if kind and kind not in NEEDS.get(check.kind, (kind,)):
+            why = f'"{check.column}" is {kind}, and {check.kind} is for {", ".join(NEEDS[check.kind])}'
+        made.append(Prepared(check, None if why else _made(check), why))
     return tuple(made)
 
 
@@ -122,19 +126,19 @@ class Checks:
         results, problems = [], []
         for one, state in zip(self._checks, self._states, strict=True):
             check = one.check
-            found = list(state.findings(sources)) if state else [_impossible(one.lacks)]
+            found = list(state.findings(sources)) if state else [_impossible(one)]
             problems += [_problem(check, finding, sources) for finding in found]
             count = sum(finding.count for finding in found)
             results.append(CheckResult(check.key, check.kind, check.severity, check.columns, count))
         return results, problems
 
 
-def _impossible(lacks: str) -> Finding:
+def _impossible(one: Prepared) -> Finding:
     return Finding(
         "check-impossible",
-        f'the table has no column "{lacks}"',
-        "correct the name in the check, or add the column to the plan",
-        column=lacks,
+        f"it cannot be made: {one.why}",
+        "correct the check, or give the plan a column for it",
+        column=one.check.column,
     )
 
 

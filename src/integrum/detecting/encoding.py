@@ -8,6 +8,8 @@ import unicodedata
 from dataclasses import dataclass
 from functools import lru_cache
 
+from integrum.problems import counted
+
 # encodings with one byte for a letter, the likeliest first
 SINGLE = ("cp1252", "cp1250", "iso8859-2", "cp1251", "koi8-r", "cp1253", "mac-roman")
 # encodings with several bytes for a letter, and the scripts that speak for each
@@ -95,7 +97,7 @@ def detect_encoding(sample: bytes) -> Encoding:
 def _by_letters(lines: bytes) -> Encoding:
     """The encoding in which the letters make the likeliest words."""
     count = sum(byte > 127 for byte in lines)
-    said = f"{count:,} bytes beyond ASCII read best so"
+    said = f"{counted(count, 'byte')} beyond ASCII read{'s' if count == 1 else ''} best so"
     scores = {name: score for name in SINGLE if (score := _likeness(lines, name)) is not None}
     ranked = sorted(scores, key=lambda name: -scores[name])
     best = ranked[0] if ranked else "cp1252"
@@ -112,7 +114,9 @@ def _by_letters(lines: bytes) -> Encoding:
     if likely and (not ranked or likely in scores or scores[best] < _WELL):
         return Encoding(likely, False, f"{said}, but it cannot be told for certain")
     return Encoding(
-        best, False, f"cannot tell the encoding of {count:,} bytes beyond ASCII; {best} is the likeliest"
+        best,
+        False,
+        f"cannot tell the encoding of {counted(count, 'byte')} beyond ASCII; {best} is the likeliest",
     )
 
 
