@@ -263,6 +263,21 @@ def test_checks_in_a_file_are_those_of_python(lakes, tmp_path, integrum) -> None
     assert 'bad.toml, checks[2], key row: unknown key; did you mean "rows"?' in bad.stderr
 
 
+def test_hashes_of_neighbours_differ() -> None:
+    numbers = np.arange(-60_000, 60_000)
+    times = pa.array(numbers * 60_000_000, pa.timestamp("us"))
+    for column in (
+        pa.array(numbers),
+        pa.array(numbers / 100),
+        times,
+        pa.array([f"site {one}" for one in numbers]),
+    ):
+        for hashes in row_hashes([column]):
+            assert len(np.unique(hashes)) == len(numbers)
+    zero = row_hashes([pa.array([0.0, -0.0, None])])[0]
+    assert zero[0] == zero[1] != zero[2]
+
+
 cells = st.one_of(st.none(), st.text(max_size=9), st.sampled_from(["a", "b", "7.2", "Ambermere"]))
 
 

@@ -13,7 +13,7 @@ import numpy.typing as npt
 import pyarrow as pa
 import pyarrow.compute as pc
 
-from integrum.arrow.arrays import wholes
+from integrum.arrow.arrays import floats, truths, wholes
 
 Hashes = npt.NDArray[np.uint64]
 
@@ -49,12 +49,26 @@ def row_hashes(columns: Sequence[pa.Array]) -> tuple[Hashes, Hashes]:
 
 
 def _hashes(column: pa.Array, which: int) -> Hashes:
-    found = column.dictionary_encode()
-    words = found.dictionary
-    if not pa.types.is_string(words.type):
-        words = pc.cast(words, pa.string())
-    distinct = np.append(_of_texts(words, which), np.uint64(_EMPTY))
-    return distinct[wholes(found.indices)]  # that of an empty cell is -1
+    if pa.types.is_string(column.type):
+        found = column.dictionary_encode()
+        distinct = np.append(_of_texts(found.dictionary, which), np.uint64(_EMPTY))
+        return distinct[wholes(found.indices)]  # that of an empty cell is -1
+    hashes = _of_numbers(column, which)
+    hashes[~truths(column.is_valid())] = _EMPTY
+    return hashes
+
+
+def _of_numbers(column: pa.Array, which: int) -> Hashes:
+    """Numbers, dates, times and truths by their bits, well mixed."""
+    if pa.types.is_floating(column.type):
+        bits = (floats(column.fill_null(0.0)) + 0.0).view(np.uint64)  # -0.0 is 0.0
+    else:
+        whole = pc.cast(column, pa.int32()) if pa.types.is_date(column.type) else column
+        bits = wholes(pc.cast(whole, pa.int64())).astype(np.uint64)
+    mixed: Hashes = (bits + _ODD[which]) * _WEIGHTS[which][0]
+    mixed ^= mixed >> np.uint64(32)
+    mixed *= _WEIGHTS[which][1]
+    return mixed ^ (mixed >> np.uint64(29))
 
 
 def _of_texts(values: pa.Array, which: int) -> Hashes:

@@ -71,6 +71,10 @@ class _Hashes:
             return
         one, two, source, row = (np.concatenate(each) for each in zip(*self._seen, strict=True))
         self._seen.clear()
+        again_there = _repeated(one)
+        if not again_there.any():
+            return
+        one, two, source, row = (each[again_there] for each in (one, two, source, row))
         order = np.lexsort((row, source, two, one))
         one, two, source, row = one[order], two[order], source[order], row[order]
         begins = np.append(True, (one[1:] != one[:-1]) | (two[1:] != two[:-1]))
@@ -124,6 +128,17 @@ class _Hashes:
             place,
             count=count,
         )
+
+
+def _repeated(values: Unsigned) -> npt.NDArray[np.bool_]:
+    """Which values are there more than once."""
+    in_order = np.sort(values)
+    twice = np.unique(in_order[1:][in_order[1:] == in_order[:-1]])
+    if not len(twice):
+        return np.zeros(len(values), bool)
+    at = np.minimum(np.searchsorted(twice, values), len(twice) - 1)
+    same: npt.NDArray[np.bool_] = twice[at] == values
+    return same
 
 
 def unique(check: Check) -> SameRows:
