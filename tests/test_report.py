@@ -114,7 +114,7 @@ def test_the_page_is_made_from_the_record_alone(page) -> None:
         "$x^2$ & <b>yyy",
         "the file is empty",
         "its values lie apart",
-        "What to do: another unit",
+        "Hint: another unit",
         "Every row names the file and the row that it is from.",
         "= 6 header + 1 blank + 1 set aside + 46 data",
         "from 2to 208",

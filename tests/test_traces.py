@@ -229,6 +229,16 @@ def test_rows_of_wide_sources_are_traced_to_their_cells(folder, tmp_path, proven
     )
 
 
+def test_the_line_is_told_where_it_is_not_the_row(folder, tmp_path) -> None:
+    folder.write("a.csv", 'id,remark\n1,"two\nlines"\n2,x\n')
+    folder.write("b.csv", 'id;remark\r\n1;"two\r\nlines"\r\n2;é\r\n'.encode("cp1252"))
+    ig.assemble(folder.path, tmp_path / "o.csv")
+    found = ig.trace(tmp_path / "o.csv", [1, 2, 3, 4]).rows
+    assert [(one.source_row, one.line) for one in found] == [(2, 2), (3, 4), (2, 2), (3, 4)]
+    assert "is from a.csv, row 3 (line 4)" in str(found[1])
+    assert "row 2\n" in str(found[0])
+
+
 def test_one_of_several_outputs(folder, tmp_path) -> None:
     for lake in ("amb", "qui"):
         for at in range(2):

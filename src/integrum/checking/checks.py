@@ -128,7 +128,7 @@ class Checks:
             check = one.check
             found = list(state.findings(sources)) if state else [_impossible(one)]
             problems += [_problem(check, finding, sources) for finding in found]
-            count = sum(finding.count for finding in found)
+            count = sum(finding.found or finding.count for finding in found)
             results.append(CheckResult(check.key, check.kind, check.severity, check.columns, count))
         return results, problems
 

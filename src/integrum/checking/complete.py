@@ -62,11 +62,12 @@ class _Combinations:
         absent = [one for one in product(*lists) if one not in self._there]
         if absent:
             some = "; ".join(", ".join(one) for one in absent[:_NAMED])
+            more = f"; and {len(absent) - _NAMED:,} more" if len(absent) > _NAMED else ""
             yield Finding(
                 "combination-absent",
-                f"of {count:,} combinations of {names} the table has {count - len(absent):,}; not among them: {some}",
+                f"{len(absent):,} of {count:,} combinations of {names} are absent: {some}{more}",
                 "is a source absent, or a value written in two ways?",
-                count=len(absent),
+                found=len(absent),
             )
 
 

@@ -22,6 +22,8 @@ class Finding:
         The number of the source; -1 when it is of the table as a whole.
     row
         The row in the source, or None.
+    found
+        How much does not hold, where the count of the problem does not say it.
     """
 
     code: str
@@ -32,6 +34,7 @@ class Finding:
     column: str = ""
     raw: str = ""
     count: int = 1
+    found: int = 0
 
 
 class State(Protocol):

@@ -19,8 +19,9 @@ from integrum.reading.left_out import HEADER, UNITS, raw_text
 from integrum.reading.parsing import Rows, parse
 from integrum.reading.pieces import Loaded
 from integrum.reading.records import spans
+from integrum.reading.stream import TextStream, reads_ranges
 from integrum.reading.wide_rows import rows_of_cells
-from integrum.sources.source import Source
+from integrum.sources.source import Source, read_full
 
 _CHUNK = 8 << 20
 
@@ -35,10 +36,14 @@ class SourceRow:
         Its text as it is written.
     rows
         The same, parsed: the rows of the table that it gives.
+    line
+        The line of the file that it begins in, from 1; it is more than the row where cells above have line breaks. 0 in a
+        sheet.
     """
 
     raw: str
     rows: Rows
+    line: int = 0
 
 
 class SourceAgain:
@@ -107,19 +112,32 @@ class SourceAgain:
                 if piece.first_row <= number < piece.first_row + piece.rows:
                     data = piece.text or b""
                     start, end = spans(data, head.format.dialect, last=True)[number - piece.first_row]
-                    return self._parsed(number, data[start:end], head)
+                    line = 0 if source.sheet else self._line(source, piece.start + start)
+                    return self._parsed(number, data[start:end], head, line)
         except (SourceFault, OSError, IndexError):
             return None
         return None
 
-    def _parsed(self, number: int, record: bytes, head: Head) -> SourceRow | None:
+    def _line(self, source: Source, at: int) -> int:
+        """The line that an offset lies in; of the file, or of its text where its ranges cannot be read."""
+        layout = self.summary.layout
+        if reads_ranges(source, layout):
+            with source.open() as file:
+                before = read_full(file.read, at)
+        else:
+            with TextStream(source, layout) as stream:
+                before = stream.read(at)[:at]
+        lines = before.count(b"\n") or before.count(b"\r")
+        return lines + 1
+
+    def _parsed(self, number: int, record: bytes, head: Head, at_line: int) -> SourceRow | None:
         line = record if record.endswith((b"\n", b"\r")) else record + b"\n"
         loaded = Loaded(0, number, 1, line, np.array([], np.int64))
         rows = parse([loaded], head.header, head.format)
         if not len(rows.row):
             return None
         wide = self.family.bound.wide if self.family else None
-        return SourceRow(raw_text(record), rows_of_cells(rows, wide)[0] if wide else rows)
+        return SourceRow(raw_text(record), rows_of_cells(rows, wide)[0] if wide else rows, at_line)
 
 
 def sources_again(

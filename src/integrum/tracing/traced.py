@@ -67,6 +67,8 @@ class Traced:
         What is not as it was at the time of the run.
     dialect
         How the cells of a line are told apart.
+    line
+        The line of the file that the row begins in: not the row where cells above have line breaks. 0 when it is not known.
     """
 
     output: str
@@ -80,10 +82,12 @@ class Traced:
     values: tuple[TracedValue, ...]
     remarks: tuple[str, ...]
     dialect: Dialect
+    line: int = 0
 
     def __str__(self) -> str:
         where = self.source + (f", sheet {self.sheet}" if self.sheet else "")
         row = f", row {self.source_row:,}" if self.source_row is not None else ""
+        row += f" (line {self.line:,})" if self.line and self.line != self.source_row else ""
         lines = [f"row {self.row:,} of {self.output} is from {where}{row}"]
         lines += [f"  note: {one}" for one in self.remarks]
         if self.raw is not None:

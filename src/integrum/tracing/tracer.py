@@ -122,6 +122,7 @@ class Tracer:
             tuple(values),
             tuple(remarks),
             again.family.format.dialect if again.family else Dialect(),
+            there.line if there else 0,
         )
 
     def _values(self, row: TableRow, again: SourceAgain, there: SourceRow | None) -> list[TracedValue]:
