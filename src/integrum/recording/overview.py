@@ -21,6 +21,8 @@ _WIDTH = 130
 _WIDEST_CELL, _WIDEST_NAME = 24, 28
 _MOST_COLUMNS, _MOST_CHECKS, _MOST_ABSENT = 20, 5, 6
 _ENDS = 3
+# so many sources are all named
+_FEW = 5
 _VALUES = 52
 
 
@@ -142,10 +144,12 @@ class Overview:
         low, high = there[0].table_rows, there[-1].table_rows
         if low == high:
             return [f"rows per source: {low:,} in each"]
+        if len(there) <= _FEW:
+            return [f"rows per source: {_named(there)}"]
         middle = there[(len(there) - 1) // 2].table_rows
-        lowest, highest = _named(there[:_ENDS]), _named(there[-min(_ENDS, len(there)) :][::-1])
+        lowest, highest = _named(there[:_ENDS]), _named(there[-_ENDS:][::-1])
         lines = [f"rows per source: {low:,} to {high:,}, mostly about {middle:,}", f"  fewest: {lowest}"]
-        return [*lines, f"  most: {highest}"] if len(there) > _ENDS else lines
+        return [*lines, f"  most: {highest}"]
 
     def _identifiers(self) -> list[str]:
         """How many values each identifier has, of those that are expected; and combinations that are absent."""
