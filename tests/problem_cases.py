@@ -345,6 +345,12 @@ def _(folder: Path, _: Any) -> Any:
     return run(folder)
 
 
+@case("header-in-preamble")
+def _(folder: Path, _: Any) -> Any:
+    write(folder, a__csv="day,depth,remark\n2024-05-01,3\n2024-05-02,4\n")
+    return run(folder, ig.Column("day", also=["column 1"]), layout=ig.Layout(header_row="none", first_row=2))
+
+
 @case("header-spelling")
 def _(folder: Path, _: Any) -> Any:
     write(folder, a__csv="Day,DEPTH\n2024-05-01,3\n")

@@ -211,3 +211,23 @@ def test_a_footer_that_cuts_data_is_told_wherever_pieces_end(folder, monkeypatch
     made = plan(folder, [ig.Column("site"), ig.Column("depth", "number")], footer_from="Mean")
     for found in (ig.assemble(made), ig.survey(made)):
         assert told(found, "left-out-like-data") == [("a.csv", 11, "Amber,8.5", 12)]
+
+
+def test_a_longer_row_of_the_footer_that_reads_like_data_is_said(folder) -> None:
+    data = "".join(f"2024-05-0{at},{at}.5,ok\n" for at in range(1, 9))
+    folder.write(
+        "a.csv",
+        f"day,depth,remark\n{data}Total 5,2024-05-09,9.5\n2024-05-09,9.5,ok,again,x\nnote, one, two, three\n",
+    )
+    columns = [ig.Column("day", "date"), ig.Column("depth", "number"), ig.Column("remark")]
+    outcome = ig.assemble(plan(folder, columns, footer_from="Total 5"))
+    assert [(one.code, one.row) for one in outcome.problems] == [("left-out-like-data", 11)]
+
+
+def test_a_header_that_is_taken_for_a_preamble_is_said(folder) -> None:
+    for name, top in (("a", "day,depth,remark,by"), ("b", "Logger 7,3.5"), ("c", "by,by,by,by")):
+        folder.write(f"{name}.csv", f"{top}\n2024-05-01,{len(name)}.5\n2024-05-02,{ord(name)}\n")
+    columns = [ig.Column("day", "date", also=["column 1"]), ig.Column("depth", "number", also=["column 2"])]
+    outcome = ig.assemble(plan(folder, columns, header_row="none", first_row=2))
+    said = [(one.source, one.row, one.raw) for one in outcome.problems if one.code == "header-in-preamble"]
+    assert said == [("a.csv", 1, "day,depth,remark,by")]

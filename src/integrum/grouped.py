@@ -19,7 +19,14 @@ _ROWS = (
     "second-table",
 )  # fmt: skip
 _CELLS = ("bad-value", "bad-share", "values-differ", "formulas-not-saved", "beside-the-table")
-_COLUMNS = ("unlisted-header", "header-guessed", "column-not-common", "column-nowhere", "drafted-as-text")
+_COLUMNS = (
+    "unlisted-header",
+    "header-guessed",
+    "column-not-common",
+    "column-nowhere",
+    "drafted-as-text",
+    "header-in-preamble",
+)
 # what cost data first: sources, rows, cells, columns
 _COSTS = {code: rank for rank, codes in enumerate((_SOURCES, _ROWS, _CELLS, _COLUMNS)) for code in codes}
 # an error that cost nothing stands before columns that are not in the table

@@ -56,6 +56,7 @@ CODES = {
     # of headers
     "no-header": "there is no header where the layout says",
     "header-not-there": "where the layout says that the header is, no cell is the name of a column",
+    "header-in-preamble": "a line above data without a header that reads like the header",
     "header-spelling": "a header that differs from the plan's in how it is written",
     "header-claimed-twice": "two headers of one source that belong to one column",
     "unlisted-header": "a header that no column of the plan claims",

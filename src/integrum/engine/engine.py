@@ -15,7 +15,7 @@ from integrum.engine.failing import Failed, SourcesFailed, guarded
 from integrum.engine.feed import feed
 from integrum.engine.inspecting import Candidate, Inspection
 from integrum.engine.job import Job, Worked
-from integrum.engine.judging import Likeness
+from integrum.engine.judging import Likeness, header_above
 from integrum.engine.ledger import SourceSummary, about_rows, broken_law, check_total
 from integrum.engine.presence import about_columns, not_common
 from integrum.engine.siblings import about_headers, unlike_siblings
@@ -42,6 +42,12 @@ _log = logging.getLogger(__name__)
 _LINES_ABOVE = 2
 
 _TELL = "this is a fault of Integrum; please tell its developers"
+_HEADER_ABOVE = Problem(
+    "warning",
+    "header-in-preamble",
+    message="this line above the data reads like its header; the columns are named by their place instead",
+    hint='say header_row in the layout; short_rows = "pad" if rows may end early',
+)
 _NUL = Problem(
     "warning",
     "nul-bytes",
@@ -267,6 +273,10 @@ class Engine:
             self._problems[number].append(problem)
         for number, summary in enumerate(self.summaries):
             self._problems[number] += about_rows(summary)
+            head = intake.heads[number]
+            if summary.is_assembled and isinstance(head, Head) and (above := header_above(head)):
+                row, raw = above
+                self.tell(number, replace(_HEADER_ABOVE, row=row, raw=raw))
             if number in self.inspections and self.inspections[number].nul:
                 self.tell(number, _NUL)
         for number, problem in unlike_siblings(self.summaries, self.inspections):

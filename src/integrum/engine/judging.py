@@ -10,7 +10,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from integrum.detecting.endings import is_summary
-from integrum.reading.head import Format
+from integrum.reading.head import Format, Head
 from integrum.reading.left_out import COMMENT, FOOTER, HEADER, PREAMBLE, REPEATED, UNITS, LeftOut
 from integrum.reading.parsing import Rows
 from integrum.reading.splitting import split_cells
@@ -27,6 +27,8 @@ _ROWS = 60
 _MOST_OPEN = 5_000
 _TYPED, _FITTING, _FILLED, _FULL = 0.8, 0.5, 0.5, 0.8
 _WIDE = 3
+# so many cells have to fit of a row that has more cells than the data
+_SURE = 2
 
 
 @dataclass(frozen=True)
@@ -73,16 +75,19 @@ class Likeness:
         cells = list(cells)
         while len(cells) > self.width and not cells[-1].strip():
             cells.pop()
+        # among the data a row that is longer would be set aside, with a word; as a footer it is only gone
+        is_longer = len(cells) > self.width
+        cells = cells[: self.width]
         filled = [cell for cell in cells if not is_absent(cell)]
         if len(cells) != self.width or len(filled) < max(1, _FILLED * self.filled):
             return False
         if part == FOOTER and is_summary(filled[0]):
             return False
         if not self.kinds:
-            return self._fits_texts(filled, part)
+            return not is_longer and self._fits_texts(filled, part)
         said = {at: kind for at in self.kinds if (kind := kind_of(cells[at]))}
         good = [at for at, kind in said.items() if kind == self.kinds[at]]
-        if not good or len(good) < _FITTING * len(said):
+        if len(good) < (_SURE if is_longer else 1) or len(good) < _FITTING * len(said):
             return False
         if part == PREAMBLE and len(good) <= _FITTING * len(said):
             return False  # a key and its value
@@ -117,6 +122,24 @@ class Judged:
     like_data: Sequence[LeftOut] = ()
     open: Sequence[tuple[LeftOut, tuple[str, ...]]] = ()
     last: tuple[int, Likeness] | None = None
+
+
+def header_above(head: Head) -> tuple[int, str] | None:
+    """The line right above the data that reads like its header, where the layout says that there is none.
+
+    Returns
+    -------
+    tuple or None
+        The number of the row, and its text.
+    """
+    above = [row for row in head.above or () if row[1] != "blank"]
+    if head.header_row or not above or above[-1][1] != PREAMBLE:
+        return None
+    number, _, raw = above[-1]
+    cells = [cell.strip() for cell in split_cells(raw, head.format.dialect)]
+    words = all(kind_of(cell) == "text" for cell in cells)
+    is_one = len(cells) >= max(len(head.header.names), 2) and words and len(set(cells)) == len(cells)
+    return (number, raw) if is_one else None
 
 
 def judge(rows: Rows, above: Iterable[LeftOut], form: Format, goes_on: int = -1) -> Judged:
