@@ -169,6 +169,15 @@ def test_stop_at_first(failing, tmp_path, integrum, folder) -> None:
     assert not (tmp_path / "x.csv").exists()
 
 
+def test_a_source_that_fails_where_it_is_left_out_ends_the_run(folder, monkeypatch) -> None:
+    from integrum.engine import engine
+
+    folder.write("a.csv", "day,depth\n2024-05-01,3\n")
+    monkeypatch.setattr(engine, "broken_law", lambda summary, has_table: "never")
+    with pytest.raises(ig.LedgerError, match="its rows do not add up: never; nothing was written"):
+        ig.assemble(ig.Plan([ig.Sources(str(folder.path))], PLAN.columns))
+
+
 def test_failures_come_back_from_workers_elsewhere() -> None:
     try:
         raise ZeroDivisionError("division by zero")

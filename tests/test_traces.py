@@ -158,6 +158,9 @@ def test_sources_and_outputs_that_have_changed_say_so(plan, folder, tmp_path) ->
     (one,) = ig.trace(tmp_path / "o.csv", 4).rows
     assert one.remarks[0] == f"{folder.path / 'b.csv'} has changed since the run"
     assert one.remarks[1] == "read again, it gives other values in temp than the table has"
+    folder.write("b.csv", B.replace("2024-06-01", "2024-06-11"))
+    (one,) = ig.trace(tmp_path / "o.csv", 4).rows
+    assert one.remarks[1] == "read again, it gives other values in day than the table has"
     folder.write("b.csv", "lake,day,temp\n")
     (one,) = ig.trace(tmp_path / "o.csv", 4).rows
     assert one.raw is None and "has no row of data with the number 2 any more" in one.remarks[1]

@@ -20,9 +20,10 @@ from integrum.assembling.schema import Schema
 from integrum.assembling.sketches import Sketches
 from integrum.checking.checks import CheckResult, Checks, prepared
 from integrum.engine.apart import tell_apart
-from integrum.engine.engine import Engine, Intake
+from integrum.engine.engine import Engine
 from integrum.engine.failing import of_source
 from integrum.engine.headers import HeaderEntry, header_entries
+from integrum.engine.intake import Intake
 from integrum.engine.ledger import SourceSummary
 from integrum.problems import Problem
 from integrum.reading.aside import Aside

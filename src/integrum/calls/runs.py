@@ -27,8 +27,8 @@ from integrum.workers import Watch
 if TYPE_CHECKING:
     from integrum.assembling.run import Assembled
     from integrum.drafting.draft import Draft
-    from integrum.engine.engine import Intake, Learned
     from integrum.engine.failing import SourcesFailed
+    from integrum.engine.intake import Intake, Learned
     from integrum.engine.layouts import Chosen
     from integrum.recording.destination import Destination
     from integrum.recording.outcome import Outcome
@@ -111,8 +111,8 @@ def assemble(
     2022.csv,2,2022-05-01,4.10
     """
     from integrum.assembling.run import run
-    from integrum.engine.engine import Intake
     from integrum.engine.failing import SourcesFailed, carry_on
+    from integrum.engine.intake import Intake
     from integrum.naming.identifiers import identify
     from integrum.naming.outputs import has_names, output_names
     from integrum.reading.heads import read_heads

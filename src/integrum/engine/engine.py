@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 import logging
-from collections.abc import Callable, Iterator, Mapping, Sequence
+from collections.abc import Callable, Iterator, Sequence
 from concurrent.futures import Executor
-from dataclasses import dataclass, field, replace
+from dataclasses import replace
 from functools import partial
 from typing import TypeVar
 
@@ -14,6 +14,7 @@ from integrum.engine.admission import Admission
 from integrum.engine.failing import Failed, SourcesFailed, guarded
 from integrum.engine.feed import feed
 from integrum.engine.inspecting import Candidate, Inspection
+from integrum.engine.intake import Intake, Learned
 from integrum.engine.job import Job, Worked
 from integrum.engine.judging import Likeness, header_above
 from integrum.engine.ledger import SourceSummary, about_rows, broken_law, check_total
@@ -24,16 +25,13 @@ from integrum.engine.trust import with_seen
 from integrum.engine.variants import families_of, variants_of
 from integrum.errors import StoppedAtFirst
 from integrum.naming.expectation import against_expectation
-from integrum.naming.identifiers import Identified
 from integrum.plan.column import Column
-from integrum.plan.layout import Layout
 from integrum.plan.model import Plan
 from integrum.problems import Problem, SourceFault, clipped
 from integrum.reading.cutting import PIECE
 from integrum.reading.head import Head
 from integrum.reading.left_out import HEADER, UNITS, LeftOut
 from integrum.reading.pieces import Piece
-from integrum.sources.source import Source
 from integrum.workers import Watch, ahead, workers_of
 
 _log = logging.getLogger(__name__)
@@ -56,59 +54,6 @@ _NUL = Problem(
 )
 
 Result = TypeVar("Result", bound=Worked)
-
-
-@dataclass(frozen=True)
-class Learned:
-    """What a survey has learned of a source; a run need not find it out again while the file is unchanged.
-
-    Attributes
-    ----------
-    head, layout, inspection
-        Its head, its layout, and what its inspection found.
-    canonical
-        By position: the types in whose canonical form all values of a column are.
-    """
-
-    head: Head | SourceFault
-    layout: Layout
-    inspection: Inspection
-    canonical: Mapping[int, frozenset[str]] = field(default_factory=dict)
-
-
-@dataclass(frozen=True)
-class Intake:
-    """The sources that go through the engine, and what is known before their rows are read.
-
-    Attributes
-    ----------
-    plan
-        The plan.
-    sources, layouts
-        The sources in their order, and the layout of each.
-    heads
-        Their heads, or why they have none.
-    identified
-        Their identifiers.
-    outputs
-        Which output each goes to.
-    problems
-        What is to be said of the search.
-    learned
-        By the number of a source, what a survey has learned of it.
-    stop_at_first
-        Whether to stop at the first source that has to be set aside.
-    """
-
-    plan: Plan
-    sources: Sequence[Source]
-    layouts: Sequence[Layout]
-    heads: Sequence[Head | SourceFault]
-    identified: Sequence[Identified]
-    outputs: Sequence[str] = ()
-    problems: Sequence[Problem] = ()
-    learned: Mapping[int, Learned] = field(default_factory=dict)
-    stop_at_first: bool = False
 
 
 class Engine:

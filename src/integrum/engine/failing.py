@@ -8,13 +8,12 @@ from __future__ import annotations
 import logging
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass, replace
-from typing import TYPE_CHECKING, TypeVar
+from typing import TypeVar
 
+from integrum.engine.intake import Intake
 from integrum.engine.job import Job
+from integrum.errors import LedgerError
 from integrum.problems import SourceFault, unforeseen
-
-if TYPE_CHECKING:
-    from integrum.engine.engine import Intake
 
 _log = logging.getLogger(__name__)
 
@@ -76,11 +75,18 @@ def carry_on(intake: Intake, attempt: Callable[[Intake], Result]) -> Result:
         The sources.
     attempt
         Takes the sources through an engine; is ended by `SourcesFailed`.
+
+    Raises
+    ------
+    LedgerError
+        When a source fails even where it is left out.
     """
     while True:
         try:
             return attempt(intake)
         except SourcesFailed as failed:
+            if all(isinstance(intake.heads[number], SourceFault) for number in failed.faults):
+                raise _will_not_do(intake, failed) from failed  # it was left out already, and fails again
             names = ", ".join(intake.sources[number].name for number in failed.faults)
             _log.info("beginning again without what failed: %s", names)
             heads = list(intake.heads)
@@ -88,6 +94,11 @@ def carry_on(intake: Intake, attempt: Callable[[Intake], Result]) -> Result:
                 heads[number] = fault
             learned = {number: one for number, one in intake.learned.items() if number not in failed.faults}
             intake = replace(intake, heads=heads, learned=learned)
+
+
+def _will_not_do(intake: Intake, failed: SourcesFailed) -> LedgerError:
+    number, fault = next(iter(failed.faults.items()))
+    return LedgerError(f"{intake.sources[number].name}: {fault.message}; nothing was written")
 
 
 def of_source(number: int, work: Callable[[], Result]) -> Result:

@@ -9,8 +9,8 @@ from typing import TYPE_CHECKING, Any
 
 from integrum.deciding.decision import Decision
 from integrum.detecting.detect import Detected
-from integrum.engine.engine import Learned
 from integrum.engine.headers import HeaderEntry
+from integrum.engine.intake import Learned
 from integrum.engine.ledger import SourceSummary
 from integrum.errors import NothingFound
 from integrum.naming.coverage import Coverage

@@ -13,9 +13,10 @@ from integrum.detecting.detect import UNCLEAR_ENCODING, Detected
 from integrum.detecting.many import detect_layouts
 from integrum.detecting.sheet import SheetDetected
 from integrum.engine.admission import same_content
-from integrum.engine.engine import Engine, Intake, Learned
+from integrum.engine.engine import Engine
 from integrum.engine.failing import carry_on
 from integrum.engine.headers import header_entries
+from integrum.engine.intake import Intake, Learned
 from integrum.engine.layouts import choose_layouts
 from integrum.engine.ledger import SourceSummary
 from integrum.naming.coverage import coverage_of

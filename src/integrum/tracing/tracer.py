@@ -5,6 +5,7 @@ from __future__ import annotations
 import os
 from collections.abc import Callable, Collection, Sequence
 from dataclasses import replace
+from datetime import date, time
 from pathlib import Path
 from typing import Any
 
@@ -231,9 +232,12 @@ def _shown(value: Any) -> str:
 
 
 def _alike(given: Any, text: str) -> bool:
-    if isinstance(given, (int, float)) and not isinstance(given, bool):
-        try:
+    """Whether a text says a value of the table, in whatever form."""
+    try:
+        if isinstance(given, (int, float)) and not isinstance(given, bool):
             return float(text) == float(given)
-        except ValueError:
-            return False
-    return hasattr(given, "isoformat") or str(given) == text
+        if isinstance(given, (date, time)):  # a datetime is a date, too
+            return type(given).fromisoformat(text) == given
+    except (ValueError, TypeError):
+        return False
+    return str(given) == text
