@@ -25,8 +25,8 @@ CHECKS = {
     "match": ig.Check(column="code", match="[A-Z]{2}[0-9]+"),
     "filled": ig.Check(column="depth", filled=0.9),
     "rows": ig.Check(rows=ROWS),
-    "steady": ig.Check(column="time", steady="10 min", by=["lake"]),
-    "follow": ig.Check(column="time", follow="1 week", by=["lake"]),
+    "steady": ig.Check(column="time", steady="10 min", within=["lake"]),
+    "follow": ig.Check(column="time", follow="1 week", within=["lake"]),
 }
 COLUMNS = [ig.Column("time", "datetime"), ig.Column("lake"), ig.Column("code"), ig.Column("depth", "number")]
 

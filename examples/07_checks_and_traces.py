@@ -17,7 +17,7 @@ plan = ig.Plan(
         ig.Check("one reading at a time", unique=["lake", "date_time"]),
         ig.Check("every lake, every month", complete=["lake", "month"]),
         ig.Check("water is no steam", column="water_temp", range=[0, 22], severity="warning"),
-        ig.Check("no month is absent", column="date_time", follow="2 d", by=["lake"], severity="warning"),
+        ig.Check("no month is absent", column="date_time", follow="2 d", within=["lake"], severity="warning"),
         ig.Check(column="serial", match="[0-9]{5}"),
         ig.Check(rows=[120, 200]),
     ],

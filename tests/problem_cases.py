@@ -625,7 +625,7 @@ def _(folder: Path, _: Any) -> Any:
 
 @case("time-not-steady")
 def _(folder: Path, _: Any) -> Any:
-    return checked(folder, column="time", steady="1 h", by=["lake"])
+    return checked(folder, column="time", steady="1 h", within=["lake"])
 
 
 @case("sources-overlap")

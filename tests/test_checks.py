@@ -90,7 +90,7 @@ CASES = [
         [("pattern-not-matched", name, 2, n) for name, n in (("a.csv", 4), ("b.csv", 3), ("c.csv", 1))],
     ),
     (
-        {"column": "time", "steady": "1 h", "by": ["lake"], "severity": "warning"},
+        {"column": "time", "steady": "1 h", "within": ["lake"], "severity": "warning"},
         [
             ("time-not-steady", "a.csv", 4, 1),
             ("time-not-steady", "b.csv", 2, 2),
@@ -98,10 +98,10 @@ CASES = [
         ],
     ),
     (
-        {"column": "time", "follow": "1 d", "by": ["lake"]},
+        {"column": "time", "follow": "1 d", "within": ["lake"]},
         [("sources-overlap", "b.csv", None, 1), ("gap-between-sources", "c.csv", None, 1)],
     ),
-    ({"column": "time", "follow": "2 d", "by": ["lake"]}, [("sources-overlap", "b.csv", None, 1)]),
+    ({"column": "time", "follow": "2 d", "within": ["lake"]}, [("sources-overlap", "b.csv", None, 1)]),
     ({"in_one_source": "all"}, [("row-in-two-sources", "b.csv", 4, 1)]),
     ({"in_one_source": ["lake", "time"]}, [("row-in-two-sources", "b.csv", 2, 2)]),
     ({"column": "serial", "listed": "serials.csv"}, [("not-in-list", "a.csv", 5, 1)]),
@@ -133,7 +133,7 @@ def test_messages_name_both_places(lakes) -> None:
         COLUMNS,
         checks=[
             ig.Check("one reading", unique=["lake", "time"]),
-            ig.Check(column="time", steady="1 h", by="lake"),
+            ig.Check(column="time", steady="1 h", within="lake"),
         ],
     )
     said = [str(one) for one in ig.assemble(plan).problems]
@@ -189,7 +189,7 @@ def test_a_check_of_outputs_by_identifier_goes_over_all_of_them(folder, tmp_path
     plan = ig.Plan(
         [ig.Sources(str(folder.path), ids="{lake}_{n}.csv")],
         [ig.Column("day", "date")],
-        checks=[ig.Check(unique=["lake", "day"]), ig.Check(column="day", steady="1 d", by=["lake"])],
+        checks=[ig.Check(unique=["lake", "day"]), ig.Check(column="day", steady="1 d", within=["lake"])],
     )
     outcome = ig.assemble(plan, tmp_path / "{lake}.csv")
     codes = Counter(one.code for one in outcome.problems)
@@ -230,7 +230,7 @@ WRONG = [
     ({"column": "time", "steady": "soon"}, "expected a number and a unit"),
     ({"column": "depth", "steady": "1 h"}, "steady is for date, datetime"),
     ({"unique": ["lake", "tiem"]}, 'the table has no column "tiem"; did you mean "time"'),
-    ({"unique": ["lake"], "by": ["lake"]}, "it does not go with unique"),
+    ({"unique": ["lake"], "within": ["lake"]}, "it does not go with unique"),
     ({"complete": ["lake"], "values": {"serial": ["x"]}}, '"serial" is none of the columns of complete'),
     ({"rows": [9, 1]}, "the least is more than the most"),
     ({"column": "depth", "filled": 90}, "expected a number from 0 to 1"),

@@ -235,8 +235,8 @@ def planted_gauges(demo: Path) -> Bed:
     bed.change(checks=[
         ig.Check(unique=["gauge", "day"]),
         ig.Check(in_one_source="all", severity="warning"),
-        ig.Check(column="day", follow="1 d", by=["gauge"]),
-        ig.Check(column="day", steady="3 d", by=["gauge"], severity="note"),
+        ig.Check(column="day", follow="1 d", within=["gauge"]),
+        ig.Check(column="day", steady="3 d", within=["gauge"], severity="note"),
     ])  # fmt: skip
     bed.says("not-unique", "gauge_ambermere_again.csv", 2)
     bed.says("not-unique", "gauge_vessel-lake.csv", 11)

@@ -23,14 +23,14 @@ class Follow:
     """The check that a plan describes: the column, the groups, and the longest gap."""
 
     column: str
-    by: tuple[str, ...]
+    within: tuple[str, ...]
     span: Span
     said: str
 
     def look(self, rows: TableRows) -> dict[tuple[Group, int], Reach]:
         """The first and the last time of some rows, by group and source."""
         times = rows.numbers(self.column)
-        groups, names = rows.groups(self.by)
+        groups, names = rows.groups(self.within)
         there = np.flatnonzero(~np.isnan(times))
         if not len(there):
             return {}
@@ -93,4 +93,4 @@ def follow(check: Check) -> Follow:
     """The check that a plan describes."""
     span = span_of(check.follow)
     assert span is not None
-    return Follow(check.column, tuple(check.by), span, check.follow)
+    return Follow(check.column, tuple(check.within), span, check.follow)

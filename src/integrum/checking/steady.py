@@ -36,14 +36,14 @@ class Steady:
     """The check that a plan describes: the column, the groups, and the step."""
 
     column: str
-    by: tuple[str, ...]
+    within: tuple[str, ...]
     span: Span
     said: str
 
     def look(self, rows: TableRows) -> dict[tuple[int, Group], Run]:
         """The times of some rows, by source and group."""
         times = rows.numbers(self.column)
-        groups, names = rows.groups(self.by)
+        groups, names = rows.groups(self.within)
         there = np.flatnonzero(~np.isnan(times))
         order = there[np.lexsort((there, groups[there], rows.source[there]))]
         if not len(order):
@@ -133,4 +133,4 @@ def steady(check: Check) -> Steady:
     """The check that a plan describes."""
     span = span_of(check.steady)
     assert span is not None
-    return Steady(check.column, tuple(check.by), span, check.steady)
+    return Steady(check.column, tuple(check.within), span, check.steady)

@@ -22,8 +22,8 @@ KINDS: dict[str, tuple[tuple[str, ...], tuple[str, ...]]] = {
     "filled": (("column",), ()),
     "rows": ((), ()),
     "sources": ((), ()),
-    "steady": (("column",), ("by",)),
-    "follow": (("column",), ("by",)),
+    "steady": (("column",), ("within",)),
+    "follow": (("column",), ("within",)),
     "in_one_source": ((), ()),
     "listed": (("column",), ("header", "both_ways")),
 }
@@ -47,7 +47,7 @@ class Check:
         Of what it finds: ``"error"`` (the exit status is 1), ``"warning"`` or ``"note"``.
     column
         The column that it is about.
-    by
+    within
         With `steady` and `follow`: the columns that make groups.
     unique
         No two rows have the same values in these columns.
@@ -101,7 +101,7 @@ sources, steady, follow, in_one_source, listed
     name: str = ""
     severity: str = "error"
     column: str = ""
-    by: Sequence[str] = ()
+    within: Sequence[str] = ()
     unique: Sequence[str] = ()
     complete: Sequence[str] = ()
     values: Mapping[str, Sequence[str]] = field(default_factory=dict)
@@ -123,7 +123,7 @@ sources, steady, follow, in_one_source, listed
         one_of(self.severity, SEVERITIES, "severity")
         for name in ("column", "match", "listed", "header", "steady", "follow"):
             text(getattr(self, name), name, empty=True)
-        for name in ("by", "unique", "complete", "allowed", "in_one_source"):
+        for name in ("within", "unique", "complete", "allowed", "in_one_source"):
             set_on(self, name, texts(getattr(self, name), name, lone=True))
         set_on(self, "values", word_lists(self.values, "values"))
         set_on(self, "range", _bounds(self.range))
@@ -151,7 +151,7 @@ sources, steady, follow, in_one_source, listed
         for name in needs:
             if not getattr(self, name):
                 raise PlanError(f'{said[0]} needs a column: column = "NAME"', name)
-        for name in ("column", "by", "values", "header", "both_ways"):
+        for name in ("column", "within", "values", "header", "both_ways"):
             if getattr(self, name) and name not in (*needs, *may):
                 raise PlanError(f"it does not go with {said[0]}", name)
         for name in self.values:
@@ -168,7 +168,7 @@ sources, steady, follow, in_one_source, listed
         """The columns that it looks at."""
         some = () if self.in_one_source == (ALL,) else self.in_one_source
         lone = (self.column,) if self.column else ()
-        return tuple(dict.fromkeys((*self.unique, *self.complete, *some, *lone, *self.by)))
+        return tuple(dict.fromkeys((*self.unique, *self.complete, *some, *lone, *self.within)))
 
     @property
     def key(self) -> str:
@@ -188,8 +188,8 @@ sources, steady, follow, in_one_source, listed
             words = f"{self.kind.replace('_', ' ')}: {', '.join(said)}"
         else:
             words = f"{self.kind} {said}"
-        by = f" by {', '.join(self.by)}" if self.by else ""
-        return (f"{self.column}: {words}" if self.column else words) + by
+        within = f" within {', '.join(self.within)}" if self.within else ""
+        return (f"{self.column}: {words}" if self.column else words) + within
 
 
 def _between(low: Any, high: Any) -> str:
