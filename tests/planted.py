@@ -1,7 +1,6 @@
 """A part of the demo data with faults planted in it: what is found besides what was there, and the table that is due."""
 
 import io
-import shutil
 import zipfile
 from collections import Counter
 from collections.abc import Callable, Sequence
@@ -150,12 +149,6 @@ def workbook(path: Path, change: Callable[[Any], None]) -> None:
     book = openpyxl.load_workbook(path, data_only=True)
     change(book)
     book.save(path)
-
-
-def copied(source: Path, to: Path) -> Path:
-    """A copy of a folder."""
-    shutil.copytree(source, to)
-    return to
 
 
 def joined(lines: Sequence[str]) -> str:

@@ -3,7 +3,6 @@
 import re
 import shutil
 import subprocess
-import time
 from html.parser import HTMLParser
 from pathlib import Path
 
@@ -166,8 +165,6 @@ def test_thousands_of_sources_are_put_together(folder, tmp_path) -> None:
     for at in range(1200):
         folder.write(f"amb_{at:04}.csv", f"day,depth\n2024-05-01,{at % 9}.5\n2024-05-02,{at}\n")
     outcome = ig.assemble(ig.Sources(str(folder.path), ids="{lake}_{n}.csv"), tmp_path / "lakes.csv")
-    began = time.perf_counter()
     page = ig.report(outcome.record)
-    assert time.perf_counter() - began < 20  # some seconds less on any machine; this is no benchmark
     assert page.stat().st_size < 1_500_000
     assert "More than 60 sources" in page.read_text()

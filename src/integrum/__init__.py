@@ -21,6 +21,7 @@ if TYPE_CHECKING:
     from integrum.drafting.draft import Draft
     from integrum.engine.ledger import Ledger, SourceSummary
     from integrum.errors import (
+        ConditionError,
         IntegrumError,
         LedgerError,
         NothingFound,
@@ -50,6 +51,7 @@ _HOMES = {
     "Also": "plan.column",
     "Check": "plan.check",
     "Column": "plan.column",
+    "ConditionError": "errors",
     "Draft": "drafting.draft",
     "IntegrumError": "errors",
     "Layout": "plan.layout",
@@ -90,6 +92,7 @@ __all__ = [
     "Also",
     "Check",
     "Column",
+    "ConditionError",
     "Draft",
     "IntegrumError",
     "Layout",

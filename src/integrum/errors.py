@@ -6,6 +6,7 @@ All of them are caused by something that the caller can see and change, except `
     ├── PlanError                  the plan is wrong; says where in the plan, and what was expected
     ├── NothingFound               no source was found; says which place gave nothing and what is there
     ├── OutputError                the output or the record cannot be written where it was asked for
+    ├── ConditionError             a condition on rows cannot be understood; says which part of it
     ├── StoppedAtFirst             a source has to be set aside, and the run was told to stop there; nothing was written
     ├── SourceFault                one source cannot be read; a run sets it aside (see `integrum.problems`)
     └── LedgerError                rows in are not rows out: a fault of Integrum, nothing was written
@@ -46,6 +47,10 @@ class NothingFound(IntegrumError):
 
 class OutputError(IntegrumError):
     """The output or the record cannot be written where it was asked for."""
+
+
+class ConditionError(IntegrumError):
+    """A condition on the rows of a table cannot be understood."""
 
 
 class StoppedAtFirst(IntegrumError):

@@ -10,9 +10,9 @@ from pathlib import Path
 from integrum.calls.code import with_code
 from integrum.calls.common import found_for, workers
 from integrum.errors import NothingFound, OutputError
-from integrum.plan.checks import nearest
 from integrum.plan.model import Plan
 from integrum.plan.toml import moved
+from integrum.plan.validating import nearest
 from integrum.problems import near
 from integrum.recording.read import Record, read_record
 from integrum.recording.write import Written

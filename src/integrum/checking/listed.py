@@ -18,7 +18,7 @@ from integrum.checking.rows import TableRows
 from integrum.engine.ledger import SourceSummary
 from integrum.errors import PlanError
 from integrum.plan.check import Check
-from integrum.plan.checks import nearest
+from integrum.plan.validating import nearest
 
 
 @dataclass(frozen=True)

@@ -69,26 +69,14 @@ def tour(folder: Path) -> None:
     show.draft(made, lab_plan)
     answered = ask(made, partial(made.save, lab_plan), partial(_yes_or_stop, iter((True, False))))
     show.answers(answered, made, lab_plan)
-    _command(f"integrum draft --plan {lab_plan} --update --accept 0.9")
-    made = ig.draft([], onto=lab_plan)
-    accepted = made.accept(0.9)
-    made.save(lab_plan)
-    show.draft(made, lab_plan, len(accepted))
-    _command(f"integrum assemble {lab_plan} --to {folder / 'lab.csv'}")
-    show.outcome(ig.assemble(lab_plan, folder / "lab.csv"), False)
+    _settled(lab_plan, folder / "lab.csv")
     gauges, gauge_plan = folder / "gauges", folder / "gauges.toml"
     out.line("\nThe gauges were read by five observers, each of whom writes in another way:")
     _command(f"integrum draft {gauges} --plan {gauge_plan}")
     made = ig.draft(gauges)
     made.save(gauge_plan)
     show.draft(made, gauge_plan)
-    _command(f"integrum draft --plan {gauge_plan} --update --accept 0.9")
-    made = ig.draft([], onto=gauge_plan)
-    accepted = made.accept(0.9)
-    made.save(gauge_plan)
-    show.draft(made, gauge_plan, len(accepted))
-    _command(f"integrum assemble {gauge_plan} --to {folder / 'gauges.csv'}")
-    show.outcome(ig.assemble(gauge_plan, folder / "gauges.csv"), False)
+    _settled(gauge_plan, folder / "gauges.csv")
     field, book = folder / "field", folder / "field.xlsx"
     out.line("\nThe field visits are workbooks, a sheet per month. From them to one workbook:")
     _command(f"integrum assemble {field} --to {book}")
@@ -98,6 +86,17 @@ def tour(folder: Path) -> None:
     out.line(f"  integrum draft {folder / 'plankton'} --plan {folder / 'plankton.toml'}")
     out.line(f"  integrum assemble {folder / 'visits'} --to {folder / 'visits.parquet'}")
     out.line(f'  integrum assemble {plan} --to "{folder}/by-lake/{{lake}}.csv"')
+
+
+def _settled(plan: Path, table: Path) -> None:
+    """Take the sure guesses of a plan, and assemble."""
+    _command(f"integrum draft --plan {plan} --update --accept 0.9")
+    made = ig.draft([], onto=plan)
+    accepted = made.accept(0.9)
+    made.save(plan)
+    show.draft(made, plan, len(accepted))
+    _command(f"integrum assemble {plan} --to {table}")
+    show.outcome(ig.assemble(plan, table), False)
 
 
 def _yes_or_stop(answers: Iterator[bool]) -> str:

@@ -8,8 +8,8 @@ from typing import TYPE_CHECKING
 from integrum.columns.binding import Bound
 from integrum.engine.variants import Family, is_in
 from integrum.naming.identifiers import Identified
-from integrum.plan.checks import nearest
 from integrum.plan.column import Column
+from integrum.plan.validating import nearest
 from integrum.problems import Problem
 from integrum.values.units import same_unit
 

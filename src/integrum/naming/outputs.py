@@ -7,8 +7,8 @@ from collections.abc import Mapping, Sequence
 
 from integrum.errors import OutputError
 from integrum.naming.identifiers import Identified
-from integrum.plan.checks import nearest
 from integrum.plan.model import Plan
+from integrum.plan.validating import nearest
 from integrum.sources.source import Source
 
 MOST_OUTPUTS = 500

@@ -7,8 +7,8 @@ from dataclasses import dataclass, field
 from typing import Any
 
 from integrum.errors import PlanError
-from integrum.plan.checks import expected, one_of, set_on, share, text, texts, word_lists, yes_or_no
 from integrum.plan.spans import UNITS, span_of
+from integrum.plan.validating import expected, one_of, set_on, share, text, texts, word_lists, yes_or_no
 from integrum.problems import SEVERITIES
 
 ALL = "all"

@@ -6,7 +6,9 @@ from collections.abc import Collection, Mapping, Sequence
 from dataclasses import dataclass, field
 
 from integrum.errors import PlanError
-from integrum.plan.checks import (
+from integrum.plan.code import check_place
+from integrum.plan.fields import HOLDS
+from integrum.plan.validating import (
     expected,
     objects,
     one_of,
@@ -18,8 +20,6 @@ from integrum.plan.checks import (
     texts_or,
     yes_or_no,
 )
-from integrum.plan.code import check_place
-from integrum.plan.fields import HOLDS
 from integrum.plan.words import BAD_VALUES
 from integrum.values.manner import FIRST_YEAR, ORDERS, PERCENT
 from integrum.values.own import Own

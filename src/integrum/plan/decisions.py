@@ -5,9 +5,9 @@ from __future__ import annotations
 from dataclasses import replace
 
 from integrum.errors import PlanError
-from integrum.plan.checks import nearest
 from integrum.plan.column import Also, Column
 from integrum.plan.model import Plan
+from integrum.plan.validating import nearest
 from integrum.values.units import same_unit
 
 # a type that takes the values of both, where one of the two does

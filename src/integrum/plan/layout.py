@@ -9,7 +9,7 @@ from dataclasses import dataclass, field
 from typing import Any
 
 from integrum.errors import PlanError
-from integrum.plan.checks import expected, one_of, pairs, set_on, text, texts, yes_or_no
+from integrum.plan.validating import expected, one_of, pairs, set_on, text, texts, yes_or_no
 
 SPACES = " "
 SHORT_ROWS = ("set-aside", "pad")

@@ -8,11 +8,11 @@ from functools import cached_property
 
 from integrum.errors import PlanError
 from integrum.plan.check import NEEDS, Check
-from integrum.plan.checks import expected, nearest, objects, set_on, texts, word_lists
 from integrum.plan.column import Column
 from integrum.plan.fields import HOLDS
 from integrum.plan.rules import Provenance, Rules
 from integrum.plan.sources import Sources
+from integrum.plan.validating import expected, nearest, objects, set_on, texts, word_lists
 from integrum.values.types import TYPES
 
 FORMAT = 1

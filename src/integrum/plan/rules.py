@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass, fields
 from typing import Literal
 
-from integrum.plan.checks import one_of, share, text, yes_or_no
+from integrum.plan.validating import one_of, share, text, yes_or_no
 from integrum.plan.words import BAD_VALUES
 
 UNLISTED = ("report", "keep", "refuse")

@@ -6,7 +6,10 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 
 from integrum.errors import PlanError
-from integrum.plan.checks import (
+from integrum.plan.fields import AS_TABLES, HOLDS
+from integrum.plan.layout import Layout
+from integrum.plan.scheme import Scheme
+from integrum.plan.validating import (
     expectation,
     expected,
     nearest,
@@ -19,9 +22,6 @@ from integrum.plan.checks import (
     text,
     texts,
 )
-from integrum.plan.fields import AS_TABLES, HOLDS
-from integrum.plan.layout import Layout
-from integrum.plan.scheme import Scheme
 from integrum.plan.wide import Wide
 from integrum.plan.words import BAD_VALUES
 from integrum.values.manner import ORDERS

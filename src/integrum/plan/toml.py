@@ -13,13 +13,13 @@ import tomlkit
 from tomlkit.items import AoT, Table
 
 from integrum.errors import PlanError
-from integrum.plan.checks import nearest
 from integrum.plan.code import check_place, place_of
 from integrum.plan.column import Column
 from integrum.plan.fields import AS_TABLES, HOLDS, key_of_field
 from integrum.plan.model import FORMAT, Plan
 from integrum.plan.rules import Rules
 from integrum.plan.sources import Sources
+from integrum.plan.validating import nearest
 
 # comment lines by the part of the plan that they stand above: its key there, and the name of the column or the key of
 # the group; ("plan", "") is the top

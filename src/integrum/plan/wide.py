@@ -6,9 +6,9 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from integrum.errors import PlanError
-from integrum.plan.checks import one_of, set_on, text, texts
 from integrum.plan.headers import fits, is_pattern
 from integrum.plan.scheme import Scheme
+from integrum.plan.validating import one_of, set_on, text, texts
 
 EMPTY = ("drop", "keep")
 # stands for a slash while a header cell is held against a scheme, which takes slashes for folders

@@ -15,8 +15,8 @@ from typing import Any
 from blake3 import blake3
 
 from integrum.columns.names import loosened
-from integrum.plan.checks import nearest
 from integrum.plan.sources import Sources
+from integrum.plan.validating import nearest
 from integrum.problems import Problem, SourceFault, unforeseen, unreadable
 from integrum.sources.find import Found
 from integrum.sources.patterns import has_wildcard, matches

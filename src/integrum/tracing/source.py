@@ -21,7 +21,7 @@ from integrum.reading.pieces import Loaded
 from integrum.reading.records import spans
 from integrum.reading.stream import TextStream, reads_ranges
 from integrum.reading.wide_rows import rows_of_cells
-from integrum.sources.source import Source, read_full
+from integrum.sources.source import Source
 
 _CHUNK = 8 << 20
 
@@ -120,15 +120,12 @@ class SourceAgain:
 
     def _line(self, source: Source, at: int) -> int:
         """The line that an offset lies in; of the file, or of its text where its ranges cannot be read."""
-        layout = self.summary.layout
-        if reads_ranges(source, layout):
-            with source.open() as file:
-                before = read_full(file.read, at)
-        else:
-            with TextStream(source, layout) as stream:
-                before = stream.read(at)[:at]
-        lines = before.count(b"\n") or before.count(b"\r")
-        return lines + 1
+        layout, feeds, returns = self.summary.layout, 0, 0
+        with source.open() if reads_ranges(source, layout) else TextStream(source, layout) as text:
+            while at > 0 and (data := text.read(min(at, _CHUNK))[:at]):
+                at -= len(data)
+                feeds, returns = feeds + data.count(b"\n"), returns + data.count(b"\r")
+        return (feeds or returns) + 1
 
     def _parsed(self, number: int, record: bytes, head: Head, at_line: int) -> SourceRow | None:
         line = record if record.endswith((b"\n", b"\r")) else record + b"\n"

@@ -13,8 +13,8 @@ import pyarrow as pa
 import pyarrow.compute as pc
 
 from integrum.arrow.arrays import texts
-from integrum.errors import IntegrumError
-from integrum.plan.checks import nearest
+from integrum.errors import ConditionError
+from integrum.plan.validating import nearest
 
 _BRACED = re.compile(r"\{([^{}]*)\}")
 _COMPARISONS: dict[type, Callable[[Any, Any], Any]] = {
@@ -26,10 +26,6 @@ _COMPARISONS: dict[type, Callable[[Any, Any], Any]] = {
     ast.GtE: operator.ge,
 }
 _HELP = "such as: water_temp > 40 and lake == 'Ambermere'"
-
-
-class ConditionError(IntegrumError):
-    """A condition that cannot be understood."""
 
 
 @dataclass(frozen=True)

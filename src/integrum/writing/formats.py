@@ -6,7 +6,7 @@ from importlib import import_module
 from pathlib import Path
 
 from integrum.errors import OutputError
-from integrum.plan.checks import nearest
+from integrum.plan.validating import nearest
 from integrum.writing.output import FileOutput
 
 CSV, PACKED_CSV = ".csv", ".csv.gz"

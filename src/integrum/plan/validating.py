@@ -1,4 +1,4 @@
-"""Checks of single values of a plan; each error says what was expected and what came."""
+"""Whether single values of a plan are of their kind; each error says what was expected and what came."""
 
 from __future__ import annotations
 
