@@ -29,6 +29,7 @@ plan = ig.Plan(
         ),
         ig.Sources(
             str(loggers / "vessel-lake"),
+            exclude=["* (1).csv"],
             facts={"lake": "folder"},
             layout=ig.Layout(encoding="utf-16", delimiter="\t"),
         ),
@@ -40,6 +41,7 @@ plan = ig.Plan(
         ig.Column("water_temp", "number", also=["Water Temp"], unit="degC"),
         ig.Column("oxygen", "number", missing=["n/a"]),
     ],
+    leave_out=["battery", "Depth"],  # known, and not wanted
 )
 outcome = ig.assemble(plan, to=folder / "loggers.parquet")
 print(outcome)

@@ -115,8 +115,8 @@ def _about_record(outcome: ig.Outcome, expected: dict[str, independent.Expected]
     if [name for name, *_ in left] != sorted((name for name, *_ in left), key=list(expected).index):
         said.append("left-out.csv is not in the order of the sources")
     back = Counter(
-        (name, one.row or "", one.column, one.code, one.raw)
-        for name, one in ig.read_record(outcome.record).set_aside
+        (one.source, one.row or "", one.column, one.code, one.raw)
+        for one in ig.read_record(outcome.record).set_aside
     )
     if Counter((a, str(b), *rest) for a, b, *rest in back.elements()) != got:
         said.append("the record reads back otherwise than it is written")

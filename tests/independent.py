@@ -227,9 +227,9 @@ def bound(names: list[str], plan: ig.Plan) -> tuple[dict[str, int], list[str]]:
     if plan.rules.unlisted == "refuse" and unlisted:
         raise Fault("unlisted-header")
     if any(one.required and one.name not in places for one in plan.columns):
-        raise Fault("required-absent")
+        raise Fault("required-missing")
     if not places and plan.rules.unlisted != "keep":
-        raise Fault("header-not-there")
+        raise Fault("header-not-found")
     return places, unlisted
 
 
@@ -352,8 +352,8 @@ def read(data: bytes, plan: ig.Plan) -> Expected:
         if codes == (
             "bytes-not-valid",
         ):  # a quote that is open, or a header that is wrong, may be met before
-            codes = (*codes, "quote-not-closed", "header-not-there", "no-header", "empty-source")
-            codes += ("unlisted-header", "required-absent", "header-claimed-twice")
+            codes = (*codes, "quote-not-closed", "header-not-found", "no-header", "empty-source")
+            codes += ("unlisted-header", "required-missing", "header-claimed-twice")
         elif (
             plan.rules.bad_values == "set-source-aside"
         ):  # all values are looked at before the header is held against the plan
@@ -397,7 +397,7 @@ def _read(text: str, plan: ig.Plan, layout: ig.Layout, expected: Expected) -> No
         at = int(layout.header_row) - 1
         below = at + layout.header_rows + layout.units_row
         if len(records) < below:
-            raise Fault("quote-not-closed", "header-not-there") if open_quote else Fault("header-not-there")
+            raise Fault("quote-not-closed", "header-not-found") if open_quote else Fault("header-not-found")
         heads = [record.cells for record in records[at:below]]
         if layout.comment_mark and heads[0]:
             heads[0] = [heads[0][0].removeprefix(layout.comment_mark).lstrip(), *heads[0][1:]]

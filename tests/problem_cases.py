@@ -128,7 +128,7 @@ def _(folder: Path, _: Any) -> Any:
     return run(folder, expect=12)
 
 
-@case("source-absent")
+@case("source-missing")
 def _(folder: Path, _: Any) -> Any:
     write(folder, a__csv="day,depth\n2024-05-01,3\n")
     return run(folder, expect=["a.csv", "b.csv"])
@@ -320,7 +320,7 @@ def _(folder: Path, _: Any) -> Any:
     return run(folder, ids="{lake}_{year}.csv")
 
 
-@case("capture-absent")
+@case("capture-missing")
 def _(folder: Path, _: Any) -> Any:
     write(
         folder,
@@ -339,7 +339,7 @@ def _(folder: Path, _: Any) -> Any:
     return run(folder)
 
 
-@case("header-not-there")
+@case("header-not-found")
 def _(folder: Path, _: Any) -> Any:
     write(folder, a__csv="station,value\nnorth,3\n")
     return run(folder)
@@ -420,7 +420,7 @@ def _(folder: Path, _: Any) -> Any:
     return run(folder, *columns, wide=ig.Wide("20??-??", name="month", value="count"))
 
 
-@case("required-absent")
+@case("required-missing")
 def _(folder: Path, _: Any) -> Any:
     write(folder, a__csv="day,depth\n2024-05-01,3\n", b__csv="day,oxygen\n2024-05-02,9\n")
     return run(folder, DAY, ig.Column("depth", "number", required=True))
@@ -588,7 +588,7 @@ def _(folder: Path, _: Any) -> Any:
     return checked(folder, unique=["lake", "time"])
 
 
-@case("combination-absent")
+@case("combination-missing")
 def _(folder: Path, _: Any) -> Any:
     return checked(folder, complete=["lake"], values={"lake": ["Ambermere", "Hollow Water"]})
 
@@ -654,6 +654,6 @@ def _(folder: Path, _: Any) -> Any:
     return checked(folder, column="lake", listed=_list(folder))
 
 
-@case("listed-but-absent")
+@case("listed-but-missing")
 def _(folder: Path, _: Any) -> Any:
     return checked(folder, column="lake", listed=_list(folder), both_ways=True)

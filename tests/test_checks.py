@@ -64,10 +64,10 @@ CASES = [
     ({"unique": ["lake", "time"]}, [("not-unique", "b.csv", 2, 2)]),
     ({"unique": ["lake", "time", "depth"]}, [("not-unique", "b.csv", 4, 1)]),
     ({"unique": ["source", "source_row"]}, []),
-    ({"complete": ["lake", "serial"]}, [("combination-absent", "", None, 1)]),
+    ({"complete": ["lake", "serial"]}, [("combination-missing", "", None, 1)]),
     (
         {"complete": ["lake"], "values": {"lake": ["Ambermere", "Hollow Water"]}},
-        [("combination-absent", "", None, 1)],
+        [("combination-missing", "", None, 1)],
     ),
     ({"complete": ["lake"]}, []),
     (
@@ -107,7 +107,7 @@ CASES = [
     ({"column": "serial", "listed": "serials.csv"}, [("not-in-list", "a.csv", 5, 1)]),
     (
         {"column": "serial", "listed": "serials.csv", "both_ways": True},
-        [("not-in-list", "a.csv", 5, 1), ("listed-but-absent", "", None, 1)],
+        [("not-in-list", "a.csv", 5, 1), ("listed-but-missing", "", None, 1)],
     ),
 ]
 
@@ -140,7 +140,7 @@ def test_messages_name_both_places(lakes) -> None:
     assert said[0] == (
         'error: b.csv, row 2: the same lake, time as row 4 of a.csv (check "one reading") (and 1 more) [not-unique]'
     )
-    assert "from 2021-05-01 01:00 to 2021-05-01 03:00, 2 h, not one step" in said[1]
+    assert "from 2021-05-01 01:00 to 2021-05-01 03:00, 2 h, not a whole step" in said[1]
     assert "(Ambermere)" in said[1]
 
 
@@ -168,7 +168,7 @@ def test_lists_and_groups_count_values_and_not_how_they_are_written(folder, tmp_
         ],
     )
     said = [(one.code, one.raw, one.count) for one in ig.assemble(plan, tmp_path / f"o.{suffix}").problems]
-    assert said == [("listed-but-absent", "9", 1)]
+    assert said == [("listed-but-missing", "9", 1)]
 
 
 def test_a_step_of_months_is_one_of_the_calendar(folder) -> None:
@@ -203,7 +203,7 @@ def test_a_check_that_cannot_be_made_says_so(folder) -> None:
     (problem,) = outcome.problems
     assert (problem.code, problem.message) == (
         "check-impossible",
-        'it cannot be made: the table has no column "lake"',
+        'the check cannot be made: the table has no column "lake"',
     )
     assert (outcome.rows, outcome.status) == (1, 1)
     plan = replace(plan, checks=[ig.Check(column="day", range=[0, 1]), ig.Check(column="day", steady="1 d")])
@@ -214,11 +214,11 @@ def test_a_check_that_cannot_be_made_says_so(folder) -> None:
 
 
 WRONG = [
-    ({}, "a check says one of unique"),
-    ({"unique": ["a"], "rows": 3}, "this one says unique and rows"),
+    ({}, "a check needs one of unique"),
+    ({"unique": ["a"], "rows": 3}, "this one has unique and rows"),
     ({"range": [0, 1]}, "range needs a column"),
     ({"column": "depth", "range": [2, 1]}, "the least value is greater"),
-    ({"column": "depth", "range": ["", ""]}, "both sides are open"),
+    ({"column": "depth", "range": ["", ""]}, "both ends are open"),
     ({"column": "depth", "range": 3}, "expected the least and the greatest value"),
     ({"column": "depth", "range": ["2021-05-01", ""]}, "expected a number"),
     ({"column": "time", "range": ["May", ""]}, "expected a datetime in ISO 8601"),
@@ -230,12 +230,12 @@ WRONG = [
     ({"column": "time", "steady": "soon"}, "expected a number and a unit"),
     ({"column": "depth", "steady": "1 h"}, "steady is for date, datetime"),
     ({"unique": ["lake", "tiem"]}, 'the table has no column "tiem"; did you mean "time"'),
-    ({"unique": ["lake"], "within": ["lake"]}, "it does not go with unique"),
-    ({"complete": ["lake"], "values": {"serial": ["x"]}}, '"serial" is none of the columns of complete'),
+    ({"unique": ["lake"], "within": ["lake"]}, "cannot be combined with unique"),
+    ({"complete": ["lake"], "values": {"serial": ["x"]}}, '"serial" is not one of the columns of complete'),
     ({"rows": [9, 1]}, "the least is more than the most"),
     ({"column": "depth", "filled": 90}, "expected a number from 0 to 1"),
     ({"unique": ["lake"], "severity": "bad"}, "expected one of error, warning, note"),
-    ({"column": "lake", "match": "("}, "no regular expression"),
+    ({"column": "lake", "match": "("}, "not a valid regular expression"),
     ({"column": "lake", "listed": "none.csv"}, "cannot be read as CSV"),
     ({"column": "lake", "listed": "serials.csv"}, 'has no column "lake"; it has serial, site'),
 ]
@@ -264,7 +264,7 @@ def test_checks_in_a_file_are_those_of_python(lakes, tmp_path, integrum) -> None
     assert bad.returncode == 2
     (tmp_path / "bad.toml").write_text((tmp_path / "plan.toml").read_text().replace("rows = 3", "row = 3"))
     bad = integrum("assemble", "bad.toml", "--to", "o.csv")
-    assert 'bad.toml, checks[2], key row: unknown key; did you mean "rows"?' in bad.stderr
+    assert 'bad.toml, line 13, checks[2], key row: unknown key; did you mean "rows"?' in bad.stderr
 
 
 def test_hashes_of_neighbours_differ() -> None:

@@ -33,7 +33,7 @@ def test_the_demo_goes_the_whole_way(tmp_path, integrum) -> None:
     (tmp_path / "mine" / "thesis.txt").write_text("")
     refused = integrum("demo", "mine")
     assert refused.returncode == 2
-    assert "holds other things" in refused.stderr
+    assert "is not empty" in refused.stderr
 
 
 def test_survey_draft_assemble(lakes, tmp_path, integrum) -> None:
@@ -41,7 +41,7 @@ def test_survey_draft_assemble(lakes, tmp_path, integrum) -> None:
     assert seen.returncode == 0
     assert "4 header variants" in seen.stdout
     assert (
-        '"<4" is below or above what could be measured: the sign goes to a column of its own' in seen.stdout
+        '"<4" is below or above what can be measured: the sign goes into a column of its own' in seen.stdout
     )
     drafted = integrum("draft", "lakes/lab", "--plan", "plans/lab.toml")
     assert drafted.returncode == 0

@@ -70,7 +70,7 @@ def test_a_source_without_a_required_column_is_set_aside(folder) -> None:
     folder.write("a.csv", "lake\nx\n")
     folder.write("b.csv", "lakes\ny\n")
     outcome = ig.assemble(plan(folder, ig.Column("lake", required=True)))
-    assert [account.reason for account in outcome.sources] == ["", "required-absent"]
+    assert [account.reason for account in outcome.sources] == ["", "required-missing"]
     assert 'did you mean "lakes"' in " ".join(one.hint for one in outcome.problems)
 
 

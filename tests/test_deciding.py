@@ -69,7 +69,7 @@ def test_all_guesses_from_a_score_on_are_accepted_and_marked(lakes, integrum, tm
     assert (done.returncode, "1 guess accepted" in done.stdout) == (0, True)
     text = (tmp_path / "p.toml").read_text()
     assert 'also = ["T_water"]' in text
-    assert '# "T_water": accepted, as its score is 0.9 or more (0.9' in text
+    assert '# "T_water": accepted, as its score is at least 0.9 (0.9' in text
     none = integrum("draft", lakes.path, "--plan", "q.toml", "--accept", "1")
     assert "0 guesses accepted" in none.stdout
     assert integrum("draft", lakes.path, "--plan", "r.toml", "--accept", "90").returncode == 2
@@ -167,10 +167,11 @@ def test_new_places_become_groups_of_a_plan_that_is_there(lakes, tmp_path, integ
 
 def test_an_update_needs_a_plan(lakes, integrum) -> None:
     assert (
-        "--update needs a plan file" in integrum("draft", lakes.path, "--plan", "p.toml", "--update").stderr
+        "--update needs an existing plan file"
+        in integrum("draft", lakes.path, "--plan", "p.toml", "--update").stderr
     )
-    assert "say where the sources are" in integrum("draft", "--plan", "p.toml").stderr
-    assert "name it: --plan" in integrum("draft", lakes.path, "--ask").stderr
+    assert "no sources given" in integrum("draft", "--plan", "p.toml").stderr
+    assert "add --plan" in integrum("draft", lakes.path, "--ask").stderr
 
 
 def test_columns_that_are_given_stay_as_they_are(lakes, tmp_path, integrum) -> None:
@@ -198,7 +199,7 @@ def test_columns_that_are_given_stay_as_they_are(lakes, tmp_path, integrum) -> N
     )
     done = integrum("draft", lakes.path, "--columns", "wanted.toml", "--plan", "p.toml")
     assert done.returncode == 0, done.stderr
-    assert 'no column claims: "ph" in 3 sources, "wind" in 1 source' in done.stdout
+    assert 'not a column of the plan: "ph" in 3 sources, "wind" in 1 source' in done.stdout
     assert [one.name for one in ig.read_plan(tmp_path / "p.toml").columns] == ["site", "water_temperature"]
 
 

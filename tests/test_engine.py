@@ -116,7 +116,7 @@ def test_a_survey_of_a_plan_counts_what_its_run_counts(folder) -> None:
     seen, made = ig.survey(plan), ig.assemble(plan)
     assert [(one.source, one.reason) for one in seen.sources] == [
         ("a.csv", ""),
-        ("b.csv", "header-not-there"),
+        ("b.csv", "header-not-found"),
         ("c.csv", "same-content"),
     ]
     assert said(seen.sources) == said(made.sources)
@@ -158,11 +158,11 @@ def test_the_law_of_the_ledger() -> None:
         ledger = Ledger(rows=rows, header=1, data=data)
         return SourceSummary("a.csv", "", 1, ledger=ledger, table_rows=table_rows, **more)
 
-    assert broken_law(source(3, 1, 1), True) == "it has 3 rows but 2 are accounted for"
-    assert broken_law(source(2, 1, 2), True) == "it has 1 rows of data but gave 2"
+    assert broken_law(source(3, 1, 1), True) == "it has 3 rows, but 2 are accounted for"
+    assert broken_law(source(2, 1, 2), True) == "it has 1 row of data, but gave 2"
     assert broken_law(source(2, 1, 0), False) == broken_law(source(2, 1, 1), True) == ""
     assert broken_law(source(2, 1, 10, rows_each=12, empty_cells=2), True) == ""
-    assert "has 11 rows of data but gave 10" in broken_law(
+    assert "has 11 rows of data, but gave 10" in broken_law(
         source(2, 1, 10, rows_each=12, empty_cells=1), True
     )
     check_total([source(2, 1, 1)], 1)

@@ -40,7 +40,7 @@ def test_each_source_is_read_by_the_layout_that_fits(folder, tmp_path) -> None:
     record = ig.read_record(outcome.record)
     assert [one.layout for one in record.sources[:3]] == LAYOUTS
     (problem,) = [one for one in outcome.problems if one.code == "no-layout-fits"]
-    assert "layout 1: none of the cells of row 1 is a column of the plan" in problem.message
+    assert "layout 1: no cell of row 1 is a column of the plan" in problem.message
     seen = ig.survey(made)
     assert [one.layout for one in seen.layouts[:3]] == LAYOUTS
     assert [one.ledger.data for one in seen.sources] == [2, 2, 1, 0]
@@ -201,7 +201,7 @@ def test_an_empty_month_is_no_copy_of_another(folder) -> None:
     outcome = ig.assemble(ig.Plan([group], [ig.Column("n", "integer"), ig.Column("x", "integer")]))
     assert reasons(outcome) == ["", "", "", "same-content"]
     (copy,) = [one for one in outcome.problems if one.code == "same-content"]
-    assert 'though month is "2024-08" here and "2024-05" there' in copy.message
+    assert 'though month is "2024-08" here, and "2024-05" there' in copy.message
 
 
 def test_neighbours_decide_for_a_file_that_is_too_short_to_tell(folder) -> None:

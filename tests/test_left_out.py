@@ -63,12 +63,12 @@ def test_every_line_is_in_the_table_or_in_the_record(folder, tmp_path) -> None:
     ledger = outcome.sources[0].ledger
     assert ledger.rows == ledger.data + ledger.blank + len(PARTS)
     record = ig.read_record(outcome.record)
-    assert [(name, str(one.row), one.part, one.raw) for name, one in record.left_out[:-1]] == [
+    assert [(one.source, str(one.row), one.part, one.raw) for one in record.left_out[:-1]] == [
         ("a.csv", *part) for part in PARTS
     ]
     in_memory = ig.assemble(plan(folder, **layout))
-    assert [(name, one.row, one.part, one.raw) for name, one in in_memory.left_out] == [
-        (name, one.row, one.part, one.raw) for name, one in record.left_out
+    assert [(one.source, one.row, one.part, one.raw) for one in in_memory.left_out] == [
+        (one.source, one.row, one.part, one.raw) for one in record.left_out
     ]
 
 

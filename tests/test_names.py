@@ -100,7 +100,7 @@ def test_a_path_that_does_not_fit(folder, rule: str, rows: int) -> None:
     assert outcome.table["lake"].to_pylist() == ["amb", None][:rows]
     (problem,) = outcome.problems
     assert problem.source == "download (2).csv"
-    assert 'lake and then "_" was expected' in problem.message
+    assert 'expected lake and then "_"' in problem.message
     assert outcome.status == (rule == "set-source-aside")
 
 
@@ -130,20 +130,20 @@ def test_what_is_expected(folder, integrum) -> None:
     assert said(expect=5) == [("error", "source-count", "")]
     assert said(expect=["amb_may", "amb_june.csv", "qui_may", "qui_june.csv"]) == [
         ("warning", "source-unexpected", "odd_may.csv"),
-        ("error", "source-absent", "qui_june.csv"),
+        ("error", "source-missing", "qui_june.csv"),
     ]
     product = {"lake": ["amb", "qui"], "month": ["may", "june"]}
     assert said(ids="{lake}_{month}.csv", expect=product) == [
         ("warning", "source-unexpected", "odd_may.csv"),
-        ("error", "source-absent", "lake = qui, month = june"),
+        ("error", "source-missing", "lake = qui, month = june"),
     ]
     assert ig.assemble(plan(folder, expect=5)).status == 1
     grid = ig.survey(plan(folder, ids="{lake}_{month}.csv", expect=product)).coverage
     assert str(grid).splitlines()[1:] == [
-        "       may    june",
-        "  amb    1       1",
-        "  odd    1       -",
-        "  qui    1  absent",
+        "       may     june",
+        "  amb    1        1",
+        "  odd    1        -",
+        "  qui    1  missing",
         "1 combination without a source",
         "  lake = qui, month = june",
     ]
@@ -192,7 +192,7 @@ def test_a_draft_proposes_a_scheme_and_says_how_many_names_fit(folder) -> None:
     for at in range(9):
         folder.write(f"amb_2024-0{at + 1}_0417.csv", line(at))
     text = str(ig.draft(folder.path))
-    assert "# all 9 names show a scheme" in text
+    assert "# all 9 names follow a pattern" in text
     assert '# ids = "amb_{month}_{number}.csv"' in text
     folder.write("odd one.csv", line(10))
     assert "ids =" not in str(ig.draft(folder.path))
@@ -209,15 +209,15 @@ def test_a_draft_proposes_a_scheme_and_says_how_many_names_fit(folder) -> None:
 @pytest.mark.parametrize(
     ("sources", "said"),
     [
-        ({"ids": "{lake"}, "without its partner"),
-        ({"ids": "all.csv"}, "no identifier"),
+        ({"ids": "{lake"}, "unmatched"),
+        ({"ids": "all.csv"}, "not have an identifier"),
         ({"ids": "{a}{b}.csv"}, "side by side"),
         ({"ids": "{a}_{a}.csv"}, "twice"),
         ({"ids": "{a}.csv", "constants": {"a": "x"}}, "filled twice"),
         ({"ids": "{source}.csv"}, "provenance"),
         ({"facts": {"x": "modifed"}}, 'did you mean "modified"'),
         ({"expect": "many"}, "expected a number"),
-        ({"expect": {"lake": ["a"]}}, "no identifier of this group"),
+        ({"expect": {"lake": ["a"]}}, "not an identifier of this group"),
     ],
 )
 def test_wrong_sources_are_said_in_the_plan(folder, sources: dict[str, object], said: str) -> None:

@@ -151,7 +151,7 @@ def test_a_plan_can_extend_the_glossary(folder, tmp_path) -> None:
     )
     (found,) = ig.survey(plan).guesses
     assert (found.column, found.header) == ("bloom", "scum_idx")
-    assert "the glossary has them as one thing" in found.because
+    assert "synonyms in the glossary" in found.because
 
 
 def test_every_kind_of_evidence_gives_as_many_figures_as_it_says() -> None:

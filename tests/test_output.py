@@ -138,8 +138,8 @@ def test_sources_whose_rows_do_not_add_up_stay_out(plan, tmp_path, monkeypatch, 
     outcome = ig.assemble(plan, to=tmp_path / "o.csv")
     said = {one.source: one.message for one in outcome.problems if one.code == "unforeseen"}
     assert said == {
-        "a.csv": "its rows do not add up: it has 4 rows but 3 are accounted for",
-        "b.csv": "its rows do not add up: it has 3 rows but 2 are accounted for",
+        "a.csv": "its rows do not add up: it has 4 rows, but 3 are accounted for",
+        "b.csv": "its rows do not add up: it has 3 rows, but 2 are accounted for",
     }
     assert outcome.status == 2
     assert state(tmp_path) == before
@@ -198,7 +198,7 @@ def test_places_that_cannot_take_the_output(plan, tmp_path, integrum) -> None:
     for to, said in [
         ("o.xlsy", "an output is .csv, .csv.gz, .parquet, .arrow or .xlsx"),
         ("folder.csv", "is a folder"),
-        ("x.csv", "no record of Integrum"),
+        ("x.csv", "not a record of Integrum"),
         ("file/o.csv", "cannot write"),
     ]:
         done = integrum("assemble", plan, "--to", to)

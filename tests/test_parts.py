@@ -256,7 +256,7 @@ def test_a_survey_says_the_same_on_any_executor(folder) -> None:
     with ProcessPoolExecutor(2) as processes, ThreadPoolExecutor(1) as one:
         assert str(ig.survey(folder.path, executor=processes)) == said
         assert str(ig.survey(folder.path, executor=one, in_flight=1)) == said
-    assert '"n/a" (12, first in f0.csv, row 8) is taken for "no value"' in said
+    assert 'missing code: "n/a" (12, first in f0.csv, row 8)' in said
 
 
 def test_row_groups_have_a_fixed_number_of_rows(tmp_path, monkeypatch) -> None:

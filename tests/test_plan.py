@@ -180,7 +180,7 @@ def toml(columns: str = '[[columns]]\nname = "depth"\n', rest: str = "") -> str:
         ('integrum = 2\n[[sources]]\nfind = ["a"]', ["integrum", "format 1"]),
         ('[[sources]]\nfind = ["a"]', ["integrum", "missing"]),
         ("integrum = 1\n[[sources]]\nfind = []\n", ["sources[1]", "find", "empty"]),
-        ("integrum = [", ["not TOML"]),
+        ("integrum = [", ["not valid TOML"]),
         (toml(columns=""), ["columns", "at least one column"]),
     ],
 )
@@ -208,7 +208,7 @@ def test_a_plan_without_columns_may_keep_everything(folder) -> None:
 
 
 def test_a_plan_that_is_not_there_or_not_text(tmp_path, integrum) -> None:
-    assert "no such file" in integrum("assemble", "none.toml", "--to", "o.csv").stderr
+    assert "file not found" in integrum("assemble", "none.toml", "--to", "o.csv").stderr
     (tmp_path / "p.toml").write_bytes(b"integrum = 1\n# \xff")
     done = integrum("assemble", "p.toml", "--to", "o.csv")
     assert done.returncode == 2
@@ -282,7 +282,7 @@ def test_what_the_analyst_wrote_survives_a_merge() -> None:
         "[rules]",
         'unlisted = "keep"',
     ]
-    with pytest.raises(ig.PlanError, match="this is not TOML"):
+    with pytest.raises(ig.PlanError, match="not valid TOML"):
         ig.merge_plan("integrum = ", plan)
 
 
@@ -311,5 +311,5 @@ also = ["D", { header = "Depth" }, { header = "fathoms", unit = "fathom" }]
         ig.PlanError, match=r'columns\[1\] "depth", also\[2\], key hedaer: unknown key; did you mean "header"'
     ):
         ig.parse_plan(text.replace('{ header = "Depth" }', '{ hedaer = "Depth" }'))
-    with pytest.raises(ig.PlanError, match=r"also\[1\]: expected a text; came 7"):
+    with pytest.raises(ig.PlanError, match=r"also\[1\]: expected a text, got the number 7"):
         ig.Column("depth", also=[7])

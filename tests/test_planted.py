@@ -113,7 +113,7 @@ def planted_lab(demo: Path) -> Bed:
     bed.new("z05.csv", f'{LAB}\n990005,"Ambermere,2025-01-02,4,5,6\n')
     bed.says("quote-not-closed", "z05.csv", 2)
     bed.new("z06.csv", "station,value\nnorth,3\n")
-    bed.says("required-absent", "z06.csv", column="lake")
+    bed.says("required-missing", "z06.csv", column="lake")
     bed.says("unlisted-header", "z06.csv", column="station")
     bed.says("unlisted-header", "z06.csv", column="value")
     bed.new("z07.csv", ",,\n1,2,3\n")
@@ -122,7 +122,7 @@ def planted_lab(demo: Path) -> Bed:
     bed.says("header-claimed-twice", "z08.csv", column="sample")
     bed.new("z09.csv", "sample,sampled,TP (µg/L)\n990009,2025-01-02,4\n")
     bed.column("lake", required=True)
-    bed.says("required-absent", "z09.csv", column="lake")
+    bed.says("required-missing", "z09.csv", column="lake")
     bed.column("turbidity", unit="m", also=["Turbidity", "turbidity (mg/L)"])
     bed.new("z10.csv", LAB.replace("turbidity", "turbidity (mg/L)") + "\n990010,Ambermere,2025-01-02,4,5,6\n")
     bed.says("unit-differs", "z10.csv", column="turbidity")
@@ -205,11 +205,11 @@ def planted_lab(demo: Path) -> Bed:
         ig.Check(column="lake", allowed=["Ambermere", "Brindlemere", "Hollow Water", "Quillon Tarn", "Vessel Lake"]),
     ])  # fmt: skip
     bed.says("not-in-list", "z25.csv", 2, "lake")
-    bed.says("listed-but-absent", column="lake")
+    bed.says("listed-but-missing", column="lake")
     bed.says("out-of-range", "z33.csv", 2, "TP (µg/L)")
     bed.says("number-of-sources")
     bed.says("too-few-filled", column="nitrate")
-    bed.says("combination-absent")
+    bed.says("combination-missing")
     bed.says("not-allowed", "z25.csv", 2, "lake")
     bed.says("rows-per-source", "z26.csv")
     return bed

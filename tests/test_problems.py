@@ -27,7 +27,7 @@ def documented() -> dict[str, str]:
 def test_every_code_is_documented_and_has_a_case() -> None:
     assert set(documented()) == set(CODES) == set(CASES)
     for code, said in documented().items():
-        assert "*To settle it:* " in said, code
+        assert "*To fix it:* " in said, code
 
 
 @pytest.mark.parametrize("code", CODES)
@@ -69,7 +69,7 @@ def test_what_cost_data_comes_first_and_like_ones_are_together() -> None:
     assert (groups[3].count, len(groups[3].sources)) == (10, 5)
     assert groups[3].lines == [
         'warning: 1.csv, row 1, column "depth": no number: "x" (and 1 more) [bad-value]',
-        '  also in 2.csv, row 2: "x" (and 1 more); 3.csv, row 3: "x" (and 1 more); and 2 more sources',
+        '  also in 2.csv, row 2: "x" (and 1 more); 3.csv, row 3: "x" (and 1 more); 2 more places',
     ]
     (line,) = groups[-1].lines
     assert '"Depth 0", "Depth 1" (in 9 sources)' in line
@@ -152,7 +152,7 @@ def test_a_survey_and_a_run_without_a_plan_carry_on_too(folder, monkeypatch) -> 
 
 def test_a_table_on_standard_output_cannot_begin_again(failing) -> None:
     (failing / "4.csv").unlink()
-    with pytest.raises(ig.OutputError, match=r"2\.csv: .*printed already"):
+    with pytest.raises(ig.OutputError, match=r"2\.csv: .*already printed"):
         ig.assemble(ig.Plan([ig.Sources(str(failing))], PLAN.columns), "-")
 
 
@@ -193,7 +193,10 @@ def test_quiet_and_verbose(folder, integrum) -> None:
     folder.write("p.toml", PLAN_TEXT)
     quiet = integrum("assemble", "in/p.toml", "--to", "o.csv", "--quiet")
     assert quiet.stdout == ""
-    assert quiet.stderr.splitlines() == ["  error: b.csv: the file is empty [empty-source]"]
+    assert quiet.stderr.splitlines() == [
+        "  error: b.csv: the file is empty [empty-source]",
+        "    hint: get a complete copy from where it came from",
+    ]
     verbose = integrum("assemble", "in/p.toml", "--to", "o.csv", "--verbose")
     assert re.search(r"\d\d:\d\d:\d\d  found: 2 files", verbose.stderr)
     assert "set aside: b.csv (empty-source)" in verbose.stderr

@@ -43,7 +43,7 @@ def test_rows_with_too_many_or_too_few_cells_are_set_aside_with_their_text(folde
     assert cells(outcome, "x") == ["1", "7", "10", "12"]
     assert cells(outcome, "source_row") == [2, 5, 6, 8]
     assert cells(outcome, "y")[2] == "a\nb"
-    assert [(one.row, one.code, one.raw) for _, one in outcome.set_aside] == [
+    assert [(one.row, one.code, one.raw) for one in outcome.set_aside] == [
         (3, "row-too-long", '1,"two ""2""",3,4'),
         (4, "row-too-short", "5,6"),
         (7, "row-too-short", "11"),
@@ -73,7 +73,7 @@ def test_a_quote_that_is_never_closed_names_the_row(folder) -> None:
     assert cells(outcome, "x") == ["5"]
     (problem,) = outcome.problems
     assert (problem.code, problem.row, problem.severity) == ("quote-not-closed", 4, "error")
-    assert [(name, one.row, one.code) for name, one in outcome.set_aside] == [
+    assert [(one.source, one.row, one.code) for one in outcome.set_aside] == [
         ("bad.csv", None, "quote-not-closed")
     ]
     assert outcome.sources[0].ledger.set_aside == outcome.sources[0].ledger.rows - 1
@@ -96,7 +96,7 @@ def test_text_behind_a_closing_quote_is_set_aside_and_a_lone_quote_is_not(folder
     outcome = assembled(folder.path)
     assert cells(outcome, "y") == ['5" pipe', 'a "b" c', 'say "hi"']
     assert cells(outcome, "source_row") == [2, 4, 6]
-    assert [(one.row, one.raw) for _, one in outcome.set_aside] == [(3, '2,"abc"def'), (5, '4,"abc" ')]
+    assert [(one.row, one.raw) for one in outcome.set_aside] == [(3, '2,"abc"def'), (5, '4,"abc" ')]
 
 
 @pytest.mark.parametrize(

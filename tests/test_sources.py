@@ -76,8 +76,8 @@ def test_an_output_that_would_overwrite_a_source_is_refused(folder, integrum) ->
     [
         ("loger", ['the path "loger" does not exist', "loggers/"]),
         ("loggers/*.xyz", ['the pattern "loggers/*.xyz" matches no file', "x1.csv"]),
-        ("empty", ["holds no file with one of the suffixes .csv", "is empty"]),
-        ("notes", ["holds no file with one of the suffixes .csv", "readme.txt"]),
+        ("empty", ["does not have any file with one of the suffixes .csv", "is empty"]),
+        ("notes", ["does not have any file with one of the suffixes .csv", "readme.txt"]),
         ("none/**/*.csv", ["matches no file", "loggers/"]),
     ],
 )

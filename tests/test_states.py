@@ -32,13 +32,13 @@ def test_the_record_has_every_header_cell_in_one_state(folder, tmp_path) -> None
         leave_out=["battery", "Odd*"],
     )
     assert found == {
-        "day": ("claimed", "day", 2),
-        "Temp": ("claimed", "temp", 1),
+        "day": ("matched", "day", 2),
+        "Temp": ("matched", "temp", 1),
         "T_air": ("guessed", "temp", 1),
         "battery": ("left out", "", 2),
         "Odd 1": ("left out", "", 1),
         "wind": ("unlisted", "", 1),
-        "temp": ("claimed", "temp", 1),
+        "temp": ("matched", "temp", 1),
     }
 
 
@@ -84,10 +84,10 @@ def test_a_mixture_of_units_is_said_where_the_plan_gives_none(folder) -> None:
 @pytest.mark.parametrize(
     ("columns", "more", "said"),
     [
-        ([{"name": "T", "never": ["U"], "also": ["U"]}], {}, "never does"),
-        ([{"name": "T"}], {"leave_out": ["T"]}, "claimed by"),
-        ([{"name": "T", "optional": True, "required": True}], {}, "not both"),
-        ([{"name": "T", "also": ["U"]}, {"name": "V", "also": ["U"]}], {}, "claimed by"),
+        ([{"name": "T", "never": ["U"], "also": ["U"]}], {}, "in both `also` and `never`"),
+        ([{"name": "T"}], {"leave_out": ["T"]}, "also belongs to"),
+        ([{"name": "T", "optional": True, "required": True}], {}, "cannot be both"),
+        ([{"name": "T", "also": ["U"]}, {"name": "V", "also": ["U"]}], {}, "also belongs to"),
     ],
 )
 def test_a_plan_that_contradicts_itself_is_an_error(columns, more, said: str) -> None:
@@ -167,7 +167,7 @@ def test_of_several_headers_the_first_that_is_filled_counts_and_what_differs_is_
     )
     assert made.table["t"].to_pylist() == [1.0, 2.0, 3.0, 5.0, 6.0, 7.0]
     assert [(one.code, one.row, one.raw) for one in made.problems] == [("values-differ", 5, "5 | 4")]
-    assert [(one.row, one.column, one.raw) for _, one in made.set_aside] == [
+    assert [(one.row, one.column, one.raw) for one in made.set_aside] == [
         (5, "t", "5 | 4"),
         (6, "t", "6 | x"),
     ]

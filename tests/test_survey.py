@@ -21,7 +21,7 @@ def test_variants_and_what_the_rarer_ones_lack_add_and_write_otherwise(folder) -
     ]
     text = str(seen)
     assert "1 × odd.csv" in text
-    assert "lacks depth, note; adds wind; writes Day for day" in text
+    assert "missing depth, note; extra wind; renamed day to Day" in text
     depth = next(column for column in seen.columns if column.name == "depth")
     assert (depth.sources, depth.lacking, depth.filled) == (3, ("odd.csv",), 3)
 
@@ -43,7 +43,7 @@ def test_units_that_differ_are_said_and_converted(folder) -> None:
     draft = ig.draft(folder.path)
     (column,) = draft.plan.columns
     assert (column.unit, column.type) == ("°C", "number")
-    assert "units differ: °C in 2 sources, °F in 1 source" in str(draft)
+    assert "different units: °C in 2 sources, °F in 1 source" in str(draft)
     outcome = ig.assemble(draft)
     assert outcome.table["temp"].to_pylist() == [7.5, 8.5, 9.5, 9.0, 7.5, 7.7777777778]
 
@@ -65,7 +65,7 @@ def test_a_new_file_that_does_not_fit_its_layout_is_reported_not_guessed(folder,
     plan = ig.draft(folder.path).save(tmp_path / "plan.toml")
     folder.write("b.csv", "Site: Quillon\nOperator: B\nday,depth\n2024-06-01,1.5\n")
     outcome = ig.assemble(plan)
-    assert [account.reason for account in outcome.sources] == ["", "header-not-there"]
+    assert [account.reason for account in outcome.sources] == ["", "header-not-found"]
     assert "Operator: B" in outcome.problems[-1].raw
 
 
@@ -79,7 +79,11 @@ def test_a_preamble_entry_that_is_absent_is_said(folder) -> None:
     outcome = ig.assemble(plan)
     assert outcome.table["serial"].to_pylist() == [7, None]
     (problem,) = outcome.problems
-    assert (problem.code, problem.source, problem.hint) == ("capture-absent", "b.csv", "its keys are: Site")
+    assert (problem.code, problem.source, problem.hint) == (
+        "capture-missing",
+        "b.csv",
+        "its entries are: Site",
+    )
 
 
 @pytest.mark.parametrize(
@@ -145,5 +149,5 @@ def test_like_problems_of_many_sources_are_one_line_on_the_command_line(folder, 
     folder.write("plan.toml", 'integrum = 1\n[[sources]]\nfind = ["*.csv"]\n[[columns]]\nname = "day"\n')
     done = integrum("assemble", "in/plan.toml", "--to", "o.csv")
     assert done.stdout.count("unlisted-header") == 1
-    assert "also in 1.csv; 2.csv; and 2 more sources" in done.stdout
+    assert "also in 1.csv; 2.csv; 2 more in o-record/problems.csv" in done.stdout
     assert "5 warnings" in done.stdout

@@ -175,7 +175,7 @@ def test_a_journal_that_another_run_holds_is_not_touched(old, monkeypatch) -> No
     monkeypatch.setattr(swap, "_PATIENCE", 0.2)
     with open(journal, "rb+") as held:
         fcntl.flock(held, fcntl.LOCK_EX)
-        with pytest.raises(ig.OutputError, match="another run is just writing"):
+        with pytest.raises(ig.OutputError, match="another run is writing"):
             swap.settle(old / "o-record")
     swap.settle(old / "o-record")
     assert not journal.exists()
@@ -212,7 +212,7 @@ def test_two_outputs_of_one_stem_do_not_share_a_record(old, integrum) -> None:
     assert ig.read_record(old / "o.csv").outputs[0].path == old / "o.csv"
     assert ig.read_record(old / "o.parquet").outputs[0].path == old / "o.parquet"
     assert ig.assemble(old / "plan.toml", to=old / "o.parquet").record == old / "o.parquet-record"
-    with pytest.raises(ig.OutputError, match=r"is the record of .*o\.csv, which is still there"):
+    with pytest.raises(ig.OutputError, match=r"is the record of .*o\.csv, which still exists"):
         ig.assemble(old / "plan.toml", to=old / "z.csv", record=old / "o-record")
     (old / "o.csv").unlink()  # a record without its output is free to be taken over
     again = ig.assemble(old / "plan.toml", to=old / "o.xlsx")

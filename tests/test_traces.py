@@ -69,15 +69,13 @@ def test_what_the_plan_did_to_each_value(plan, tmp_path) -> None:
     first, second, third = ig.trace(tmp_path / "o.csv", [1, 2, 3]).rows
     said = {value.column: value.said for value in first.values}
     assert said == {
-        "lake": 'called "Ambermere" by the plan',
+        "lake": 'renamed to "Ambermere" by the plan',
         "day": "read in the order dmy",
         "temp": '"," is the decimal mark; converted from °F to °C',
     }
-    assert {value.column: value.said for value in second.values}[
-        "temp"
-    ] == '"n/a" is a code for a missing value'
+    assert {value.column: value.said for value in second.values}["temp"] == '"n/a" is a missing code'
     said = {value.column: value.said for value in third.values}
-    assert said["temp"] == "not of type number; its cell is empty in the table"
+    assert said["temp"] == "not a number, left empty"
     assert said["lake"] == "empty there"
     text = str(second)
     assert "row 2 of" in text and "is from a.csv, row 5" in text
@@ -114,22 +112,22 @@ def test_conditions(plan, tmp_path, suffix: str) -> None:
 
 WRONG = [
     ("tmep > 3", 'no column "tmep"; did you mean "temp"'),
-    ("temp", '"temp" is no comparison'),
-    ("temp = 3", "no condition on rows"),
+    ("temp", '"temp" is not a comparison'),
+    ("temp = 3", "not a condition on rows"),
     ("temp > 'x'", "column of numbers"),
     ("lake > 3", "column of texts"),
-    ("day > 'May'", '"May" is no date, as "day" is'),
-    ("day > 3", "is no date"),
-    ("3 > 4", "compared with no column"),
-    ("temp + 1 > 4", "compared with no column"),
+    ("day > 'May'", '"May" is not a date, as "day" is'),
+    ("day > 3", "is not a date"),
+    ("3 > 4", "not compared with a column"),
+    ("temp + 1 > 4", "not compared with a column"),
     ("temp > open('x')", "expected a number or a text"),
-    ("__import__('os').system('touch hacked')", "no comparison"),
+    ("__import__('os').system('touch hacked')", "not a comparison"),
     ("(lambda: 1)() == temp", "expected a number or a text in quotes"),
     ("temp == None", "write temp is None"),
-    ("temp is 3", '"is" goes with None alone'),
-    ("lake in 'abc'", '"in" goes with a list'),
+    ("temp is 3", '"is" can only be used with None'),
+    ("lake in 'abc'", '"in" needs a list'),
     ("lake == temp", "of different types"),
-    ("", "give the numbers of rows, or a condition"),
+    ("", "give row numbers or a condition"),
     ("(" * 300 + "temp > 1" + ")" * 300, "condition"),
 ]
 
@@ -163,11 +161,11 @@ def test_sources_and_outputs_that_have_changed_say_so(plan, folder, tmp_path) ->
     assert one.remarks[1] == "read again, it gives other values in day than the table has"
     folder.write("b.csv", "lake,day,temp\n")
     (one,) = ig.trace(tmp_path / "o.csv", 4).rows
-    assert one.raw is None and "has no row of data with the number 2 any more" in one.remarks[1]
+    assert one.raw is None and "does not have row 2 of data any more" in one.remarks[1]
     assert [value.value for value in one.values] == ["Ambermere", "2024-06-01", "7.2"]
     (folder.path / "b.csv").unlink()
     (one,) = ig.trace(tmp_path / "o.csv", 4).rows
-    assert one.remarks == (f"{folder.path / 'b.csv'} is not there any more",)
+    assert one.remarks == (f"{folder.path / 'b.csv'} does not exist any more",)
     with open(tmp_path / "o.csv", "a") as file:
         file.write("a.csv,4,Ambermere,2024-05-01,10\n")
     found = ig.trace(tmp_path / "o.csv", 6)
@@ -254,9 +252,9 @@ def test_one_of_several_outputs(folder, tmp_path) -> None:
     ig.assemble(plan, tmp_path / "{lake}.csv")
     assert [one.source for one in ig.trace(tmp_path / "qui.csv", [1, 4]).rows] == ["qui_0.csv", "qui_1.csv"]
     assert [one.source_row for one in ig.trace(tmp_path / "amb.csv", [2, 3]).rows] == [3, 2]
-    with pytest.raises(ig.OutputError, match="is no output of the run"):
+    with pytest.raises(ig.OutputError, match="is not an output of the run"):
         ig.trace(tmp_path / "lake-record", 1)
-    with pytest.raises(ig.OutputError, match="has no row 9; it has 4"):
+    with pytest.raises(ig.OutputError, match="does not have a row 9; it has 4"):
         ig.trace(tmp_path / "amb.csv", 9)
 
 
@@ -268,7 +266,7 @@ def test_functions_of_ones_own_are_run_only_when_that_is_allowed(folder, tmp_pat
     )
     ig.assemble(tmp_path / "p.toml", tmp_path / "o.csv", allow_code=True)
     (value,) = ig.trace(tmp_path / "o.csv", 1).rows[0].values
-    assert value.said == "read by steps.py:depth, which was not run; --allow-code lets it be"
+    assert value.said == "read by steps.py:depth, which was not run; add --allow-code to run it"
     (value,) = ig.trace(tmp_path / "o.csv", 1, allow_code=True).rows[0].values
     assert (value.value, value.said) == ("3", "read by a function of your own")
 
@@ -298,10 +296,10 @@ def test_the_command(plan, folder, tmp_path, integrum) -> None:
         == 10
     )
     for given, said in [
-        (("o.csv",), "give the numbers of rows, or --where EXPR"),
-        (("o.csv", 77), "has no row 77; it has 5"),
+        (("o.csv",), "give row numbers or --where CONDITION"),
+        (("o.csv", 77), "does not have a row 77; it has 5"),
         (("o.csv", 1, "--column", "tmep"), 'did you mean "temp"'),
-        (("none.csv", 1), "there is no record of Integrum here"),
+        (("none.csv", 1), "there is no record here"),
     ]:
         ran = integrum("trace", *given)
         assert (ran.returncode, ran.stdout) == (2, "")

@@ -53,7 +53,7 @@ def test_headers_with_more_than_one_fact(folder, tmp_path) -> None:
     ]
     record = ig.read_record(tmp_path / "out" / "o.csv")
     assert {(one.header, one.state, one.column) for one in record.headers} == {
-        ("day", "claimed", "day"),
+        ("day", "matched", "day"),
         ("temp 0.5 m", "in part", "temp"),
         ("temp 5 m", "in part", "temp"),
         ("Oxygen 5 m", "in part", "oxygen"),
@@ -116,9 +116,9 @@ def test_a_group_that_is_not_wide_is_said(folder) -> None:
     [
         ({"headers": "20*"}, "wide, key name: missing"),
         ({"headers": "{month}", "name": "m"}, "wide, key name: the parts of the scheme"),
-        ({"headers": "{a} {b}", "value": "{c}"}, '"c" is no part of the scheme'),
-        ({"headers": "20*", "name": "month", "value": "{c}"}, "headers is no scheme"),
-        ({"headers": ["{a}", "b"]}, "a scheme stands alone"),
+        ({"headers": "{a} {b}", "value": "{c}"}, '"c" is not a part of the scheme'),
+        ({"headers": "20*", "name": "month", "value": "{c}"}, "headers is not a scheme"),
+        ({"headers": ["{a}", "b"]}, "a scheme cannot be combined"),
         ({"headers": "20*", "name": "mnth", "value": "count"}, 'no column "mnth"; did you mean "month"?'),
         ({"headers": "20*", "name": "month", "empty": "gone"}, "drop"),
     ],

@@ -12,14 +12,16 @@ from typing import TYPE_CHECKING, Any
 from integrum.version import __version__
 
 if TYPE_CHECKING:
+    from integrum.assembling.codebook import ColumnEntry
     from integrum.calls.drafts import draft
     from integrum.calls.looks import overview
     from integrum.calls.reports import report
     from integrum.calls.runs import assemble
     from integrum.calls.surveys import look, survey
     from integrum.calls.traces import trace
-    from integrum.drafting.draft import Draft
+    from integrum.drafting.draft import Draft, OpenGuess, OpenValue
     from integrum.engine.ledger import Ledger, SourceSummary
+    from integrum.entries import Entries
     from integrum.errors import (
         ConditionError,
         IntegrumError,
@@ -38,40 +40,59 @@ if TYPE_CHECKING:
     from integrum.plan.sources import Sources
     from integrum.plan.toml import parse_plan, read_plan, write_plan
     from integrum.plan.wide import Wide
-    from integrum.problems import Problem
+    from integrum.problems import CODES, Problem, SourceFault
+    from integrum.recording.kept_out import LeftOutRow, SetAside
     from integrum.recording.outcome import Outcome
+    from integrum.recording.overview import Overview
     from integrum.recording.read import Record, read_record
-    from integrum.surveying.findings import Survey
+    from integrum.surveying.findings import ColumnSurvey, HeaderVariant, Survey
+    from integrum.surveying.look import OneSource
+    from integrum.surveying.reconciled import ColumnGuess
+    from integrum.tracing.traced import Trace
 
 # whoever wants to hear of it adds a handler of their own
 logging.getLogger(__name__).addHandler(logging.NullHandler())
 
 # public name -> the module it lives in; loaded when first used, so that the command line starts at once
 _HOMES = {
+    "Alike": "plan.column",
     "Also": "plan.column",
+    "CODES": "problems",
     "Check": "plan.check",
     "Column": "plan.column",
+    "ColumnEntry": "assembling.codebook",
+    "ColumnGuess": "surveying.reconciled",
+    "ColumnSurvey": "surveying.findings",
     "ConditionError": "errors",
     "Draft": "drafting.draft",
+    "Entries": "entries",
+    "HeaderVariant": "surveying.findings",
     "IntegrumError": "errors",
     "Layout": "plan.layout",
-    "Alike": "plan.column",
-    "Maybe": "plan.column",
     "Ledger": "engine.ledger",
     "LedgerError": "errors",
+    "LeftOutRow": "recording.kept_out",
+    "Maybe": "plan.column",
     "NothingFound": "errors",
+    "OneSource": "surveying.look",
+    "OpenGuess": "drafting.draft",
+    "OpenValue": "drafting.draft",
     "Outcome": "recording.outcome",
     "OutputError": "errors",
+    "Overview": "recording.overview",
     "Plan": "plan.model",
     "PlanError": "errors",
     "Problem": "problems",
     "Provenance": "plan.rules",
     "Record": "recording.read",
     "Rules": "plan.rules",
+    "SetAside": "recording.kept_out",
+    "SourceFault": "problems",
     "SourceSummary": "engine.ledger",
     "Sources": "plan.sources",
     "StoppedAtFirst": "errors",
     "Survey": "surveying.findings",
+    "Trace": "tracing.traced",
     "Wide": "plan.wide",
     "assemble": "calls.runs",
     "draft": "calls.drafts",
@@ -88,30 +109,44 @@ _HOMES = {
 }
 
 __all__ = [
+    "CODES",
     "Alike",
     "Also",
     "Check",
     "Column",
+    "ColumnEntry",
+    "ColumnGuess",
+    "ColumnSurvey",
     "ConditionError",
     "Draft",
+    "Entries",
+    "HeaderVariant",
     "IntegrumError",
     "Layout",
     "Ledger",
     "LedgerError",
+    "LeftOutRow",
     "Maybe",
     "NothingFound",
+    "OneSource",
+    "OpenGuess",
+    "OpenValue",
     "Outcome",
     "OutputError",
+    "Overview",
     "Plan",
     "PlanError",
     "Problem",
     "Provenance",
     "Record",
     "Rules",
+    "SetAside",
+    "SourceFault",
     "SourceSummary",
     "Sources",
     "StoppedAtFirst",
     "Survey",
+    "Trace",
     "Wide",
     "__version__",
     "assemble",

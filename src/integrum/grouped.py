@@ -5,13 +5,15 @@ from __future__ import annotations
 import re
 from collections.abc import Iterable
 from dataclasses import dataclass
+from pathlib import Path
 
-from integrum.problems import SEVERITIES, Problem, clipped
+from integrum import notebook
+from integrum.problems import SEVERITIES, Problem, clipped, counted, middle, near
 
 _SOURCES = (
-    "nothing-found", "source-absent", "unreadable", "protected", "kind-not-read", "unpacks-too-large", "stray-cells",
+    "nothing-found", "source-missing", "unreadable", "protected", "kind-not-read", "unpacks-too-large", "stray-cells",
     "no-table", "not-a-table", "empty-source", "bytes-not-valid", "quote-not-closed", "no-line-end", "unforeseen",
-    "source-changed", "same-content", "no-header", "header-not-there", "header-claimed-twice", "required-absent",
+    "source-changed", "same-content", "no-header", "header-not-found", "header-claimed-twice", "required-missing",
     "unit-differs", "no-layout-fits", "several-layouts-fit", "same-name", "unsafe-name",
 )  # fmt: skip
 _ROWS = (
@@ -33,7 +35,7 @@ _COSTS = {code: rank for rank, codes in enumerate((_SOURCES, _ROWS, _CELLS, _COL
 _ERROR, _NOTHING = 2.5, 9.0
 # said in one line for all sources and columns
 _ONE_LINE = {
-    "header-spelling": "header cells that are only written otherwise than in the plan are taken for its columns",
+    "header-spelling": "headers that differ from the plan only in case, spaces or punctuation were matched",
 }
 # what these say names other sources
 _VARIED = (
@@ -42,6 +44,7 @@ _VARIED = (
 )  # fmt: skip
 _NUMBERS = re.compile(r'"[^"]*"|[0-9][0-9.,:-]*')
 _EXAMPLES = 3
+_MORE = re.compile(r" more places?$", re.M)
 
 
 @dataclass(frozen=True)
@@ -72,6 +75,13 @@ class Group:
         return tuple(dict.fromkeys(one.source for one in self.problems if one.source))
 
     @property
+    def where(self) -> str:
+        """The first place, and how many other sources there are."""
+        place = self.first.source + (f", row {self.first.row:,}" if self.first.row is not None else "")
+        others = len(self.sources) - 1
+        return place + (f"\nand {counted(others, 'more source')}" if others > 0 else "")
+
+    @property
     def lines(self) -> list[str]:
         """What is said of them: a line, and where else they were found.
 
@@ -91,12 +101,62 @@ class Group:
             shown += f" and {more:,} more" if more > 0 else ""
             where = f" (in {len(self.sources):,} sources)" if len(self.sources) > 1 else ""
             return [f"{first.severity}: {said}: {shown}{where} [{first.code}]"]
-        if len(self.problems) == 1:
-            return [str(first)]
-        some = [_place(one) for one in self.problems[1:_EXAMPLES]]
+        return self._lines(_EXAMPLES)
+
+    @property
+    def all_lines(self) -> list[str]:
+        """The same with every place."""
+        return self.lines if self.first.code in _ONE_LINE else self._lines(len(self.problems))
+
+    def lines_with(self, place: str) -> list[str]:
+        """The same as `lines`, with the name of the file that has all of them.
+
+        Examples
+        --------
+        >>> some = [Problem("warning", "bad-value", f"{at}.csv", 7, "depth", "x", 1, "not a number") for at in range(9)]
+        >>> grouped(some)[0].lines_with("lakes-record/problems.csv")[1]
+        '  also in 1.csv, row 7: "x"; 2.csv, row 7: "x"; 6 more in lakes-record/problems.csv'
+        """
+        return [_MORE.sub(f" more in {place}", line) if at else line for at, line in enumerate(self.lines)]
+
+    def _lines(self, most: int) -> list[str]:
+        first, also = self.first, self.also(most)
+        lines = [str(first), *([f"  {also}"] if also else [])]
+        return [*lines, f"  hint: {clipped(first.hint, 300)}"] if first.hint else lines
+
+    def also(self, most: int = _EXAMPLES) -> str:
+        """Where else they were found; of so many places the first is left out, as its problem is shown."""
+        some = [_place(one) for one in self.problems[1:most]]
         more = len(self.problems) - 1 - len(some)
-        others = f"; and {more:,} more {'source' if more == 1 else 'sources'}" if more else ""
-        return [str(first), f"  also in {'; '.join(some)}{others}"]
+        return (
+            f"also in {'; '.join(some)}" + (f"; {counted(more, 'more place')}" if more else "")
+            if some
+            else ""
+        )
+
+
+def problems_html(problems: Iterable[Problem], record: Path | None = None) -> str:
+    """Like problems together as a table for a notebook, with what to do about each.
+
+    Parameters
+    ----------
+    problems
+        Findings in any order.
+    record
+        The record that has all of them.
+    """
+    groups = grouped(problems)
+    if not groups:
+        return notebook.line("problems: none")
+    rows = []
+    for group in groups:
+        first = group.first
+        place = group.where + (f'\ncolumn "{first.column}"' if first.column else "")
+        said = first.message + (f': "{clipped(first.raw)}"' if first.raw else "")
+        rows.append((first.severity, group.count, place, f"{said} [{first.code}]", first.hint))
+    names = ["severity", "count", "where", "problem", "what to do"]
+    place = f"{near(record)}/problems.csv" if record else "problems"
+    return notebook.title("Problems") + notebook.table(names, rows, rest=place)
 
 
 def grouped(problems: Iterable[Problem]) -> list[Group]:
@@ -135,9 +195,9 @@ def _cost(one: Problem) -> float:
 
 
 def _place(one: Problem) -> str:
-    said = one.source or "the run as a whole"
+    said = middle(one.source) or "the whole run"
     if one.row is not None:
         said += f", row {one.row:,}"
     if one.raw:
         said += f': "{clipped(one.raw, 30)}"'
-    return clipped(said, 90) + (f" (and {one.count - 1:,} more)" if one.count > 1 else "")
+    return clipped(said, 110) + (f" (and {one.count - 1:,} more)" if one.count > 1 else "")

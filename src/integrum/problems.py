@@ -7,106 +7,108 @@ import traceback
 from collections.abc import Iterable
 from dataclasses import dataclass
 from pathlib import Path
+from typing import Literal, get_args
 
 from integrum.errors import IntegrumError
 
-SEVERITIES = ("error", "warning", "note")
+Severity = Literal["error", "warning", "note"]
+SEVERITIES: tuple[Severity, ...] = get_args(Severity)
 
 # every kind of finding, and what it means
 CODES = {
     # of the search
-    "nothing-found": "a folder, pattern or file of the plan gave no source",
-    "passed-over": "a file or a sheet that cannot be a source",
+    "nothing-found": "a folder, pattern or file of the plan without any source",
+    "passed-over": "a file or a sheet that was skipped",
     "own-work": "a file that Integrum wrote itself",
     "unsafe-name": "a member of an archive whose name points outside of it",
     "name-not-unicode": "a name that is not valid Unicode",
     "kind-differs": "a file is something else than its suffix says",
-    "sheets-unmatched": "the plan names a sheet that no workbook has",
-    "label-unused": "the plan has a label for a source that is not there",
+    "sheets-unmatched": "a sheet in the plan that is in none of the workbooks",
+    "label-unused": "a label in the plan for a source that is not there",
     "source-count": "there are more or fewer sources than the plan expects",
-    "source-absent": "a source that the plan expects is not there",
-    "source-unexpected": "a source that the plan does not expect is there",
+    "source-missing": "an expected source that is missing",
+    "source-unexpected": "a source that was not expected",
     # of a source as a whole
     "unreadable": "a file or a folder that cannot be read",
-    "protected": "a workbook under a password",
+    "protected": "a workbook with a password",
     "kind-not-read": "a kind of file that Integrum does not read",
     "unpacks-too-large": "a packed file that unpacks to far more than it should",
     "stray-cells": "a sheet whose few cells reach so far out that they would fill the memory",
-    "no-table": "a workbook none of whose sheets is taken",
-    "not-a-table": "a file that is not a delimited text: a web page, a picture, a packed file, and so on",
-    "empty-source": "a file or a sheet without anything in it",
-    "bytes-not-valid": "bytes that are not text in the source's encoding",
-    "quote-not-closed": "a quote that is open where the source ends",
-    "no-line-end": "a row so long that the file is hardly a text",
-    "unforeseen": "a source that failed in a way that nobody foresaw",
+    "no-table": "a workbook of which no sheet is read",
+    "not-a-table": "a file that is not delimited text: a web page, a picture, a packed file and so on",
+    "empty-source": "an empty file or sheet",
+    "bytes-not-valid": "bytes that are not valid in the encoding of the source",
+    "quote-not-closed": "a quote that is never closed",
+    "no-line-end": "a row so long that the file is probably not text",
+    "unforeseen": "a source that failed in an unexpected way",
     "source-changed": "a file that changed while it was read",
-    "encoding-unclear": "a source whose encoding can only be guessed",
-    "file-cut-off": "a file that does not end in a line end, as the others with its header do",
-    "few-rows": "a source with far fewer rows than the others with its header",
+    "encoding-unclear": "a source whose encoding is uncertain",
+    "file-cut-off": "a file that does not end in a line end, unlike others with its header",
+    "few-rows": "a source with far fewer rows than others with its header",
     "nul-bytes": "a file with NUL characters in its text",
-    "header-cell-empty": "columns whose header cell is empty",
-    "header-cell-repeated": "header cells that are there more than once",
-    "same-name": "a member of an archive of which a later one has the same name",
-    "same-content": "a source with the same content as an earlier one",
-    "second-table": "a source in which a second table seems to stand",
-    "record-elsewhere": "the record of an output does not have the name that it usually has",
+    "header-cell-empty": "columns without a header",
+    "header-cell-repeated": "duplicate headers in one source",
+    "same-name": "a member of an archive that has the same name as a later one",
+    "same-content": "a source with the same content as an earlier one (a duplicate)",
+    "second-table": "a source in which there may be a second table",
+    "record-elsewhere": "a record whose name is not the usual one",
     # of names and preambles
     "path-does-not-fit": "a path that does not fit the scheme of its group",
-    "capture-absent": "a preamble without the entry that an identifier is taken from",
+    "capture-missing": "a preamble without the entry for an identifier",
     # of headers
-    "no-header": "there is no header where the layout says",
-    "header-not-there": "where the layout says that the header is, no cell is the name of a column",
-    "header-in-preamble": "a line above data without a header that reads like the header",
-    "header-spelling": "a header that differs from the plan's in how it is written",
-    "header-claimed-twice": "two headers of one source that belong to one column",
-    "unlisted-header": "a header that no column of the plan claims",
-    "header-fits-several": "a header that patterns of several columns fit",
-    "header-guessed": "a header that may belong to a column, which nobody has decided",
-    "columns-alike": "columns of the plan that may be one under several names",
-    "units-mixed": "a column without a unit in the plan, whose sources give different ones",
-    "column-nowhere": "a column of the plan that no source has",
-    "column-not-common": "a column that is not in the table, as not every source has it",
-    "place-unmatched": "the plan says `in` of a place where no source is",
-    "wide-unmatched": "the plan says that a group is wide, and none of its sources is",
-    "required-absent": "a source that lacks a column which the plan requires",
-    "unit-differs": "a source that gives another unit than the plan",
-    "unit-converted": "a column of which some sources give another unit, whose values are converted",
-    "drafted-as-text": "a column that a draft makes text, though most of its values are of another type",
-    "no-layout-fits": "a source that none of the layouts of its group fits",
-    "several-layouts-fit": "a source that several layouts of its group fit, and read differently",
+    "no-header": "a source without a header where the layout expects it",
+    "header-not-found": "a header row in which no cell is a column of the plan",
+    "header-in-preamble": "a line above the data that looks like the header",
+    "header-spelling": "a header that differs from the plan in case, spaces or punctuation",
+    "header-claimed-twice": "two headers of one source that belong to the same column",
+    "unlisted-header": "a header that is not in the plan",
+    "header-fits-several": "a header that fits the patterns of several columns",
+    "header-guessed": "a header that may belong to a column, undecided",
+    "columns-alike": "columns of the plan that may be the same under different names",
+    "units-mixed": "a column without a unit in the plan, whose sources have different units",
+    "column-nowhere": "a column of the plan that is in no source",
+    "column-not-common": "a column that is not in the table because some sources do not have it",
+    "place-unmatched": "a place in `in` of a column where there is no source",
+    "wide-unmatched": "a wide group without a wide source",
+    "required-missing": "a source without a required column",
+    "unit-differs": "a source whose unit differs from that of the plan",
+    "unit-converted": "a column whose values were converted from another unit in some sources",
+    "drafted-as-text": "a column that a draft made text, though most of its values have another type",
+    "no-layout-fits": "a source that fits none of the layouts of its group",
+    "several-layouts-fit": "a source that fits several layouts of its group, which read it differently",
     # of rows and cells
     "row-too-long": "a row with more cells than the header",
     "row-too-short": "a row with fewer cells than the header",
-    "text-after-quote": "a row with text behind a closing quote",
-    "repeated-header": "a header that stands among the data again",
-    "no-data-rows": "a source that gives no row of data",
-    "left-out-like-data": "a row that is not in the table because of its part, but reads like the data",
-    "much-left-out": "a source of which a guess leaves out more than a tenth of the rows below its header",
-    "bad-value": "a value that is not of its column's type",
-    "bad-share": "a source of which more values of a column cannot be read than the plan lets pass",
-    "range-apart": "a source whose values of a column lie apart from those of all other sources",
-    "values-differ": "a row in which several header cells of one column have different values",
+    "text-after-quote": "a row with text after a closing quote",
+    "repeated-header": "a header repeated among the data",
+    "no-data-rows": "a source without rows of data",
+    "left-out-like-data": "a row that was left out but looks like data",
+    "much-left-out": "a source of which a guess leaves out more than a tenth of the rows below the header",
+    "bad-value": "a value that does not have the type of its column",
+    "bad-share": "a source with more unreadable values in a column than the plan allows",
+    "range-apart": "a source whose values in a column are far from those of all other sources",
+    "values-differ": "a row in which several headers of one column have different values",
     # of checks in the plan
     "check-impossible": "a check that cannot be made",
-    "not-unique": "a row with the same values in the columns of a key as an earlier row",
-    "combination-absent": "combinations of the values of columns that no row has",
+    "not-unique": "a row with the same key as an earlier row",
+    "combination-missing": "combinations of values that are in no row",
     "out-of-range": "a value outside the range of a check",
-    "not-allowed": "a value that is none of those that a check allows",
+    "not-allowed": "a value that is not one of the allowed values",
     "pattern-not-matched": "a value that does not match the pattern of a check",
-    "too-few-filled": "a column with more empty cells than a check lets pass",
-    "rows-per-source": "a source that gives more or fewer rows than a check wants",
-    "number-of-sources": "more or fewer sources in the table than a check wants",
-    "time-not-steady": "times that do not go on in even steps",
-    "sources-overlap": "a source that begins before an earlier one has ended",
-    "gap-between-sources": "a source that begins long after the earlier one has ended",
-    "row-in-two-sources": "rows that stand in an earlier source, too",
+    "too-few-filled": "a column with more empty cells than a check allows",
+    "rows-per-source": "a source with more or fewer rows than a check expects",
+    "number-of-sources": "more or fewer sources in the table than a check expects",
+    "time-not-steady": "times that are not in even steps",
+    "sources-overlap": "a source that begins before an earlier one ends",
+    "gap-between-sources": "a source that begins long after the earlier one ends",
+    "row-in-two-sources": "rows that are also in an earlier source",
     "not-in-list": "a value that is not in the list of a check",
-    "listed-but-absent": "values of the list of a check that the table does not have",
+    "listed-but-missing": "values in the list of a check that are not in the table",
     # of what lies beside a table
     "beside-the-table": "cells beside the table",
-    "merged-down": "cells of a sheet that are merged over several rows",
-    "formulas-not-saved": "formulas of a sheet without saved values",
-    "error-without-place": "a workbook that does not say where its error cells are",
+    "merged-down": "cells merged over several rows",
+    "formulas-not-saved": "formulas without saved values",
+    "error-without-place": "a workbook that does not show which cells are errors",
 }
 
 
@@ -142,7 +144,7 @@ class Problem:
     warning: 2021.csv, row 7, column "depth": not a number: "n/a" (and 1 more) [bad-value]
     """
 
-    severity: str
+    severity: Severity
     code: str
     source: str = ""
     row: int | None = None
@@ -181,7 +183,7 @@ class SourceFault(IntegrumError):
         hint: str,
         row: int | None = None,
         raw: str = "",
-        severity: str = "error",
+        severity: Severity = "error",
         trace: str = "",
     ) -> None:
         super().__init__(code, message, hint, row, raw, severity, trace)
@@ -209,7 +211,7 @@ def unforeseen(error: Exception) -> SourceFault:
     return SourceFault(
         "unforeseen",
         f"reading it failed: {clipped(said, 200)}",
-        "this is a fault of Integrum or of a function of your own; run.json in the record has the traceback",
+        "this is a bug in Integrum or in a function of your own; run.json in the record has the details",
         trace="".join(traceback.format_exception(error)),
     )
 
@@ -219,7 +221,7 @@ def unreadable(error: OSError) -> SourceFault:
     return SourceFault(
         "unreadable",
         f"cannot be read: {error.strerror or error}",
-        "check that it exists and that you may read it",
+        "check that it exists and that you are allowed to read it",
     )
 
 
@@ -233,6 +235,21 @@ def clipped(text: str, most: int = 60) -> str:
     """
     text = visible(text[: most + 1]).replace("\n", "␊").replace("\t", " ")
     return text if len(text) <= most else text[: most - 1] + "…"
+
+
+def middle(text: str, most: int = 60) -> str:
+    """Shorten a name in its middle, so that both ends can be read.
+
+    Examples
+    --------
+    >>> middle("vessel-lake/vessel-lake_2024-09_00479.csv", 24)
+    'vessel-l…24-09_00479.csv'
+    """
+    text = clipped(text, len(text) + 1)
+    if len(text) <= most:
+        return text
+    end = max(most * 2 // 3 - 1, 1)
+    return f"{text[: most - 1 - end]}…{text[-end:]}"
 
 
 def visible(text: str) -> str:

@@ -64,8 +64,8 @@ def with_code(plan: Plan, allowed: bool) -> Plan:
             place = f'columns[{number}] "{column.name}", key read'
             if not allowed:
                 raise PlanError(
-                    f"its values are read by code, in {os.path.basename(column.read)}; look at it, "
-                    "and then say --allow-code (in Python: allow_code=True)",
+                    f"its values are read by a function in {os.path.basename(column.read)}; look at the code first, "
+                    "then add --allow-code (in Python: allow_code=True)",
                     place,
                 )
             try:
@@ -90,7 +90,7 @@ def code_of(plan: Plan) -> list[tuple[str, str]]:
 def _loaded(path: str, name: str) -> Callable[[str], str | None]:
     spec = importlib.util.spec_from_file_location(f"_own_{blake3(path.encode()).hexdigest()[:12]}", path)
     if spec is None or spec.loader is None or not os.path.isfile(path):
-        raise PlanError(f"there is no file {path}", "read")
+        raise PlanError(f"file not found: {path}", "read")
     module = importlib.util.module_from_spec(spec)
     try:
         spec.loader.exec_module(module)

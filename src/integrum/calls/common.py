@@ -7,13 +7,16 @@ import os
 from collections.abc import Collection, Iterator, Mapping, Sequence
 from concurrent.futures import Executor
 from contextlib import contextmanager
+from dataclasses import dataclass, fields, replace
 from pathlib import Path
 from typing import Any, TypeGuard
 
+from integrum.errors import PlanError
 from integrum.plan.model import Plan
 from integrum.plan.rules import Provenance, Rules
 from integrum.plan.sources import Sources
 from integrum.plan.toml import read_plan
+from integrum.plan.validating import expected
 from integrum.sources.find import Found, find_sources
 from integrum.sources.own import OwnWork
 from integrum.sources.scratch import Scratch
@@ -25,21 +28,88 @@ _log = logging.getLogger(__name__)
 Where = str | os.PathLike[str] | Sources
 
 
-def groups_of(where: Where | Sequence[Where]) -> list[Sources]:
-    """Places as groups of sources: plain ones together, then those that say more."""
-    places = [where] if isinstance(where, (str, os.PathLike, Sources)) else list(where)
+@dataclass(frozen=True)
+class Choice:
+    """What a call says of its sources besides where they are; each as in `Sources`."""
+
+    ids: str = ""
+    sheets: str | Sequence[str] = ()
+    exclude: str | Sequence[str] = ()
+    expect: int | Sequence[str] | Mapping[str, Sequence[str]] | None = None
+
+    @property
+    def names(self) -> list[str]:
+        """What it says."""
+        return [each.name for each in fields(self) if getattr(self, each.name) not in ("", (), [], None)]
+
+    def refused_with(self, what: str) -> None:
+        """Raise an error when it says anything, as the plan says it already."""
+        if self.names:
+            raise PlanError(
+                f"{', '.join(self.names)}: for folders and files; with a plan, set them in {what}"
+            )
+
+
+NO_CHOICE = Choice()
+
+
+def groups_of(where: Where | Sequence[Where], choice: Choice = NO_CHOICE) -> list[Sources]:
+    """Places as groups of sources: plain ones together, then those that say more.
+
+    Parameters
+    ----------
+    where
+        Folders, patterns, files and `Sources`; one or a list.
+    choice
+        What else is said of them; a group that says a thing itself keeps it.
+
+    Raises
+    ------
+    PlanError
+        When it is something else, or a number of sources is expected of several groups.
+
+    Examples
+    --------
+    >>> groups_of(["loggers", Sources("visits", ids="{year}.csv")], Choice(exclude="*_old.csv"))[1].ids
+    '{year}.csv'
+    """
+    places = [where] if isinstance(where, (str, os.PathLike, Sources)) else where
+    if not isinstance(places, (list, tuple, set, frozenset)):
+        raise PlanError(expected(_WHERE, places), "where")
+    for place in places:
+        if not isinstance(place, (str, os.PathLike, Sources)):
+            raise PlanError(expected(_WHERE, place), "where")
     plain = [os.fspath(place) for place in places if not isinstance(place, Sources)]
-    groups = [place for place in places if isinstance(place, Sources)]
-    return ([Sources(plain)] if plain else []) + groups
+    groups = ([Sources(plain)] if plain else []) + [place for place in places if isinstance(place, Sources)]
+    if choice.expect is not None and len(groups) > 1:
+        raise PlanError(
+            "with several groups of sources, give each its own: Sources(..., expect=...)", "expect"
+        )
+    return [
+        replace(
+            group,
+            ids=group.ids or choice.ids,
+            sheets=group.sheets or choice.sheets,
+            exclude=group.exclude or choice.exclude,
+            expect=choice.expect if group.expect is None else group.expect,
+        )
+        for group in groups
+    ]
 
 
-def looked_at(where: Plan | Where | Sequence[Where]) -> tuple[Plan, Path]:
+_WHERE = "folders, patterns, files, Sources, a Plan, or a plan file (.toml)"
+
+
+def looked_at(where: Plan | Where | Sequence[Where], choice: Choice = NO_CHOICE) -> tuple[Plan, Path]:
     """The plan to look at, or one that only has sources; and what relative paths are relative to."""
     if isinstance(where, Plan):
+        choice.refused_with("Sources")
         return where, Path.cwd()
     if is_plan_file(where):
+        choice.refused_with(os.path.basename(where))
         return read_plan(os.fspath(where)), Path(os.path.abspath(where)).parent
-    return Plan(groups_of(where), provenance=Provenance(False, False, False), rules=Rules("keep")), Path.cwd()
+    groups = groups_of(where, choice)
+    return Plan(groups, provenance=Provenance(False, False, False), rules=Rules("keep")), Path.cwd()
 
 
 def is_plan_file(what: object) -> TypeGuard[str | os.PathLike[str]]:

@@ -3,14 +3,14 @@
 from __future__ import annotations
 
 import os
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from concurrent.futures import Executor
 from dataclasses import replace
 from functools import partial
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from integrum.calls.common import Where, groups_of, is_plan_file, looked_at
+from integrum.calls.common import Choice, Where, groups_of, is_plan_file, looked_at
 from integrum.calls.surveys import survey
 from integrum.plan.column import Column
 from integrum.plan.model import Plan
@@ -29,6 +29,9 @@ def draft(
     *,
     columns: Sequence[Column | str] | str | os.PathLike[str] | None = None,
     ids: str = "",
+    sheets: str | Sequence[str] = (),
+    exclude: str | Sequence[str] = (),
+    expect: int | Sequence[str] | Mapping[str, Sequence[str]] | None = None,
     accept: float | None = None,
     onto: str | os.PathLike[str] | None = None,
     keep: str | os.PathLike[str] | None = None,
@@ -39,21 +42,19 @@ def draft(
 
     Parameters
     ----------
-    where, executor, watch
+    where, ids, sheets, exclude, expect, executor, watch
         As for `survey`.
     columns
-        The columns that the table shall have, when that is known: `Column`, or names of text columns; or a plan file that
-        has them. Their names, types and order stay; only spellings and guesses are added, and all else is unlisted.
-    ids
-        A scheme for the names of the sources, as in `Sources`.
+        The columns that the table should have, if you know them: `Column`, or names of text columns; or a plan file that
+        has them. Names, types and order stay; only other spellings and guesses are added.
     accept
-        Accept all guesses from this score on; each is marked in a comment of the plan.
+        Accept all guesses with at least this score; each is marked in a comment of the plan.
     onto
-        A plan file that is there: its decisions, order and comments stay, and only what is new is added. Its own sources
-        are looked at, and those in `where` that it does not have yet.
+        An existing plan file: its decisions, order and comments stay, and only what is new is added. Its own sources are
+        looked at, and those in `where` that it does not have yet.
     keep
-        A plan file: written the first time, and from then on used as it is, without any guess; `Draft.new` then says what
-        has come since.
+        A plan file: written the first time, then used unchanged, without guessing. `Draft.new` says what has changed in the
+        sources since.
 
     Returns
     -------
@@ -82,19 +83,22 @@ def draft(
     from integrum.drafting.onto import draft_onto, kept_draft
 
     look_at = partial(survey, executor=executor, watch=watch)
+    choice = Choice(ids, sheets, exclude, expect)
     if keep is not None and os.path.exists(keep):
         plan, text, folder = _plan_file(keep)
         return kept_draft(look_at(_lenient(plan, folder)), plan, text, folder)
     if onto is not None:
         plan, text, folder = _plan_file(onto)
-        new = _beyond(plan, folder, where)
+        new = _beyond(plan, folder, where, choice)
         drafted = draft_from(look_at(new), folder) if new else None
         made = draft_onto(look_at(_lenient(plan, folder)), plan, text, folder, drafted)
         if accept is not None:
             made.accept(accept)
         return made
-    if ids:
-        where = [replace(group, ids=group.ids or ids) for group in looked_at(where)[0].sources]
+    if not isinstance(where, Plan) and not is_plan_file(where):
+        where = groups_of(where, choice)
+    else:
+        looked_at(where, choice)
     made = draft_from(look_at(where), looked_at(where)[1], _given(columns))
     if accept is not None:
         made.accept(accept)
@@ -126,13 +130,13 @@ def _lenient(plan: Plan, folder: Path) -> Plan:
     )[0]
 
 
-def _beyond(plan: Plan, folder: Path, where: Plan | Where | Sequence[Where]) -> list[Sources]:
+def _beyond(plan: Plan, folder: Path, where: Plan | Where | Sequence[Where], choice: Choice) -> list[Sources]:
     """Groups of the sources in some places that a plan does not have."""
     if isinstance(where, Plan) or is_plan_file(where):
         return []
     there = {source.path for source in find_sources(plan.sources, folder, OwnWork()).sources}
     groups: list[Sources] = []
-    for group in (alone for each in groups_of(where) for alone in _places_of(each)):
+    for group in (alone for each in groups_of(where, choice) for alone in _places_of(each)):
         found = {source.path for source in find_sources([group], Path.cwd(), OwnWork()).sources}
         if found and not found & there:
             groups.append(replace(group, find=[os.path.abspath(each) for each in group.find]))

@@ -4,18 +4,19 @@ from __future__ import annotations
 
 import logging
 import os
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from concurrent.futures import Executor
 from datetime import UTC, datetime
 from pathlib import Path
 from typing import TYPE_CHECKING
 
 from integrum.calls.code import code_of, with_code
-from integrum.calls.common import Where, found_for, is_plan_file, looked_at, workers
+from integrum.calls.common import Choice, Where, found_for, is_plan_file, looked_at, workers
 from integrum.errors import OutputError
 from integrum.plan.layout import Layout
 from integrum.plan.model import Plan
-from integrum.plan.toml import moved, read_plan
+from integrum.plan.toml import moved
+from integrum.plan.validating import expected
 from integrum.problems import Problem
 from integrum.sources.find import Found
 from integrum.sources.own import OwnWork
@@ -41,6 +42,10 @@ def assemble(
     what: Plan | Draft | Where | Sequence[Where],
     to: str | os.PathLike[str] | None = None,
     *,
+    ids: str = "",
+    sheets: str | Sequence[str] = (),
+    exclude: str | Sequence[str] = (),
+    expect: int | Sequence[str] | Mapping[str, Sequence[str]] | None = None,
     record: str | os.PathLike[str] | None = None,
     guard_formulas: bool = False,
     executor: Executor | None = None,
@@ -54,36 +59,38 @@ def assemble(
     Parameters
     ----------
     what
-        A `Plan`, a `Draft`, the path of a plan file (``.toml``), or where the sources are; then a plan is
-        drafted on the fly, and kept in the record. A `Plan`'s relative paths mean the working folder's.
+        A `Plan`, a `Draft`, the path of a plan file (``.toml``), or where the sources are; a plan is then drafted for
+        them and kept in the record. Relative paths in a `Plan` are relative to the working folder.
     to
         A file whose suffix is ``.csv``, ``.csv.gz``, ``.parquet``, ``.arrow`` or ``.xlsx``, ``"-"`` for CSV on
         standard output, or None: the table stays in memory. Missing folders are made. A name with identifiers in it, such as
         ``"{lake}_tidy.parquet"``, gives one output for each value; ``{group}`` is the group's name.
+    ids, sheets, exclude, expect
+        As in `Sources`, when `what` says where the sources are; a plan has its own.
     record
-        The folder that documents the run; beside the output when left out: ``lakes.csv`` gives ``lakes-record``,
-        or ``lakes.csv-record`` where that is the record of another output. Outputs named after identifiers have one
-        for all of them. Without a file as output there is none unless it is named.
+        The folder that documents the run. By default it is beside the output: ``lakes-record`` for ``lakes.csv``, or
+        ``lakes.csv-record`` where that is the record of another output. Outputs named after identifiers share one
+        record. Without a file as output there is a record only if you name it.
     guard_formulas
-        For CSV: put an apostrophe before cells that a spreadsheet program would take for formulas.
+        For CSV: put an apostrophe before cells that a spreadsheet program would read as formulas.
     executor
-        Where the work is done; threads of this process when left out. Any executor of
-        `concurrent.futures` will do, and gives the same bytes.
+        Where the work is done; by default threads of this process. Any executor of `concurrent.futures` works, and
+        gives the same bytes.
     watch
-        Is called with the name of the source at hand, the bytes done and the bytes in all.
+        Called with the name of the current source, the bytes done and the total bytes.
     in_flight
-        Bytes of sources that may be under work at one time; 0: 4 MB for each worker, and 4 MB more.
+        Bytes of sources in work at one time; 0: 4 MB for each worker, and 4 MB more.
     allow_code
-        Whether functions may be run that a plan names in files, such as ``read = "steps.py:depth"``. Functions in a `Plan`
-        made in Python are run in any case.
+        Whether a plan may run functions from Python files, such as ``read = "steps.py:depth"``. Functions in a `Plan` made
+        in Python are always run.
     stop_at_first
-        Whether to stop at the first source that has to be set aside, instead of going on without it.
+        Whether to stop at the first source that would be set aside, instead of going on without it.
 
     Returns
     -------
     Outcome
         The table, what became of each source, and the problems. When no source could be assembled its status is 2,
-        nothing is written, and what was there before is as it was.
+        nothing is written, and existing files are not changed.
 
     Raises
     ------
@@ -96,7 +103,7 @@ def assemble(
     StoppedAtFirst
         With `stop_at_first`, when a source has to be set aside; nothing was written.
     LedgerError
-        When rows in are not rows out; nothing was written.
+        When the rows of the sources and of the table do not add up; nothing was written.
 
     Examples
     --------
@@ -123,6 +130,9 @@ def assemble(
     from integrum.writing.formats import check_suffix
 
     started = datetime.now(UTC)
+    for name, place in (("to", to), ("record", record)):
+        if place is not None and not isinstance(place, (str, os.PathLike)):
+            raise OutputError(f"{name}: {expected('the name of a file or folder', place)}")
     to = None if to is None else os.fspath(to)
     for place in (to, record):
         if place is not None and "\0" in os.fspath(place):
@@ -140,7 +150,8 @@ def assemble(
     if records:
         own.learn(records)
     with Scratch() as scratch, workers(executor) as pool:
-        ready = _plan(what, own, pool, scratch, watch, in_flight)
+        choice = Choice(ids, sheets, exclude, expect)
+        ready = _plan(what, choice, own, pool, scratch, watch, in_flight)
         plan = ready.plan
         headers = [header for column in plan.columns for header in column.headers]
         found = found_for(plan, ready.folder, own, pool, scratch, watch, headers, known=ready.books)
@@ -199,8 +210,8 @@ def _printed_already(intake: Intake, failed: SourcesFailed) -> OutputError:
     """Say why a run whose table goes to standard output cannot begin again."""
     number, fault = next(iter(failed.faults.items()))
     return OutputError(
-        f"{intake.sources[number].name}: {fault.message}; some of the table was printed already and cannot be taken "
-        "back; give a file as the output, and the run goes on without this source"
+        f"{intake.sources[number].name}: {fault.message}; part of the table is already printed; give a file as "
+        "the output, and the run goes on without this source"
     )
 
 
@@ -273,23 +284,23 @@ def _place(source: Source) -> tuple[object, ...]:
 
 def _plan(
     what: Plan | Draft | Where | Sequence[Where],
+    choice: Choice,
     own: OwnWork,
     pool: Executor,
     scratch: Scratch,
     watch: Watch | None,
     in_flight: int,
 ) -> _Ready:
-    if isinstance(what, Plan):
-        return _Ready(what, Path.cwd())
-    if is_plan_file(what):
-        return _Ready(read_plan(os.fspath(what)), Path(os.path.abspath(what)).parent)
+    if isinstance(what, Plan) or is_plan_file(what):
+        return _Ready(*looked_at(what, choice))
     from integrum.drafting.draft import Draft
     from integrum.drafting.from_survey import draft_from
     from integrum.surveying.survey import survey_found
 
     if isinstance(what, Draft):
+        choice.refused_with("draft.plan")
         return _Ready(what.plan, what.folder, what)
-    sought, folder = looked_at(what)
+    sought, folder = looked_at(what, choice)
     found = found_for(sought, folder, own, pool, scratch, watch)
     made = draft_from(survey_found(sought, found, pool, scratch.folder_for(found), watch, in_flight), folder)
     return _Ready(made.plan, made.folder, made)

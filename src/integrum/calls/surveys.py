@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from concurrent.futures import Executor
 from dataclasses import replace
 from typing import TYPE_CHECKING
 
-from integrum.calls.common import Where, found_for, looked_at, workers
+from integrum.calls.common import Choice, Where, found_for, looked_at, workers
 from integrum.errors import NothingFound
 from integrum.plan.layout import Layout
 from integrum.plan.model import Plan
@@ -24,6 +24,10 @@ if TYPE_CHECKING:
 def survey(
     where: Plan | Where | Sequence[Where],
     *,
+    ids: str = "",
+    sheets: str | Sequence[str] = (),
+    exclude: str | Sequence[str] = (),
+    expect: int | Sequence[str] | Mapping[str, Sequence[str]] | None = None,
     contents: bool = True,
     executor: Executor | None = None,
     watch: Watch | None = None,
@@ -34,16 +38,19 @@ def survey(
     Parameters
     ----------
     where
-        Folders, patterns, files or `Sources`; one or a list. Relative to the working folder. Or a plan file
-        (``.toml``) or a `Plan`: then its groups of sources are looked at.
+        Folders, patterns, files or `Sources`, one or a list, relative to the working folder. Or a plan file
+        (``.toml``) or a `Plan`: its sources are looked at.
+    ids, sheets, exclude, expect
+        As in `Sources`: columns from the names, sheets to read, files to skip, and which sources there should be. For
+        folders and files only; a plan has its own.
     contents
-        False: look at the names alone, and at what is there twice.
+        False: look only at the names, and for duplicates.
     executor
-        Where the work is done; threads of this process when left out.
+        Where the work is done; by default threads of this process.
     watch
-        Is called with the name of the source at hand, the bytes done and the bytes in all.
+        Called with the name of the current source, the bytes done and the total bytes.
     in_flight
-        Bytes of sources that may be under work at one time; 0: 4 MB for each worker, and 4 MB more.
+        Bytes of sources in work at one time; 0: 4 MB for each worker, and 4 MB more.
 
     Returns
     -------
@@ -67,7 +74,7 @@ def survey(
     """
     from integrum.surveying.survey import names_found, survey_found
 
-    plan, folder = looked_at(where)
+    plan, folder = looked_at(where, Choice(ids, sheets, exclude, expect))
     with Scratch() as scratch, workers(executor) as pool:
         found = found_for(plan, folder, OwnWork(), pool, scratch, watch, contents=contents)
         if not contents:
@@ -76,14 +83,14 @@ def survey(
 
 
 def look(where: Where, *, layout: Layout | None = None) -> OneSource:
-    """Look at one source: its rows, each with the part that it is taken for.
+    """Look at one source: its rows, each with its part.
 
     Parameters
     ----------
     where
         A file, or anything else that gives one source.
     layout
-        Its layout; guessed when left out.
+        Its layout; guessed by default.
 
     Returns
     -------
@@ -120,7 +127,9 @@ def _look(where: Where, layout: Layout | None, scratch: Scratch) -> OneSource:
         hint = (
             ', as in Sources("visits.xlsx", sheets="May")' if any(one.sheet for one in found.sources) else ""
         )
-        raise NothingFound(f"that gives {len(found.sources):,} sources; name one of them{hint}: {names}")
+        raise NothingFound(
+            f"expected one source, found {len(found.sources):,}; name one of them{hint}: {names}"
+        )
     said = layout or plan.sources[0].possible_layouts[0]
     source = found.sources[0]
     if said != Layout() or layout:

@@ -80,7 +80,7 @@ def trace(
                            ^^^^
     <BLANKLINE>
       column  in the table  in the source  what was done
-      lake    Vessel Lake   Vessel Lake    as it is written
+      lake    Vessel Lake   Vessel Lake    as written
       depth   14.1          14,1           "," is the decimal mark
     """
     record = read_record(out)
@@ -92,7 +92,7 @@ def trace(
             raise OutputError(f'the table has no column "{name}"{nearest(name, schema.names)}')
     numbers = [rows] if isinstance(rows, int) else list(rows)
     if bool(numbers) == bool(where):
-        raise OutputError("give the numbers of rows, or a condition, and not both")
+        raise OutputError("give row numbers or a condition, not both")
     if where:
         wanted = condition(where, schema)
         found, count = rows_that_fit(record, output, wanted, most)
@@ -102,9 +102,7 @@ def trace(
         count = len(found)
     remarks = []
     if not output.path.exists() or hash_of(output.path) != output.content:
-        remarks.append(
-            f"{near(output.path)} has changed since the run; what is said of its rows may not hold"
-        )
+        remarks.append(f"{near(output.path)} has changed since the run; its rows may have moved")
     plan, _ = moved(record.plan, {}, lambda place: os.path.abspath(record.folder / place))
     plan, unread = (with_code(plan, True), {}) if allow_code else _without_code(plan)
     with Scratch() as scratch, workers(None) as pool:
@@ -127,7 +125,7 @@ def _output_of(record: Record, place: Path) -> Written:
     if found is None:
         names = ", ".join(near(one.path) for one in record.outputs[:5])
         raise OutputError(
-            f"{near(place)} is no output of the run that {record.folder} tells of; it wrote {names}"
+            f"{near(place)} is not an output of the run recorded in {record.folder}; that run wrote {names}"
         )
     return found
 

@@ -19,8 +19,8 @@ def allowed(check: Check) -> PerValue:
     return PerValue(
         check.column,
         "not-allowed",
-        f"none of the {count:,} allowed values" if count > 1 else f'not "{check.allowed[0]}"',
-        "is it another spelling? say so in `values` of the column, or add it to the list",
+        f"not one of the {count:,} allowed values" if count > 1 else f'not "{check.allowed[0]}"',
+        "if it is another spelling, add it to `values` of the column; if it is right, add it to the list",
         partial(not_among, column=check.column, values=check.allowed),
     )
 

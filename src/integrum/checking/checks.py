@@ -136,8 +136,8 @@ class Checks:
 def _impossible(one: Prepared) -> Finding:
     return Finding(
         "check-impossible",
-        f"it cannot be made: {one.why}",
-        "correct the check, or give the plan a column for it",
+        f"the check cannot be made: {one.why}",
+        "fix the check, or add the column to the plan",
         column=one.check.column,
     )
 

@@ -55,8 +55,8 @@ class _Combinations:
         if count > _MOST:
             yield Finding(
                 "check-impossible",
-                f"{names} have {count:,} combinations; {_MOST:,} is the most that are checked",
-                "check fewer columns, or such with fewer values",
+                f"{names} have {count:,} combinations; at most {_MOST:,} can be checked",
+                "check fewer columns, or columns with fewer different values",
             )
             return
         absent = [one for one in product(*lists) if one not in self._there]
@@ -64,9 +64,9 @@ class _Combinations:
             some = "; ".join(", ".join(one) for one in absent[:_NAMED])
             more = f"; and {len(absent) - _NAMED:,} more" if len(absent) > _NAMED else ""
             yield Finding(
-                "combination-absent",
-                f"{len(absent):,} of {count:,} combinations of {names} are absent: {some}{more}",
-                "is a source absent, or a value written in two ways?",
+                "combination-missing",
+                f"{len(absent):,} of {count:,} combinations of {names} are missing: {some}{more}",
+                "is a source missing, or is a value written in two ways?",
                 found=len(absent),
             )
 

@@ -42,8 +42,8 @@ class RowCount(_Counting):
             if one.is_assembled and not self.least <= one.table_rows <= self.most:
                 yield Finding(
                     "rows-per-source",
-                    f"it gives {one.table_rows:,} rows of the table, not {self._wanted}",
-                    "is it cut off, there twice, or of another kind?",
+                    f"gives {one.table_rows:,} rows of the table, expected {self._wanted}",
+                    "is it cut off, a duplicate, or a different kind of file?",
                     number,
                 )
 
@@ -61,8 +61,8 @@ class SourceCount(_Counting):
         if not self.least <= count <= self.most:
             yield Finding(
                 "number-of-sources",
-                f"{count:,} sources are in the table, not {self._wanted}",
-                "sources.csv in the record lists them, and says which were set aside",
+                f"{count:,} sources are in the table, expected {self._wanted}",
+                "sources.csv in the record lists all sources and shows which were set aside",
             )
 
 

@@ -49,9 +49,9 @@ class _Shares:
         some = [f"{sources[at].source} ({count:,})" for at, count in self._empty.most_common(_NAMED)]
         yield Finding(
             "too-few-filled",
-            f"filled in {1 - empty / rows:.1%} of {rows:,} rows; {self._of.least:.1%} is the least; "
+            f"filled in {1 - empty / rows:.1%} of {rows:,} rows, expected at least {self._of.least:.1%}; "
             f"most empty cells: {', '.join(some)}",
-            "is the column named otherwise in these sources, or a code for a missing value too much?",
+            "does the column have another name in these sources? is a real value listed in `missing`?",
             column=self._of.column,
         )
 

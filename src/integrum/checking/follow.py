@@ -71,17 +71,17 @@ class _Reaches:
                 if low <= ahead[1]:
                     yield Finding(
                         "sources-overlap",
-                        f"it begins at {shown(low)}{where}, before the end of {name} at {shown(ahead[1])}",
-                        "is the same time in both files? keep one of them, or cut off what is there twice",
+                        f"begins at {shown(low)}{where}, before the end of {name} at {shown(ahead[1])}",
+                        "do the files overlap? keep one of them, or remove the duplicate rows",
                         number,
                         column=of.column,
                     )
                 elif steps_of(np.array([ahead[1], low]), of.span)[0] > most:
                     yield Finding(
                         "gap-between-sources",
-                        f"it begins at {shown(low)}{where}, {length_of(int(low - ahead[1]))} after the end of {name} "
-                        f"at {shown(ahead[1])}; {of.said} is the most",
-                        "is a source absent?",
+                        f"begins at {shown(low)}{where}, {length_of(int(low - ahead[1]))} after the end of {name} at "
+                        f"{shown(ahead[1])}; at most {of.said} is allowed",
+                        "is a source missing?",
                         number,
                         column=of.column,
                     )

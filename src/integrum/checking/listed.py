@@ -46,7 +46,7 @@ class Listed:
             self.column,
             "not-in-list",
             f"not in the list {self.file}",
-            "is it another spelling? say so in `values` of the column, or add it to the list",
+            "if it is another spelling, add it to `values` of the column; if it is right, add it to the list",
             partial(not_among, column=self.column, values=self.values),
         )
 
@@ -81,9 +81,9 @@ class _Both:
         if self._of.both_ways and self._absent:
             first = next(iter(self._absent))
             yield Finding(
-                "listed-but-absent",
+                "listed-but-missing",
                 f"in the list {self._of.file}, but not in the table",
-                "is a source absent, or the list out of date?",
+                "is a source missing, or is the list out of date?",
                 column=self._of.column,
                 raw=first,
                 count=len(self._absent),

@@ -26,12 +26,14 @@ def pattern(check: Check) -> PerValue:
     try:
         pc.match_substring_regex(texts([""]), whole)
     except pa.ArrowInvalid as error:
-        raise PlanError(f"it is no regular expression: {error}", f'check "{check.key}", key match') from None
+        raise PlanError(
+            f"not a valid regular expression: {error}", f'check "{check.key}", key match'
+        ) from None
     return PerValue(
         check.column,
         "pattern-not-matched",
         f"does not match the pattern {check.match}",
-        "correct it in the source, or say in `values` of the column what it stands for",
+        "fix it in the source, or add it to `values` of the column",
         partial(_unmatched, column=check.column, whole=whole),
     )
 

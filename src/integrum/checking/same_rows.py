@@ -114,8 +114,8 @@ class _Hashes:
         if self._of.between_sources:
             return Finding(
                 "row-in-two-sources",
-                f"a row with {same} stands in {other}, too: here row {place:,}, there row {int(row[first]):,}",
-                "do the files overlap? keep one of them, or cut off what is there twice",
+                f"a row with {same} is also in {other}: row {place:,} here, row {int(row[first]):,} there",
+                "do the files overlap? keep one of them, or remove the duplicate rows",
                 number,
                 place,
                 count=count,
@@ -123,7 +123,7 @@ class _Hashes:
         return Finding(
             "not-unique",
             f"{same} as {where}",
-            "is a row or a source there twice, or does another column belong to the key?",
+            "is a row or a source a duplicate, or does the key need another column?",
             number,
             place,
             count=count,

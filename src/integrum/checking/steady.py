@@ -116,12 +116,12 @@ class _Runs:
         of = self._of
         where = f" ({', '.join(group)})" if any(group) else ""
         step = run.after - run.before
-        said = "the same time again" if not step else "back in time" if step < 0 else "not one step"
+        said = "the same time again" if not step else "back in time" if step < 0 else "not a whole step"
         far = f", {length_of(int(abs(step)))}" if step and of.span.micros else ""
         return Finding(
             "time-not-steady",
             f"not in steps of {of.said}{where}: from {shown(run.before)} to {shown(run.after)}{far}, {said}",
-            "are rows or a source absent, there twice, or in another order?",
+            "are rows or sources missing, duplicate or out of order?",
             number,
             run.row,
             of.column,

@@ -26,7 +26,7 @@ def value_range(check: Check) -> PerValue:
         check.column,
         "out-of-range",
         said,
-        "correct it in the source, list it in `missing`, or widen the range",
+        "fix it in the source, add it to `missing`, or widen the range",
         partial(_outside, column=check.column, low=low, high=high),
     )
 

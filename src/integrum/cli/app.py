@@ -10,16 +10,13 @@ import signal
 import sys
 from pathlib import Path
 from types import FrameType
-from typing import TYPE_CHECKING, NoReturn
+from typing import Any, NoReturn
 
 from integrum.cli.options import parser
 from integrum.errors import IntegrumError
 from integrum.problems import visible
 
 # what the commands need is loaded when they run, so that help comes at once
-if TYPE_CHECKING:
-    from integrum.plan.sources import Sources
-
 NOTHING = 2
 INTERRUPTED = 130
 _INTERRUPTED = "interrupted; nothing was written"
@@ -35,39 +32,45 @@ def survey(given: argparse.Namespace) -> int:
 
     places = _places(given)
     with progress("looking") as watch:
-        seen = ig.survey(places, contents=not given.names, watch=watch)
+        seen = ig.survey(places, contents=not given.names, watch=watch, **_choice(given))
     show.survey(seen, given.json)
     lone = given.where[0] if len(given.where) == 1 and len(seen.sources) == 1 else ""
     if lone and os.path.isfile(lone) and not lone.lower().endswith(".toml"):
         source = seen.sources[0]
         if source.is_assembled and not given.json and not given.names:
             show.one_source(ig.look(ig.Sources(lone, sheets=[source.sheet]) if source.sheet else lone))
-    return int(any(one.code in ("source-count", "source-absent") for one in seen.problems))
+    return int(any(one.code in ("source-count", "source-missing") for one in seen.problems))
 
 
 def draft(given: argparse.Namespace) -> int:
     """Write the plan that a survey suggests, or add to one that is there; decide guesses."""
     path: Path | None = given.plan
     if given.update and (path is None or not os.path.exists(path)):
-        _stop("--update needs a plan file that is there: --plan FILE")
+        _stop("--update needs an existing plan file: --plan FILE")
     if given.update and given.columns:
-        _stop("--columns is for a new plan; with --update the columns are those of the plan")
+        _stop("--columns is for a new plan; with --update the columns come from the existing plan")
     if path and os.path.exists(path) and not given.replace and not given.update:
         _stop(
-            f"{path} is there already, and may hold your edits; add --update to add what is new, "
-            "name another file, or add --replace"
+            f"{path} already exists and may have your edits in it; add --update to add what is new, give "
+            "another file name, or add --replace"
         )
     if given.ask and path is None:
-        _stop("--ask writes the answers into the plan; name it: --plan FILE")
+        _stop("--ask writes the answers into a plan; add --plan FILE")
     if not given.where and not given.update:
-        _stop("say where the sources are: folders, patterns or files")
+        _stop("no sources given; name folders, patterns or files")
     import integrum as ig
     from integrum.cli import show
     from integrum.cli.screen import progress
 
     with progress("looking") as watch:
         where = _places(given) if given.where else []
-        made = ig.draft(where, columns=given.columns, onto=path if given.update else None, watch=watch)
+        made = ig.draft(
+            where,
+            columns=given.columns,
+            onto=path if given.update else None,
+            watch=watch,
+            **_choice(given),
+        )
 
     def write() -> None:
         try:
@@ -90,7 +93,7 @@ def draft(given: argparse.Namespace) -> int:
 def assemble(given: argparse.Namespace) -> int:
     """Assemble sources, and print what became of them."""
     if given.json and given.to == "-":
-        _stop("--json and --to - both want standard output; give a file as --to")
+        _stop("--json and --to - both write to standard output; give a file to --to")
     import integrum as ig
     from integrum.cli import show
     from integrum.cli.screen import plain_table, progress
@@ -100,6 +103,7 @@ def assemble(given: argparse.Namespace) -> int:
         outcome = ig.assemble(
             _places(given),
             given.to,
+            **_choice(given),
             record=given.record,
             guard_formulas=given.guard_formulas,
             allow_code=given.allow_code,
@@ -117,7 +121,7 @@ def assemble(given: argparse.Namespace) -> int:
 def trace(given: argparse.Namespace) -> int:
     """Print where rows of a table came from."""
     if bool(given.rows) == bool(given.where):
-        _stop("give the numbers of rows, or --where EXPR")
+        _stop("give row numbers or --where CONDITION")
     import integrum as ig
     from integrum.cli import show
 
@@ -160,6 +164,12 @@ def report(given: argparse.Namespace) -> int:
 
 def demo(given: argparse.Namespace) -> int:
     """Go the whole way through made-up data."""
+    if given.data_only:
+        from integrum.cli.screen import out
+        from integrum.demo.lakes import write_demo
+
+        out.line(f"data: {write_demo(given.folder)}")
+        return 0
     from integrum.cli.tour import tour
 
     tour(given.folder)
@@ -177,22 +187,23 @@ _COMMANDS = {
 }
 
 
-def _places(given: argparse.Namespace) -> str | list[str] | list[Sources]:
+def _places(given: argparse.Namespace) -> str | list[str]:
     """A plan file, or where the sources are."""
     where: list[str] = given.where
-    said = bool(given.ids or given.sheets or given.expect is not None)
     plans = [one for one in where if one.lower().endswith(".toml")]
     if plans and len(where) > 1:
-        _stop(f"give one plan, or places where sources are, not both: {', '.join(where)}")
-    if plans and said:
-        _stop("a plan says itself what its ids and sheets are and what to expect; write it there")
-    if plans:
-        return plans[0]
-    if not said:
-        return where
-    from integrum.plan.sources import Sources
+        _stop(f"give one plan, or folders and files, not both: {', '.join(where)}")
+    if plans and any(_choice(given).values()):
+        _stop(
+            "--ids, --sheets, --exclude and --expect are for folders and files; with a plan, set ids, sheets, "
+            "exclude and expect in the plan file"
+        )
+    return plans[0] if plans else where
 
-    return [Sources(where, ids=given.ids, sheets=given.sheets, expect=given.expect)]
+
+def _choice(given: argparse.Namespace) -> dict[str, Any]:
+    """What the options say of the sources."""
+    return {"ids": given.ids, "sheets": given.sheets, "exclude": given.exclude, "expect": given.expect}
 
 
 def run() -> None:

@@ -3,8 +3,10 @@
 from __future__ import annotations
 
 import argparse
+import sys
+from collections.abc import Iterator
 from pathlib import Path
-from typing import NoReturn
+from typing import Any, NoReturn
 
 from integrum import __version__
 from integrum.problems import visible
@@ -13,10 +15,12 @@ _ABOUT = (
     "Many delimited files and workbooks become one table that can be trusted: every row knows its file and row, "
     "every line is accounted for."
 )
+_SHELLS = ("bash", "zsh", "tcsh")
+# what a shell completes with the names of files
+_FILES = ("FILE", "FOLDER", "TABLE", "WHERE", "PLAN|WHERE")
 _STATUS = (
-    "Exit status: 0 assembled; 1 assembled, but a source was set aside or is absent, or a check failed "
-    "(with --strict: any warning too); "
-    "2 nothing assembled."
+    "Exit status: 0 assembled; 1 assembled, but a source was set aside or is missing, or a check "
+    "failed (with --strict: or there was a warning); 2 nothing was assembled."
 )
 
 
@@ -26,6 +30,13 @@ def parser() -> argparse.ArgumentParser:
         "integrum", description=_ABOUT, epilog=_STATUS, allow_abbrev=False, formatter_class=_Formatter
     )
     top.add_argument("--version", action="version", version=f"integrum {__version__}")
+    top.add_argument(
+        "--completion",
+        metavar="SHELL",
+        choices=_SHELLS,
+        action=_Completion,
+        help=f"print a script for shell completion: {', '.join(_SHELLS)}",
+    )
     commands = top.add_subparsers(title="commands", metavar="COMMAND", dest="command", required=True)
 
     def command(name: str, said: str) -> argparse.ArgumentParser:
@@ -33,44 +44,40 @@ def parser() -> argparse.ArgumentParser:
             name, help=said, description=said, allow_abbrev=False, formatter_class=_Formatter
         )
         how_much = made.add_mutually_exclusive_group()
-        how_much.add_argument(
-            "--quiet", action="store_true", help="print errors, and what was asked for; nothing else"
-        )
-        how_much.add_argument(
-            "--verbose", action="store_true", help="say on standard error what is being done, step by step"
-        )
+        how_much.add_argument("--quiet", action="store_true", help="print only errors and what was asked for")
+        how_much.add_argument("--verbose", action="store_true", help="report each step on standard error")
         return made
 
     one = command(
         "survey",
-        "Look at every source: header variants, types, what is absent, the odd ones out. Writes nothing.",
+        "Look at every source: header variants, types, missing sources, odd ones out. Writes nothing.",
     )
-    _where(one, "WHERE", "folders, patterns (quote them) and files; or a plan")
+    _where(one, "WHERE", "folders, patterns (in quotes) and files; or a plan")
     one.add_argument(
         "--names",
         action="store_true",
-        help="look at the names alone: what is there, absent, or there twice",
+        help="look only at the names: which sources are there, missing or duplicate",
     )
     one.add_argument("--json", action="store_true", help="print JSON for machines")
 
     one = command(
         "draft", "Write the plan that a survey suggests, with the evidence as comments. Read it and edit it."
     )
-    _where(one, "WHERE", "folders, patterns (quote them) and files; with --update it may be left out", "*")
+    _where(one, "WHERE", "folders, patterns (in quotes) and files; optional with --update", "*")
     one.add_argument(
-        "--plan", metavar="FILE", type=Path, help="the plan file to write; standard output when left out"
+        "--plan", metavar="FILE", type=Path, help="the plan file to write; without it the plan is printed"
     )
-    one.add_argument("--replace", action="store_true", help="replace a plan file that is there")
+    one.add_argument("--replace", action="store_true", help="replace an existing plan file")
     one.add_argument(
         "--update",
         action="store_true",
-        help="add what is new to a plan file that is there; its decisions, order and comments stay",
+        help="add what is new to an existing plan file; its decisions, order and comments stay",
     )
     one.add_argument(
         "--columns",
         metavar="FILE",
         type=Path,
-        help="the columns that the table shall have: a file with [[columns]], as in a plan",
+        help="a file with the [[columns]] that the table should have, as in a plan",
     )
     decide = one.add_mutually_exclusive_group()
     decide.add_argument(
@@ -82,80 +89,84 @@ def parser() -> argparse.ArgumentParser:
         "--accept",
         metavar="SCORE",
         type=_score,
-        help="accept all guesses from this score on, such as 0.9",
+        help="accept all guesses with at least this score, such as 0.9",
     )
 
     one = command("assemble", "Assemble sources into one table, as the plan says and nothing else.")
     _where(
         one,
         "PLAN|WHERE",
-        "a plan file (.toml); or folders, patterns and files: then a plan is drafted on the fly",
+        "a plan file (.toml); or folders, patterns and files: a plan is then drafted for them",
     )
     one.add_argument(
         "--to",
-        metavar="OUT",
+        metavar="FILE",
         required=True,
-        help="a .csv, .csv.gz, .parquet, .arrow or .xlsx file, or - for CSV on standard output; identifiers in the name "
-        '("{lake}.csv") give one output for each value',
+        help="the table to write: a .csv, .csv.gz, .parquet, .arrow or .xlsx file, or - to print CSV; a name "
+        'with identifiers ("{lake}.csv") makes one file for each value',
     )
     one.add_argument(
         "--record",
         metavar="FOLDER",
         type=Path,
-        help="the folder that documents the run; OUT-record beside OUT when left out",
+        help='the folder that documents the run (default: beside the table, with its name and "-record")',
     )
     one.add_argument(
         "--guard-formulas",
         action="store_true",
-        help="in CSV, put an apostrophe before cells that a spreadsheet program would take for formulas",
+        help="in CSV, put an apostrophe before cells that a spreadsheet program would read as formulas",
     )
     one.add_argument(
         "--allow-code",
         action="store_true",
-        help='run the functions that the plan names in Python files: read = "steps.py:depth"',
+        help='let the plan run functions from Python files: read = "steps.py:depth"',
     )
     one.add_argument(
-        "--report", action="store_true", help="make the page about the run, too: report.html in the record"
+        "--report", action="store_true", help="also make a page about the run: report.html in the record"
     )
-    one.add_argument("--strict", action="store_true", help="exit with 1 for any warning, too")
+    one.add_argument("--strict", action="store_true", help="exit with status 1 if there is any warning")
     one.add_argument(
         "--stop-at-first",
         action="store_true",
-        help="stop at the first source that has to be set aside; nothing is written then",
+        help="stop at the first source that would be set aside, and write nothing",
     )
     one.add_argument("--json", action="store_true", help="print JSON for machines")
 
     one = command(
         "trace",
-        "Show the file and the very line that a row of a table came from, and what the plan did to it.",
+        "Show the file and the line that a row of the table came from, and what was done to its values.",
     )
     _out(one)
-    one.add_argument("rows", metavar="ROW", type=int, nargs="*", help="numbers of rows in the table, from 1")
+    one.add_argument("rows", metavar="ROW", type=_whole, nargs="*", help="row numbers in the table, from 1")
     one.add_argument(
         "--where",
-        metavar="EXPR",
+        metavar="CONDITION",
         default="",
-        help="instead of numbers a condition: \"water_temp > 40 and lake == 'Ambermere'\"; "
-        "a name that is no plain word stands in braces: {Temp (°C)} > 40",
+        help="a condition instead of row numbers: \"water_temp > 40 and lake == 'Ambermere'\"; put names with "
+        "spaces or signs in braces: {Temp (°C)} > 40",
     )
     one.add_argument(
         "--column", metavar="NAME", action="append", default=[], help="mark this column; may be repeated"
     )
     one.add_argument(
-        "--most", metavar="N", type=int, default=5, help="trace so many of the rows that fit (5)"
+        "--most",
+        metavar="N",
+        type=_whole,
+        default=5,
+        help="trace at most N of the rows that match (default: 5)",
     )
-    one.add_argument("--allow-code", action="store_true", help="run the functions that the plan names again")
+    one.add_argument("--allow-code", action="store_true", help="let the plan run functions from Python files")
 
     one = command(
-        "overview", "Print a screen about a result: first and last rows, columns, rows per source, checks."
+        "overview", "Print a summary of a table: first and last rows, columns, rows per source, checks."
     )
     _out(one)
 
     one = command("report", "Make one page about a run from its record: report.html, in the record.")
     _out(one)
-    one.add_argument("--open", action="store_true", help="open it in the web browser")
+    one.add_argument("--open", action="store_true", help="open the page in a web browser")
 
-    one = command("demo", "Write made-up lakes data, and go the whole way through it.")
+    one = command("demo", "Write made-up data about lakes, and show every step on it.")
     one.add_argument(
         "folder",
         metavar="FOLDER",
@@ -164,11 +175,12 @@ def parser() -> argparse.ArgumentParser:
         default=Path("demo-lakes"),
         help="a new or empty folder",
     )
+    one.add_argument("--data-only", action="store_true", help="write the data and stop there")
     return top
 
 
 def _out(one: argparse.ArgumentParser) -> None:
-    one.add_argument("out", metavar="OUT", help="a table that a run has written, or its record")
+    one.add_argument("out", metavar="TABLE", help="a table written by integrum assemble, or its record")
 
 
 class _Parser(argparse.ArgumentParser):
@@ -176,6 +188,34 @@ class _Parser(argparse.ArgumentParser):
 
     def error(self, message: str) -> NoReturn:
         super().error(visible(message))
+
+
+class _Completion(argparse.Action):
+    """Prints a script that a shell completes the commands with."""
+
+    def __call__(
+        self,
+        top: argparse.ArgumentParser,
+        given: argparse.Namespace,  # noqa: ARG002
+        shell: Any,
+        option: str | None = None,  # noqa: ARG002
+    ) -> NoReturn:
+        """Print it and end."""
+        import shtab
+
+        for action in _all_actions(top):
+            if action.metavar in _FILES:
+                action.complete = shtab.FILE  # type: ignore[attr-defined]
+        sys.stdout.write(shtab.complete(top, shell))
+        raise SystemExit(0)
+
+
+def _all_actions(one: argparse.ArgumentParser) -> Iterator[argparse.Action]:
+    for action in one._actions:
+        yield action
+        if isinstance(action, argparse._SubParsersAction):
+            for parser in action.choices.values():
+                yield from _all_actions(parser)
 
 
 class _Formatter(argparse.HelpFormatter):
@@ -196,8 +236,15 @@ def _score(text: str) -> float:
     except ValueError:
         value = -1.0
     if not 0 <= value <= 1:
-        raise argparse.ArgumentTypeError(f"expected a number from 0 to 1; came {text}")
+        raise argparse.ArgumentTypeError(f"expected a number from 0 to 1, got {text}")
     return value
+
+
+def _whole(text: str) -> int:
+    try:
+        return int(text)
+    except ValueError:
+        raise argparse.ArgumentTypeError(f"expected a whole number, got {text}") from None
 
 
 def _where(one: argparse.ArgumentParser, name: str, said: str, number: str = "+") -> None:
@@ -213,6 +260,14 @@ def _where(one: argparse.ArgumentParser, name: str, said: str, number: str = "+"
         metavar="NAME",
         action="append",
         default=[],
-        help="which sheets of workbooks: a name or a pattern, with ! before it those not to take; may be repeated",
+        help="a sheet of workbooks to read: a name or a pattern; with ! in front, one to skip; may be "
+        "repeated",
     )
-    one.add_argument("--expect", metavar="N", type=int, help="how many sources there should be")
+    one.add_argument(
+        "--exclude",
+        metavar="PATTERN",
+        action="append",
+        default=[],
+        help='files to skip, such as "*_old.csv"; may be repeated',
+    )
+    one.add_argument("--expect", metavar="N", type=_whole, help="how many sources there should be")

@@ -78,6 +78,22 @@ class Screen:
         else:
             self.console.print(text)
 
+    def wrapped(self, text: str) -> None:
+        """Write a line to a terminal; what does not fit goes below, indented a little more than its beginning."""
+        import textwrap
+
+        text = visible(text)
+        start = " " * (len(text) - len(text.lstrip()))
+        width = max(self.console.width, 20)
+        for line in textwrap.wrap(
+            text.strip(),
+            width,
+            initial_indent=start,
+            subsequent_indent=f"{start}  ",
+            break_on_hyphens=False,
+        ) or [""]:
+            self.stream.write(f"{line}\n")
+
     def text(self, text: str) -> None:
         """Write some text as it is, but for what would command a terminal."""
         self.stream.write(visible(text))

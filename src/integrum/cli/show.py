@@ -12,7 +12,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
 from integrum.cli.screen import STYLES, Screen, err, out
-from integrum.problems import COMMANDS
+from integrum.problems import COMMANDS, counted, near
 
 # only the command that shows a thing has loaded what it is
 if TYPE_CHECKING:
@@ -27,6 +27,8 @@ if TYPE_CHECKING:
 
 _MOST_PROBLEMS = 12
 _MOST_GUESSES = 12
+# below so many letters lines are easier to read than tables
+_WIDE = 110
 # remarks about layouts that need an eye
 _DOUBT = re.compile(
     r"^layout \d+:|\d% sure|not certain|of their own|on its own|another table|"
@@ -38,13 +40,16 @@ def survey(seen: Survey, as_json: bool) -> None:
     """Print a survey to standard output."""
     if as_json:
         out.text(_json(_survey_data(seen)))
-    elif out.is_terminal:
+    elif out.is_terminal and out.console.width >= _WIDE:
         from integrum.cli import tables
         from integrum.surveying.words import counted_problems
 
         tables.survey(seen)
         out.line(f"problems: {counted_problems(seen)}")
         _problems(seen.problems, out)
+    elif out.is_terminal:
+        for line in str(seen).splitlines():
+            out.wrapped(line)
     else:
         out.text(f"{seen}\n")
 
@@ -80,15 +85,15 @@ def draft(made: Draft, path: Path | None, accepted: int | None = None) -> None:
                 out.line(f"  {line}")
     for column in made.plan.columns:
         for line in made.remarks.get(("columns", column.name), ()):
-            if not line.startswith(("also written", "absent", "one of several columns")) and line != "new":
+            if not line.startswith(("also written", "missing in", "could become rows")) and line != "new":
                 out.line("  ", (column.name, "bold"), f": {line}")
     for line in made.remarks.get(("plan", ""), ()):
-        if line.startswith("no column claims"):
+        if line.startswith("not a column of the plan"):
             out.line(f"  {line}")
     if accepted is not None:
         out.line(f"{accepted:,} guess{'' if accepted == 1 else 'es'} accepted")
     _open_guesses(made)
-    out.line(f"next: read and edit it, then  integrum assemble {path} --to TABLE.csv")
+    out.line(f"next: read and edit it, then run  integrum assemble {path} --to TABLE.csv")
 
 
 def change(made: Draft, path: Path) -> None:
@@ -114,7 +119,10 @@ def _open_guesses(made: Draft) -> None:
     """Say which guesses nobody has decided."""
     guesses = made.guesses
     if values := len(made.value_guesses):
-        out.line(f"{values:,} value{'' if values == 1 else 's'} may be another in another spelling (--ask)")
+        out.line(
+            f"{values:,} value{'' if values == 1 else 's'} may be a different spelling of another value "
+            "(--ask)"
+        )
     if not guesses:
         return
     out.line(
@@ -126,8 +134,8 @@ def _open_guesses(made: Draft) -> None:
         out.line(f"  and {len(guesses) - _MOST_GUESSES:,} more")
 
 
-def outcome(made: Outcome, as_json: bool, quiet: bool = False) -> None:
-    """Print the summary of a run and the look at its result; to standard error where standard output is for the table."""
+def outcome(made: Outcome, as_json: bool, quiet: bool = False, look: bool = True) -> None:
+    """Print the summary of a run and the look at its result; to standard error where the table is printed."""
     from integrum.recording.outcome import summary
 
     if as_json:
@@ -135,7 +143,7 @@ def outcome(made: Outcome, as_json: bool, quiet: bool = False) -> None:
         return
     where = err if quiet or (made.output is None and not made.parts) else out
     if quiet:
-        _problems([one for one in made.problems if one.severity == "error"], where)
+        _problems([one for one in made.problems if one.severity == "error"], where, made.record)
         return
     lines = summary(made)
     where.line((lines[0], "bold"))
@@ -144,13 +152,11 @@ def outcome(made: Outcome, as_json: bool, quiet: bool = False) -> None:
         plain = line.startswith("  ") or not colon
         where.line(line) if plain else where.line((key + colon, "dim"), rest)
         if key == "problems":
-            _problems(made.problems, where)
-    if where is out and made.is_assembled:
+            _problems(made.problems, where, made.record)
+    if look and where is out and made.is_assembled:
         out.line("")
         overview(made.overview(), headline=False)
-    if made.record:
-        from integrum.problems import near
-
+    if look and made.record:
         where.line("")
         place = shlex.quote(near(made.output or made.record))
         where.line(("next: ", "dim"), f"integrum report {place}    integrum trace {place} ROW")
@@ -158,7 +164,7 @@ def outcome(made: Outcome, as_json: bool, quiet: bool = False) -> None:
 
 def overview(seen: Overview, headline: bool = True) -> None:
     """Print a screen about a result, with its first line or without."""
-    said = seen.text(max(out.console.width, 60)) if out.is_terminal else str(seen)
+    said = seen.text(max(out.console.width, 40)) if out.is_terminal else str(seen)
     first, *rest = said.splitlines()
     if headline:
         out.line((first, "bold"))
@@ -180,24 +186,27 @@ def trace(found: Trace) -> None:
 
 def made_report(page: Path, as_json: bool, quiet: bool) -> None:
     """Say where the page about a run is."""
-    from integrum.problems import near
-
     (err if as_json or quiet else out).line(f"report: {near(page)}")
 
 
-def _problems(problems: Sequence[Problem], where: Screen) -> None:
+def _problems(problems: Sequence[Problem], where: Screen, record: Path | None = None) -> None:
     """Print like problems together, those that cost data first."""
     from integrum.grouped import grouped
 
     groups = grouped(problems)
-    for group in groups[:_MOST_PROBLEMS]:
-        line, *others = group.lines
+    place = f"{near(record)}/problems.csv" if record else ""
+    most = _MOST_PROBLEMS if where.is_terminal else len(groups)
+    for group in groups[:most]:
+        line, *others = (
+            group.lines_with(place) if place else group.lines if where.is_terminal else group.all_lines
+        )
         severity, rest = line.split(":", 1)
         where.line((severity, STYLES[severity]), f":{rest}", indent=2)
         for other in others:
             where.line((other.strip(), "dim"), indent=4)
-    if len(groups) > _MOST_PROBLEMS:
-        where.line(f"  and {len(groups) - _MOST_PROBLEMS:,} more kinds of problems")
+    if len(groups) > most:
+        rest = counted(len(groups) - most, "more kind") + " of problems"
+        where.line(f"  and {rest}" + (f" in {place}" if place else ""))
 
 
 def _json(data: Any) -> str:

@@ -9,7 +9,7 @@ from rich.table import Table
 from rich.text import Text
 
 from integrum.cli.screen import STYLES, out
-from integrum.naming.coverage import MOST_ACROSS, MOST_DOWN, Coverage
+from integrum.naming.coverage import MISSING, MOST_ACROSS, MOST_DOWN, Coverage
 from integrum.problems import clipped, visible
 from integrum.surveying.findings import Survey
 from integrum.surveying.look import OneSource
@@ -61,8 +61,8 @@ def survey(seen: Survey) -> None:
         variants = _table("Header variants")
         variants.add_column("variant", justify="right")
         variants.add_column("sources", justify="right")
-        variants.add_column("which")
-        variants.add_column("columns")
+        variants.add_column("which", overflow="fold")
+        variants.add_column("columns", overflow="fold")
         for variant in seen.variants:
             which, columns = _shown(shown_sources(variant)), _shown(difference(variant, seen))
             variants.add_row(str(variant.number), f"{len(variant.sources):,}", which, columns)
@@ -91,12 +91,12 @@ def survey(seen: Survey) -> None:
 
 def _columns(seen: Survey) -> None:
     table = _table("Columns")
-    table.add_column("column", style="bold")
+    table.add_column("column", style="bold", overflow="fold")
     table.add_column("type")
     table.add_column("values", justify="right")
     table.add_column("sources", justify="right")
     table.add_column("from least to greatest", justify="right")
-    table.add_column("evidence")
+    table.add_column("evidence", overflow="fold")
     for column in seen.columns:
         table.add_row(
             _shown(column.name),
@@ -112,7 +112,7 @@ def _columns(seen: Survey) -> None:
 def _guesses(seen: Survey) -> None:
     table = _table("Columns that may be the same under other names")
     for name in ("score", "header", "may be", "because"):
-        table.add_column(name, style="bold" if name == "score" else "")
+        table.add_column(name, style="bold" if name == "score" else "", overflow="fold")
     for guess in seen.guesses[:_MOST_GUESSES]:
         others = ", ".join(guess.headers)
         table.add_row(f"{guess.score:.2f}", _shown(others), _shown(guess.column), _shown(guess.because))
@@ -139,7 +139,7 @@ def _mapping(seen: Survey) -> None:
     """What the columns of a plan are filled from, then what no column claims and what would be set aside."""
     table = _table("Columns of the plan")
     for name in ("column", "type", "filled from", "missing in"):
-        table.add_column(name, style="bold" if name == "column" else "")
+        table.add_column(name, style="bold" if name == "column" else "", overflow="fold")
     for one in seen.mapping:
         told, lacking = filled_from(one), lacking_in(one)
         table.add_row(_shown(one.column), one.type, _shown(told), _shown(lacking))
@@ -152,6 +152,7 @@ def _mapping(seen: Survey) -> None:
 
 
 def _table(title: str) -> Table:
+    """A table whose cells are wrapped, never cut."""
     return Table(box=box.SIMPLE_HEAD, title=_shown(title), title_justify="left", title_style="bold")
 
 
@@ -162,7 +163,7 @@ def _coverage(grid: Coverage) -> None:
         table.add_column(_shown(column) or "(none)", justify="right")
     for row in grid.rows[:MOST_DOWN]:
         shown = [grid.cell(row, column) for column in grid.columns[:MOST_ACROSS]]
-        styled = [Text(cell, style=STYLES["error"] if cell == "absent" else "") for cell in shown]
+        styled = [Text(cell, style=STYLES["error"] if cell == MISSING else "") for cell in shown]
         table.add_row(_shown(row) or "(none)", *styled)
     out.console.print(table, soft_wrap=False)
     for line in (*([f"  {grid.cut}"] if grid.cut else []), *grid.missing_lines()):

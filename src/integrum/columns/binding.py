@@ -319,10 +319,11 @@ def _placed(made: WideCells, places: Sequence[int], width: int) -> WideCells:
 def _not_there(names: Sequence[str]) -> Problem:
     return Problem(
         "error",
-        "header-not-there",
+        "header-not-found",
         raw=", ".join(clipped(name, 40) for name in names[:8]),
-        message="where the plan says that the header is, no cell is the name of a column",
-        hint="is it a file of another kind, or is its header elsewhere? integrum survey FILE shows its layout",
+        message="none of its cells is a column of the plan",
+        hint="is it a different kind of file, or is its header in another row? integrum survey FILE shows "
+        "its layout",
     )
 
 
@@ -332,6 +333,6 @@ def _unit_differs(column: Column, unit: str) -> Problem:
         "unit-differs",
         column=column.name,
         raw=unit,
-        message=f"the plan says that its unit is {column.unit}; the source gives one that cannot be converted to it",
-        hint="give it a column of its own, or correct the unit in the plan; units of one quantity are converted",
+        message=f"the plan gives the unit {column.unit}, but the unit of this source cannot be converted to it",
+        hint="give it a column of its own, or fix the unit in the plan",
     )

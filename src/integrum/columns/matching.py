@@ -321,8 +321,8 @@ def _claimed_twice(column: Column, first: str, second: str) -> Problem:
         "header-claimed-twice",
         column=column.name,
         raw=second,
-        message=f'the headers "{first}" and "{second}" of this source both belong to it',
-        hint="take one of them out of `also`, give it a column of its own, or say first_filled = true",
+        message=f'two headers of this source, "{first}" and "{second}", belong to this column',
+        hint="remove one of them from `also`, give it a column of its own, or set first_filled = true",
     )
 
 
@@ -332,8 +332,8 @@ def _two_columns(header: str, first: str, second: str) -> Problem:
         "header-claimed-twice",
         column=second,
         raw=header,
-        message=f'here the header "{header}" belongs to the columns "{first}" and "{second}"',
-        hint="narrow `in` of one of the two, so that it does not hold for this source",
+        message=f'the header "{header}" belongs to two columns here: "{first}" and "{second}"',
+        hint="change `in` of one of them, so that it leaves out this source",
     )
 
 
@@ -343,8 +343,8 @@ def _claimed_and_wide(column: str, header: str) -> Problem:
         "header-claimed-twice",
         column=column,
         raw=header,
-        message=f'it is filled from the header "{header}", and from the wide columns of this source too',
-        hint="give one of the two another name in the plan",
+        message=f'two things fill this column: the header "{header}" and the wide columns of this source',
+        hint="rename one of them in the plan",
     )
 
 
@@ -354,8 +354,8 @@ def _fits_several(header: str, columns: Sequence[str]) -> Problem:
         "warning",
         "header-fits-several",
         column=header,
-        message=f"patterns of several columns fit this header: {named}; none of them takes it",
-        hint="list it by name in `also` of the one that is meant",
+        message=f"this header fits the patterns of several columns: {named}; it is in none of them",
+        hint="add it by name to `also` of the right column",
     )
 
 
@@ -365,20 +365,20 @@ def _spelling(column: Column, name: str) -> Problem:
         "header-spelling",
         column=column.name,
         raw=name,
-        message="its header differs in case, spaces or punctuation",
-        hint=f'add "{name}" to `also` of this column to settle it',
+        message="its header differs only in case, spaces or punctuation",
+        hint=f'add "{name}" to `also` of this column to confirm it',
     )
 
 
 def _guessed(name: str, column: Column, score: float, refuse: bool) -> Problem:
     sure = f" (score {score:.2f})" if score else ""
-    until = "" if refuse else "; until that is decided it is not in the table"
+    until = "" if refuse else "; until you decide, it is not in the table"
     return Problem(
         "error" if refuse else "warning",
         "header-guessed",
         column=name,
         message=f'it may belong to the column "{column.name}"{sure}{until}',
-        hint="move it from `maybe` to `also` of that column, or to `never`",
+        hint="move it from `maybe` to `also` of that column, or to `never` if it is not the same",
     )
 
 
@@ -388,8 +388,8 @@ def _unlisted(name: str, plan: Plan, filled: Sequence[str], known: Sequence[str]
             "warning",
             "unlisted-header",
             column=name,
-            message="an identifier of this source has this name; the column is not in the table",
-            hint="give the identifier or the column another name",
+            message="an identifier has the same name, so this column is not in the table",
+            hint="rename the identifier or the column",
         )
     refuse = plan.rules.unlisted == "refuse"
     near = nearest(name, known)
@@ -397,16 +397,16 @@ def _unlisted(name: str, plan: Plan, filled: Sequence[str], known: Sequence[str]
         "error" if refuse else "warning",
         "unlisted-header",
         column=name,
-        message="no column of the plan claims this header" + ("" if refuse else "; it is not in the table"),
-        hint=f"add it to a column's `also`, to leave_out, or as a column of its own{near}",
+        message="this header is not in the plan" + ("" if refuse else ", so it is not in the table"),
+        hint=f"add it to `also` of a column, to leave_out, or as a column of its own{near}",
     )
 
 
 def _absent(name: str, names: Sequence[str]) -> Problem:
     return Problem(
         "error",
-        "required-absent",
+        "required-missing",
         column=name,
-        message="the plan requires this column and the source lacks it",
-        hint=f"its headers are: {', '.join(names[:12])}{nearest(name, names)}",
+        message="required column not found",
+        hint=f"the headers of the source are: {', '.join(names[:12])}{nearest(name, names)}",
     )

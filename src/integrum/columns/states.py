@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 CLAIMED, IN_PART, LEFT_OUT, GUESSED, UNLISTED = STATES = (
-    "claimed",
+    "matched",
     "in part",
     "left out",
     "guessed",
@@ -24,7 +24,7 @@ class Cell:
     name
         As it is tidied.
     state
-        ``"claimed"`` by a column; ``"in part"``: it fills columns together with others, as in wide sources;
+        ``"matched"`` by a column; ``"in part"``: it fills columns together with others, as in wide sources;
         ``"left out"`` on purpose; ``"guessed"``: it may belong to a column; ``"unlisted"``: the plan does not know it.
     column
         The column that it is for, or may be for; empty where there is none.

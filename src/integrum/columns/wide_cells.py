@@ -100,6 +100,6 @@ def _twice(column: str, first: str, second: str) -> Problem:
         "header-claimed-twice",
         column=column,
         raw=second,
-        message=f'the headers "{first}" and "{second}" of this source say the same',
-        hint="name one of them in leave_out of the group, or correct `wide`",
+        message=f'the headers "{first}" and "{second}" of this source have the same meaning',
+        hint="add one of them to leave_out of the group, or fix `wide`",
     )

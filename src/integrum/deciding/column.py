@@ -108,10 +108,12 @@ def decide(evidence: Evidence) -> Decision:
             return _text(seen, words)
     if others and not stray and all(one.kind == CODE for one in others):
         first = places_of(others)[0]
-        note = f'text, as codes such as "{first.text}" would lose their zeros, or digits, as numbers'
+        note = f'text: codes such as "{first.text}" would lose their zeros or digits as numbers'
         return Decision(missing=clear_codes(words), notes=(note,))
     if others or stray:
-        return Decision(missing=clear_codes(words), main=name, against=places_of([*others, *stray]))
+        values = sum(one.count for one in seen)
+        against = places_of([*others, *stray])
+        return Decision(missing=clear_codes(words), main=name, against=against, values=values)
     if name == "number":
         codes, rest = codes_among(typed, evidence.ranges)
         made = as_number(rest, evidence)

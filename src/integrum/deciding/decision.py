@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from integrum.deciding.categories import AlikeValue
+from integrum.plan.words import DateOrder, TypeName
 
 
 @dataclass(frozen=True)
@@ -31,6 +32,8 @@ class Decision:
         Of a text column: what most of its values are; empty where they are texts.
     against
         Then the values that are not, the most frequent first.
+    values
+        Then the number of all its values.
     reasons
         What else makes it text.
     date_order, zone, spelling, unit, censored
@@ -43,12 +46,13 @@ class Decision:
         Values that may be one category in several spellings.
     """
 
-    type: str = "text"
+    type: TypeName = "text"
     missing: tuple[Place, ...] = ()
     main: str = ""
     against: tuple[Place, ...] = ()
+    values: int = 0
     reasons: tuple[str, ...] = ()
-    date_order: str = ""
+    date_order: DateOrder = ""
     zone: str = ""
     spelling: str = ""
     unit: str = ""

@@ -7,6 +7,7 @@ from typing import TYPE_CHECKING
 
 from integrum.deciding.decision import Decision
 from integrum.deciding.seen import Seen
+from integrum.problems import counted
 from integrum.values.evidence import CENSORED, INTEGER, MARKS, NUMBER, WRITTEN_NUMBER, letter_of
 from integrum.values.units import same_unit
 
@@ -51,12 +52,12 @@ def as_number(seen: Sequence[Seen], evidence: Evidence) -> Decision:
     if wrong:
         return Decision(reasons=(wrong,))
     unit = said[0] if said else ""
-    notes = [f'"{unit}" stands behind values'] if unit else []
+    notes = [f'"{unit}" follows the number in some values'] if unit else []
     censored = [one for one in seen if one.kind == CENSORED]
     if censored:
         count, first = sum(one.count for one in censored), censored[0].raw.strip()
         are = f'"{first}" is' if count == 1 else f'{count:,} values such as "{first}" are'
-        notes.append(f"{are} below or above what could be measured: the sign goes to a column of its own")
+        notes.append(f"{are} below or above what can be measured: the sign goes into a column of its own")
     return Decision(
         "integer" if whole else "number",
         unit="" if evidence.unit else unit,
@@ -82,7 +83,9 @@ def _other_marks(one: Seen, marks: str) -> str:
         "t": "commas between thousands",
         "d": "a decimal comma and points between thousands",
     }
-    return f'{one.count:,} × such as "{one.raw}": {what.get(plain, "a decimal point")}, other than the source is read with'
+    have = "has" if one.count == 1 else "have"
+    mark = what.get(plain, "a decimal point")
+    return f'{counted(one.count, "value")} such as "{one.raw}" {have} {mark}, unlike the layout of the source'
 
 
 def _mark_advice(marks: str) -> tuple[str, ...]:

@@ -4,10 +4,11 @@ from __future__ import annotations
 
 import re
 from collections.abc import Sequence
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, cast
 
 from integrum.deciding.decision import Decision
 from integrum.deciding.seen import Seen
+from integrum.plan.words import DateOrder
 from integrum.values.evidence import (
     DATETIME,
     TIME,
@@ -72,11 +73,14 @@ def _short_years(seen: Sequence[Seen]) -> tuple[str, ...]:
     if not any(one.kind in (WRITTEN_DATE, WRITTEN_DATETIME) and _SHORT_YEAR.match(one.raw) for one in seen):
         return ()
     return (
-        f"years of two digits stand for {FIRST_YEAR} to {FIRST_YEAR + 99}: century_from says another beginning",
+        (
+            f"years with two digits are read as {FIRST_YEAR} to {FIRST_YEAR + 99}: set century_from to "
+            "change that"
+        ),
     )
 
 
-def order_of(seen: Sequence[Seen]) -> tuple[str, str, tuple[str, ...]]:
+def order_of(seen: Sequence[Seen]) -> tuple[DateOrder, str, tuple[str, ...]]:
     """The order of day, month and year, told for each source from all of its values.
 
     Returns
@@ -90,7 +94,7 @@ def order_of(seen: Sequence[Seen]) -> tuple[str, str, tuple[str, ...]]:
     >>> order_of([open_one, Seen(0, 0, WRITTEN_DATE, 3, 7, "25/05/2024", "dmy")])
     ('dmy', '', ())
     >>> order_of([open_one])[1]
-    'in 1 source every date can be day-month and month-day, such as "01/05/2024"'
+    'every date in 1 source could be day-month and month-day, such as "01/05/2024"'
     """
     possible: dict[int, set[str]] = {}
     first: dict[int, Seen] = {}
@@ -105,7 +109,10 @@ def order_of(seen: Sequence[Seen]) -> tuple[str, str, tuple[str, ...]]:
     if torn:
         return (
             "",
-            f'in {_sources(len(torn))} no order of day and month fits all dates, such as "{first[torn[0]].raw}"',
+            (
+                f"no order of day and month fits all dates in {_sources(len(torn))}, such as "
+                f'"{first[torn[0]].raw}"'
+            ),
             (),
         )
     decided = {next(iter(orders)) for orders in possible.values() if len(orders) == 1}
@@ -122,14 +129,14 @@ def order_of(seen: Sequence[Seen]) -> tuple[str, str, tuple[str, ...]]:
         orders = possible[open_ones[0]]
         both = " and ".join(_ORDER_WORDS[order] for order in ORDERS if order in orders)
         raw = first[open_ones[0]].raw
-        reason = f'in {_sources(len(open_ones))} every date can be {both}, such as "{raw}"'
+        reason = f'every date in {_sources(len(open_ones))} could be {both}, such as "{raw}"'
         best = decided or {order for order in ORDERS if order in orders}
         return (
             "",
             reason,
             (f"date_order = {' or '.join(json_text(order) for order in ORDERS if order in best)}",),
         )
-    return decided.pop(), "", ()
+    return cast(DateOrder, decided.pop()), "", ()
 
 
 _ORDER_WORDS = {"dmy": "day-month", "mdy": "month-day", "ymd": "year-month-day"}

@@ -5,10 +5,10 @@ from __future__ import annotations
 from collections.abc import Iterator, Sequence
 
 from integrum.deciding.decision import Decision, Place
-from integrum.problems import clipped
+from integrum.problems import clipped, counted
+from integrum.values.types import TYPES
 
 _SHOWN, _MOST_ALIKE = 3, 8
-_PLURALS = {"number": "numbers", "date": "dates", "time": "times", "boolean": "true or false"}
 
 
 def decision_lines(decision: Decision, names: Sequence[str]) -> Iterator[str]:
@@ -24,9 +24,9 @@ def decision_lines(decision: Decision, names: Sequence[str]) -> Iterator[str]:
     Examples
     --------
     >>> list(decision_lines(Decision("number", missing=(Place("n/a", 6, 0, 102),)), ["vessel-lake"]))
-    ['"n/a" (6, first in vessel-lake, row 102) is taken for "no value"']
-    >>> list(decision_lines(Decision(main="number", against=(Place("broken", 2, 0, 7),)), ["vessel-lake"]))
-    ['text, as not all values are numbers: 2 × "broken" in vessel-lake, first in row 7']
+    ['missing code: "n/a" (6, first in vessel-lake, row 102)']
+    >>> list(decision_lines(Decision(main="number", against=(Place("broken", 2, 0, 7),), values=270), ["lake"]))
+    ['text; would be a number but for 2 of 270 values: 2 × "broken" in lake, first in row 7']
     """
     if decision.missing:
         shown = "; ".join(
@@ -35,20 +35,20 @@ def decision_lines(decision: Decision, names: Sequence[str]) -> Iterator[str]:
         )
         more = f"; and {len(decision.missing) - _SHOWN:,} more" if len(decision.missing) > _SHOWN else ""
         many = len(decision.missing) > 1
-        yield f'{shown}{more} {"are" if many else "is"} taken for "no value"'
+        yield f"missing {'codes' if many else 'code'}: {shown}{more}"
     if reason := why_text(decision, names):
         yield reason
     if decision.advice:
-        yield f"say it if you know it: {', '.join(decision.advice)}"
+        yield f"if you know it, set {', '.join(decision.advice)}"
     if decision.date_order:
-        yield f"the dates are {_ORDERS[decision.date_order]}, as their values show in every source"
+        yield f"dates are {_ORDERS[decision.date_order]}, as the values in every source show"
     if decision.zone:
-        yield "all times have an offset or a zone: they are converted to UTC"
+        yield "all times have an offset or a zone; they are converted to UTC"
     yield from decision.notes
     for one in decision.alike[:_MOST_ALIKE]:
         yield f'"{clipped(one.value, 30)}" may be "{clipped(one.other, 30)}": {one.because}'
     if len(decision.alike) > _MOST_ALIKE:
-        yield f"and {len(decision.alike) - _MOST_ALIKE:,} more that may be others in another spelling"
+        yield f"and {len(decision.alike) - _MOST_ALIKE:,} more that may be different spellings"
 
 
 def why_text(decision: Decision, names: Sequence[str]) -> str:
@@ -62,8 +62,12 @@ def why_text(decision: Decision, names: Sequence[str]) -> str:
     if decision.against:
         shown = "; ".join(_told(one, names) for one in decision.against[:_SHOWN])
         more = f"; and {len(decision.against) - _SHOWN:,} more" if len(decision.against) > _SHOWN else ""
-        return f"text, as not all values are {_PLURALS[decision.main]}: {shown}{more}"
-    return f"text, as {'; '.join(decision.reasons)}" if decision.reasons else ""
+        count = sum(one.count for one in decision.against)
+        return (
+            f"text; would be {TYPES[decision.main].words} but for "
+            f"{count:,} of {counted(decision.values, 'value')}: {shown}{more}"
+        )
+    return f"text, because {'; '.join(decision.reasons)}" if decision.reasons else ""
 
 
 def _told(one: Place, names: Sequence[str]) -> str:

@@ -22,22 +22,22 @@ YEARS = (2021, 2022, 2023, 2024)
 _MARK = "about-this-data.txt"
 _ABOUT = """Made-up data of invented lakes, written by `integrum demo`. Nothing here is real.
 
-loggers/   a folder per lake, a file per month from a logger moored there: LAKE_MONTH_SERIAL.csv. As it goes,
-           one name does not fit, one month is absent, one file is there twice, one is in a zip, one is packed,
-           one was glued together from two downloads, and a lock file and a picture lie between them.
-           The loggers of Brindlemere write a preamble, units, semicolons and decimal commas (Windows-1252),
-           the one of Vessel Lake writes tabs in UTF-16.
-visits/    one file per year of field visits
-field/     a workbook per lake with a sheet per month: a merged title, a header of two rows that begins in column B,
-           means below; a cover and a hidden sheet. One number is stored as text, one cell is an error.
-lab/       one file per batch of laboratory results, with totals and notes below the table. The names of its columns
-           change with batches 5 and 9. turb_filtered is no new name of turbidity, as batch 8 has both.
-gauges/    water levels and outflows, read by five observers: dates day first, with the name of a month, with two
-           digits for a year; decimal commas and spaces between thousands; times on a 12-hour clock; units in
-           headers (m, cm) and behind values; yes, ja, Y and true; codes with zeros in front; "n/a", "-" and -999 for
-           "no value"; "<1200" below what could be measured; "Reed" and "open wather" among the shores. In Hollow
-           Water the level is in cm, which nothing says.
-plankton/  counts of plankton: in 2022 a row for each, from 2023 on a column per month
+loggers/   a folder for each lake, a file for each month from a logger moored there: LAKE_MONTH_SERIAL.csv.
+           As in real folders, one name does not fit, one month is missing, one file is a duplicate, one is in
+           a zip archive, one is compressed, one was glued together from two downloads, and there are a lock
+           file and a picture. The loggers of Brindlemere write a preamble, units, semicolons and decimal commas
+           (Windows-1252); the logger of Vessel Lake writes tabs in UTF-16.
+visits/    a file for each year of field visits
+field/     a workbook for each lake, a sheet for each month: a merged title, a header of two rows that begins in
+           column B, means below, a cover and a hidden sheet. One number is stored as text, one cell is an error.
+lab/       a file for each batch of laboratory results, with totals and notes below the table. Its columns are
+           renamed in batches 5 and 9. turb_filtered is not a new name of turbidity: batch 8 has both.
+gauges/    water levels and outflows, read by five observers. Dates: day first, with month names, with two digits
+           for the year. Numbers: decimal commas, spaces between thousands. Times: a 12-hour clock. Units: in
+           headers (m, cm) and after values. Also yes, ja, Y and true; codes with leading zeros; "n/a", "-" and
+           -999 for "no value"; "<1200" below what can be measured; "Reed" and "open wather" among the shores.
+           In Hollow Water the level is in cm, but the file does not say so.
+plankton/  plankton counts: a row for each in 2022, a column for each month from 2023 on
 """
 
 Rows = Iterable[Sequence[object]]
@@ -49,7 +49,7 @@ def write_demo(folder: str | Path) -> Path:
     Parameters
     ----------
     folder
-        Where to write. It may be absent, empty, or hold the demo data of an earlier call.
+        Where to write: a new or empty folder, or the demo data of an earlier call.
 
     Returns
     -------
@@ -71,7 +71,7 @@ def write_demo(folder: str | Path) -> Path:
     folder = Path(folder)
     try:
         if folder.exists() and any(folder.iterdir()) and not (folder / _MARK).exists():
-            raise OutputError(f"the folder {folder} holds other things; name a new folder for the demo data")
+            raise OutputError(f"the folder {folder} is not empty; name a new folder for the demo data")
         folder.mkdir(parents=True, exist_ok=True)
         (folder / _MARK).write_text(_ABOUT, encoding="utf-8")
         chance = random.Random(SEED)

@@ -59,7 +59,7 @@ class Detected:
     doubt: str = ""
 
 
-UNCLEAR_ENCODING = "the encoding cannot be told for certain"
+UNCLEAR_ENCODING = "the encoding is uncertain"
 UNREADABLE = Detected(Layout(), 0.0, ("it cannot be read",))
 
 
@@ -241,7 +241,7 @@ def _detected(
     if written.quote == '"':
         free.add("quote")
     evidence = [
-        f"encoding {encoding.name}: {encoding.evidence}{'' if encoding.certain else ', but it is not certain'}"
+        f"encoding {encoding.name}: {encoding.evidence}{'' if encoding.certain else ', but this is uncertain'}"
     ]
     evidence += about_header(shape)
     confidence = min(

@@ -97,14 +97,14 @@ def detect_encoding(sample: bytes) -> Encoding:
 def _by_letters(lines: bytes) -> Encoding:
     """The encoding in which the letters make the likeliest words."""
     count = sum(byte > 127 for byte in lines)
-    said = f"{counted(count, 'byte')} beyond ASCII read{'s' if count == 1 else ''} best so"
+    said = f"{counted(count, 'byte')} beyond ASCII read{'s' if count == 1 else ''} best in this encoding"
     scores = {name: score for name in SINGLE if (score := _likeness(lines, name)) is not None}
     ranked = sorted(scores, key=lambda name: -scores[name])
     best = ranked[0] if ranked else "cp1252"
     rivals = [name for name in ranked[1:] if scores[best] - scores[name] < _CLEARLY]
     rivals = [name for name in rivals if _text(lines, name) != _text(lines, best)]
     if ranked and scores[best] >= _SURE:
-        also = f"; {' and '.join(rivals[:2])} would do, too" if rivals else ""
+        also = f"; {' and '.join(rivals[:2])} would also fit" if rivals else ""
         enough = count >= _ENOUGH or best in ("cp1252", "mac-roman")
         return Encoding(best, not rivals and enough, f"{said}{also}")
     several = _by_scripts(lines)
@@ -112,11 +112,11 @@ def _by_letters(lines: bytes) -> Encoding:
         return Encoding(several, count >= _ENOUGH, said)
     likely = _by_library(lines)
     if likely and (not ranked or likely in scores or scores[best] < _WELL):
-        return Encoding(likely, False, f"{said}, but it cannot be told for certain")
+        return Encoding(likely, False, f"{said}, but this is uncertain")
     return Encoding(
         best,
         False,
-        f"cannot tell the encoding of {counted(count, 'byte')} beyond ASCII; {best} is the likeliest",
+        f"the encoding of {counted(count, 'byte')} beyond ASCII is unknown; {best} is the most likely",
     )
 
 

@@ -96,7 +96,7 @@ def detect_sheet(sample: Sample) -> SheetDetected:
     evidence = found.evidence
     if before or behind:
         said = f"columns {letters(first + 1)} to {letters(end)}"
-        evidence += (f"the table stands in {said}; what is beside them is left out",)
+        evidence += (f"the table is in {said}; cells beside it are left out",)
     return replace(
         found,
         layout=layout,

@@ -103,7 +103,7 @@ def unlisted_line(free: dict[str, int]) -> str:
         for name, count in list(free.items())[:_MOST_UNLISTED]
     ]
     more = f" and {len(free) - _MOST_UNLISTED:,} more" if len(free) > _MOST_UNLISTED else ""
-    return f"no column claims: {', '.join(told)}{more}" if told else ""
+    return f"not a column of the plan: {', '.join(told)}{more}" if told else ""
 
 
 def guesses_of(found: Iterable[ColumnGuess], each_name: bool = False) -> dict[str, list[Maybe]]:

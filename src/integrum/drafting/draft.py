@@ -13,7 +13,7 @@ from integrum.plan.layout import Layout
 from integrum.plan.merge import merge_plan
 from integrum.plan.model import Plan
 from integrum.plan.toml import Remarks, moved, write_plan
-from integrum.problems import Problem, clipped
+from integrum.problems import Problem, clipped, counted
 from integrum.reconciling.known import Known
 from integrum.surveying.findings import Survey
 from integrum.values.unit_conversion import conversion_to
@@ -122,7 +122,7 @@ class Draft:
         done = []
         while left := [one for one in self.guesses if one.score >= least and not one.units_differ]:
             one = left[0]
-            one.accept(f"accepted, as its score is {least:g} or more")
+            one.accept(f"accepted, as its score is at least {least:g}")
             done.append(one)
         return done
 
@@ -155,6 +155,34 @@ class Draft:
             self.plan, self.remarks, lambda place: _relative(self.folder, place, Path(folder))
         )
         return merge_plan(self.before, plan, remarks) if self.before else write_plan(plan, remarks)
+
+    def _repr_html_(self) -> str:
+        from integrum import notebook
+
+        plan = self.plan
+        head = (
+            f"Draft: {counted(len(plan.sources), 'group')} of sources, {counted(len(plan.columns), 'column')}"
+        )
+        columns = [
+            (
+                each.name,
+                each.type,
+                ", ".join(each.headers[1:]),
+                "\n".join(self.remarks.get(("columns", each.name), ())),
+            )
+            for each in plan.columns
+        ]
+        parts = [
+            notebook.title(head),
+            notebook.table(["column", "type", "also", "evidence"], columns, most=200),
+        ]
+        if self.guesses:
+            rows = [(f"{one.score:.2f}", one.header, one.column, one.because) for one in self.guesses]
+            parts += [
+                notebook.title("To decide: draft.guesses[0].accept() or .refuse()"),
+                notebook.table(["score", "header", "may be", "because"], rows),
+            ]
+        return notebook.view(*parts, notebook.folded("the plan file", str(self)))
 
     def __str__(self) -> str:
         return (

@@ -21,7 +21,7 @@ from integrum.plan.layout import Layout
 from integrum.plan.model import Plan
 from integrum.plan.rules import Provenance
 from integrum.plan.sources import Sources
-from integrum.problems import Problem, SourceFault, clipped
+from integrum.problems import Problem, SourceFault, clipped, counted
 from integrum.surveying.findings import ColumnSurvey, Survey
 from integrum.values.units import in_name
 from integrum.workers import threads
@@ -50,9 +50,9 @@ def draft_from(survey: Survey, folder: Path, given: Sequence[Column] | None = No
     """
     if not survey.columns:
         faults = "".join(f"\n  {problem}" for problem in survey.problems[:5])
-        raise NothingFound(f"no source has a header that can be read{faults}")
+        raise NothingFound(f"no source has a readable header{faults}")
     top = [
-        f"Drafted from {len(survey.sources):,} sources with {survey.rows:,} rows of data.",
+        f"Drafted from {counted(len(survey.sources), 'source')} with {counted(survey.rows, 'row')} of data.",
         "Read it, edit it, then run: integrum assemble THIS-FILE --to TABLE.csv",
     ]
     remarks: dict[tuple[str, str], Sequence[str]] = {}
@@ -100,7 +100,7 @@ def draft_from(survey: Survey, folder: Path, given: Sequence[Column] | None = No
             key = ("columns", column_name)
             remarks[key] = [
                 *remarks.get(key, ()),
-                "one of several columns that could be rows: see `wide` of the sources",
+                "could become rows with others like it: see `wide` of the sources",
             ]
     plan = Plan([group.sources for group in groups], [*first, *columns], provenance)
     passed = {f"/{name}" for _, name in survey.passed}
@@ -197,7 +197,7 @@ def _remark_tables(
     """Say beside each group where a second table was seen."""
     for group in groups:
         lines = [
-            f"another table seems to stand in {one.source}, row {one.row:,}"
+            f"there may be another table in {one.source}, row {one.row:,}"
             + (f", column {one.column}" if one.column else "")
             for one in problems
             if one.code == "second-table" and one.source in group.members
@@ -241,8 +241,8 @@ def _about_names(group: Sources, names: Sequence[str], scheme: str) -> list[str]
         made = None if group.ids else propose(names)
     if made is None or not made.fits or made.others:
         return []
-    lines = [f"all {made.fits:,} names show a scheme"]
-    return [*lines, "name its parts as you like, and they become columns:", f'ids = "{made.scheme}"']
+    lines = [f"all {made.fits:,} names follow a pattern"]
+    return [*lines, "rename its parts as you like; they become columns:", f'ids = "{made.scheme}"']
 
 
 def _free(name: str, taken: set[str]) -> str:

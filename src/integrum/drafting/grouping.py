@@ -97,7 +97,10 @@ def apart(survey: Survey, made: LayoutGroup, odd: Sequence[int], folder: Path) -
         layouts=layouts if several else (),
         layout=Layout() if several or not layouts else layouts[0],
     )
-    said = f"{', '.join(sorted(names)[:3])}{' and more' if len(names) > 3 else ''}: read by a group of their own below"
+    said = (
+        f"{', '.join(sorted(names)[:3])}{' and more' if len(names) > 3 else ''}: in a group of their own "
+        "below"
+    )
     result = [
         LayoutGroup(
             kept,
@@ -115,7 +118,7 @@ def apart(survey: Survey, made: LayoutGroup, odd: Sequence[int], folder: Path) -
         alone = replace(
             group, find=find, exclude=(), layouts=(), layout=made.layout_of[at], expect=None, group=""
         )
-        line = "on its own, as no rule tells its layout from the others of its folder"
+        line = "on its own, as no rule separates its layout from the others in its folder"
         result.append(LayoutGroup(alone, (line,), (name,), frozenset({survey.sources[at].source})))
     return result
 
@@ -211,19 +214,19 @@ def _evidence(survey: Survey, members: Sequence[int], layout: Layout) -> list[st
             + (f"; {one.doubt}" if one.doubt else "")
         )
     if len(doubtful) > _DOUBTS:
-        lines.append(f"and {len(doubtful) - _DOUBTS:,} more of which the guess is not certain")
+        lines.append(f"and {len(doubtful) - _DOUBTS:,} more whose layout is uncertain")
     rows = Counter(survey.layouts[at].layout.header_row for at in members)
     if layout.header_has:
         said = ", ".join(
             f"row {row} in {count:,}" for row, count in sorted(rows.items(), key=lambda item: str(item[0]))
         )
-        lines.append(f"the header stands in {said}; so it is found by its cells")
+        lines.append(f"the header is in {said}, so it is found by its cells")
     encodings = dict.fromkeys(
         survey.layouts[at].evidence[0]
         for at in members
         if survey.layouts[at].evidence and "encoding" not in survey.layouts[at].free
     )
-    lines += [line for line in encodings if "not certain" in line][:2]
+    lines += [line for line in encodings if "uncertain" in line][:2]
     keys = Counter(
         key
         for at in members
@@ -296,8 +299,8 @@ def _expected(group: Sources, count: int) -> tuple[int | None, list[str]]:
     if group.expect is None:
         return None, []
     if isinstance(group.expect, int):
-        return count, [f"the group as a whole expected {group.expect:,} sources"]
-    return None, ["`expect` was for all parts of this group together, and is left out; say it for each part"]
+        return count, [f"the whole group expected {group.expect:,} sources"]
+    return None, ["`expect` was for all parts of this group together and was removed; set it for each part"]
 
 
 def _literal(name: str) -> str:

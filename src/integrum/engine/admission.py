@@ -53,7 +53,7 @@ class Admission:
         if differ and not _has_rows(seen):
             return "", []  # an empty month is no copy of another
         though = ", ".join(
-            f'{name} is "{identified.values[name] or ""}" here and "{others.get(name) or ""}" there'
+            f'{name} is "{identified.values[name] or ""}" here, and "{others.get(name) or ""}" there'
             for name in differ[:3]
         )
         said = same_content(twin, self.keep_duplicates, source.sheet is not None, though)
@@ -74,8 +74,8 @@ def same_content(twin: str, keep: bool, is_sheet: bool = False, though: str = ""
     return Problem(
         "note" if keep else "warning",
         "same-content",
-        message=f"the same content as {twin}, {'cell for cell' if is_sheet else 'byte for byte'}"
+        message=f"duplicate: the same content as {twin}, {'cell for cell' if is_sheet else 'byte for byte'}"
         + (f", though {though}" if though else "")
         + ("; both are in the table" if keep else "; the later one is set aside"),
-        hint='say `duplicates = "keep"` in the plan\'s rules to have both',
+        hint='set `duplicates = "keep"` in [rules] to have both',
     )

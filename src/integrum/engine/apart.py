@@ -26,7 +26,7 @@ def tell_apart(engine: Engine, column: str, ranges: Sequence[Range]) -> None:
                     "warning",
                     "range-apart",
                     column=column,
-                    message=f"its values lie apart from those of the other sources: {said}",
-                    hint="another unit, a missing code, or another column under the same name? nothing was changed",
+                    message=f"values far from those of the other sources: {said}",
+                    hint="is it another unit, a missing code, or another column with the same name? nothing was changed",
                 ),
             )

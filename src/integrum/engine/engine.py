@@ -27,7 +27,7 @@ from integrum.errors import StoppedAtFirst
 from integrum.naming.expectation import against_expectation
 from integrum.plan.column import Column
 from integrum.plan.model import Plan
-from integrum.problems import Problem, SourceFault, clipped
+from integrum.problems import Problem, SourceFault
 from integrum.reading.cutting import PIECE
 from integrum.reading.head import Head
 from integrum.reading.left_out import HEADER, UNITS, LeftOut
@@ -39,18 +39,18 @@ _log = logging.getLogger(__name__)
 # so many lines right above a header may be data that a guess has cut off
 _LINES_ABOVE = 2
 
-_TELL = "this is a fault of Integrum; please tell its developers"
+_TELL = "this is a bug in Integrum; please report it"
 _HEADER_ABOVE = Problem(
     "warning",
     "header-in-preamble",
-    message="this line above the data reads like its header; the columns are named by their place instead",
-    hint='say header_row in the layout; short_rows = "pad" if rows may end early',
+    message="this line above the data looks like the header; the columns are named by position instead",
+    hint='set header_row in the layout, and short_rows = "pad" if rows may end early',
 )
 _NUL = Problem(
     "warning",
     "nul-bytes",
-    message="its text has NUL characters, which hardly belong there; they are in the table",
-    hint="was the file written by a device that lost power? ask for a whole copy",
+    message="the text has NUL characters, which rarely belong there; they are in the table",
+    hint="was the file written by a device that lost power? get a new copy",
 )
 
 Result = TypeVar("Result", bound=Worked)
@@ -248,7 +248,6 @@ class Engine:
             total = count + filled(number, column)
             if most < 1 and count > most * total:
                 self._tally.forget(number, column)
-                shown = ", ".join(f'"{clipped(raw, 30)}"' for raw in raws)
                 self.tell(
                     number,
                     Problem(
@@ -257,8 +256,9 @@ class Engine:
                         column=column,
                         raw=raws[0],
                         count=count,
-                        message=f"{count / total:.0%} of its {total:,} values cannot be read, such as {shown}",
-                        hint="another column under the same name, or another way of writing? set-aside.csv has all of them",
+                        message=f"{count / total:.0%} of its {total:,} values cannot be read",
+                        hint="is it another column with the same name, or another notation? set-aside.csv lists them all"
+                        "them",
                     ),
                 )
 
@@ -336,15 +336,31 @@ class Engine:
         identified = self.intake.identified[number]
         bound = self.families[one.family].bound if one.family else None
         reason, problems = self._admission.decide(one.source, seen, bound, identified)
-        self.tell(number, *identified.problems, *(bound.problems if bound else ()), *problems)
+        self.tell(number, *identified.problems, *self._about_header(number, bound), *problems)
         if not reason:
-            _log.debug("taken: %s, %s rows", one.source.name, f"{seen.rows:,}")
+            _log.debug("read: %s, %s rows", one.source.name, f"{seen.rows:,}")
         else:
             _log.info("set aside: %s (%s)", one.source.name, reason)
             summary.set_aside(reason)
             if self.intake.stop_at_first:
                 raise _stopped(summary, self._problems[number])
         return not reason
+
+    def _about_header(self, number: int, bound: Bound | None) -> list[Problem]:
+        """What the binding found; where no cell is a column, with the row that should be the header."""
+        head = self.intake.heads[number]
+        if bound is None or not isinstance(head, Head):
+            return []
+        return [
+            replace(
+                one,
+                row=head.header_row,
+                message=f"row {head.header_row:,} should be the header, but {one.message}",
+            )
+            if one.code == "header-not-found" and head.header_row
+            else one
+            for one in bound.problems
+        ]
 
     def _job(self, output: str, pieces: Sequence[Piece]) -> Job:
         numbers = sorted({piece.source for piece in pieces})
@@ -387,10 +403,8 @@ class Engine:
 def _stopped(summary: SourceSummary, problems: Sequence[Problem]) -> StoppedAtFirst:
     """Say at which source the run stops, and why."""
     why = next((one for one in problems if one.code == summary.reason), None)
-    said = f"{why} ({why.hint})" if why else f"{summary.source} has to be set aside [{summary.reason}]"
-    return StoppedAtFirst(
-        f"stopped at the first source that has to be set aside; nothing was written: {said}"
-    )
+    said = f"{why} ({why.hint})" if why else f"{summary.source} would be set aside [{summary.reason}]"
+    return StoppedAtFirst(f"stopped at the first source that would be set aside; nothing was written: {said}")
 
 
 def _weight(job: Job) -> int:

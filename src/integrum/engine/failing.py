@@ -88,7 +88,7 @@ def carry_on(intake: Intake, attempt: Callable[[Intake], Result]) -> Result:
             if all(isinstance(intake.heads[number], SourceFault) for number in failed.faults):
                 raise _will_not_do(intake, failed) from failed  # it was left out already, and fails again
             names = ", ".join(intake.sources[number].name for number in failed.faults)
-            _log.info("beginning again without what failed: %s", names)
+            _log.info("starting again without what failed: %s", names)
             heads = list(intake.heads)
             for number, fault in failed.faults.items():
                 heads[number] = fault

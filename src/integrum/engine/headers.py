@@ -18,7 +18,7 @@ class HeaderEntry:
     header
         As it is tidied.
     state
-        ``"claimed"``, ``"in part"``, ``"left out"``, ``"guessed"`` or ``"unlisted"``.
+        ``"matched"``, ``"in part"``, ``"left out"``, ``"guessed"`` or ``"unlisted"``.
     column
         The column that it is for, or may be for.
     sources

@@ -13,7 +13,7 @@ from blake3 import blake3
 from integrum.columns.binding import Binding
 from integrum.columns.wide_cells import WideCells
 from integrum.plan.layout import Layout, is_ascii_like
-from integrum.problems import SourceFault, unforeseen
+from integrum.problems import SourceFault, counted, unforeseen
 from integrum.reading.cutting import PIECE, cut
 from integrum.reading.head import NO_LINE_END, Head
 from integrum.reading.parsing import Rows, parse
@@ -214,8 +214,8 @@ def _prove(one: Candidate, seen: Inspection) -> Inspection:
     row, column, raw = first
     fault = SourceFault(
         "bad-value",
-        f'{count:,} of its values are not of their column\'s type; the first is in column "{column}"',
-        'mend them, or say `bad_values = "blank"` in the plan\'s rules',
+        f'{counted(count, "value")} not of the type of the column; the first is in "{column}"',
+        'fix them, or set `bad_values = "blank"` in [rules]',
         row,
         raw,
     )

@@ -109,8 +109,8 @@ def choose(plan: Plan, source: Source) -> Chosen:
     take_first = plan.rules.several_layouts == "first"
     fault = SourceFault(
         "several-layouts-fit",
-        f"layouts {numbers} of its group fit it and read it differently"
-        + (f"; layout {first.number} was taken" if take_first else "; it was set aside"),
+        f"layouts {numbers} of its group all fit, but read it differently"
+        + (f"; layout {first.number} was used" if take_first else "; source set aside"),
         'give it a group of its own, or set several_layouts = "first" in the rules',
         severity="warning" if take_first else "error",
     )
@@ -142,14 +142,14 @@ def _try(plan: Plan, source: Source, layout: Layout, number: int) -> _Tried:
 def _lacks(head: Head, bound: Bound, layout: Layout, plan: Plan) -> str:
     known = sum(bool(one.positions) for one in bound.bindings)
     if layout.has_header and not known and plan.columns:
-        return f"none of the cells of row {head.header_row:,} is a column of the plan"
+        return f"no cell of row {head.header_row:,} is a column of the plan"
     if not layout.has_header:
         wanted = {header for column in plan.columns for header in column.headers}
         first = [cell for cell in head.first_cells if cell.strip()]
         if any(cell.strip() in wanted for cell in first):
             return f"row {head.first_row:,} is a header"
         if layout.header and len(head.header.names) != len(layout.header):
-            return f"its rows have {len(head.header.names):,} cells, not {len(layout.header):,}"
+            return f"its rows have {len(head.header.names):,} cells, expected {len(layout.header):,}"
     return ""
 
 
@@ -214,5 +214,5 @@ def _none_fits(tried: Sequence[_Tried]) -> SourceFault:
     return SourceFault(
         "no-layout-fits",
         f"none of the {len(tried):,} layouts of its group fits: {said}",
-        "integrum survey FILE shows its layout; add one to the group, or give the source a group of its own",
+        "integrum survey FILE shows its layout; add that to the group, or give the source a group of its own",
     )

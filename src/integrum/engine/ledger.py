@@ -7,7 +7,7 @@ from dataclasses import dataclass, field, fields
 
 from integrum.errors import LedgerError
 from integrum.plan.layout import Layout
-from integrum.problems import Problem
+from integrum.problems import Problem, counted
 
 
 @dataclass
@@ -175,8 +175,8 @@ def about_rows(summary: SourceSummary) -> Iterator[Problem]:
             "warning",
             "no-data-rows",
             summary.source,
-            message=f"no row of data; its rows: {', '.join(parts)}",
-            hint="integrum survey FILE shows what each row was taken for",
+            message=f"no rows of data; its rows: {', '.join(parts)}",
+            hint="integrum survey FILE shows how each row was read",
         )
 
 
@@ -196,15 +196,16 @@ def broken_law(summary: SourceSummary, has_table: bool) -> str:
     Examples
     --------
     >>> broken_law(SourceSummary("a.csv", "", 1, ledger=Ledger(rows=3, header=1, data=1), table_rows=1), True)
-    'it has 3 rows but 2 are accounted for'
+    'it has 3 rows, but 2 are accounted for'
     """
     ledger = summary.ledger
     if not ledger.adds_up:
-        counted = sum(getattr(ledger, part) for part in PARTS)
-        return f"it has {ledger.rows:,} rows but {counted:,} are accounted for"
+        known = sum(getattr(ledger, part) for part in PARTS)
+        are = "is" if known == 1 else "are"
+        return f"it has {counted(ledger.rows, 'row')}, but {known:,} {are} accounted for"
     due = ledger.data * summary.rows_each - summary.empty_cells
     if has_table and summary.table_rows != due:
-        return f"it has {due:,} rows of data but gave {summary.table_rows:,}"
+        return f"it has {counted(due, 'row')} of data, but gave {summary.table_rows:,}"
     return ""
 
 
@@ -221,11 +222,11 @@ def check_total(summaries: Iterable[SourceSummary], table_rows: int) -> None:
     >>> check_total([SourceSummary("a.csv", "", 1, table_rows=2)], 1)
     Traceback (most recent call last):
     ...
-    integrum.errors.LedgerError: the rows do not add up, and nothing was written: the sources gave 2, but the table has 1
+    integrum.errors.LedgerError: the rows do not add up, so nothing was written: the sources gave 2, but the table has 1
     """
     out = sum(summary.table_rows for summary in summaries)
     if out != table_rows:
         raise LedgerError(
-            "the rows do not add up, and nothing was written: "
-            f"the sources gave {out:,}, but the table has {table_rows:,}"
+            f"the rows do not add up, so nothing was written: the sources gave {out:,}, but the table has "
+            f"{table_rows:,}"
         )

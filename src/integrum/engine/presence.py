@@ -8,6 +8,7 @@ from typing import TYPE_CHECKING
 from integrum.columns.binding import Bound
 from integrum.engine.variants import Family, is_in
 from integrum.naming.identifiers import Identified
+from integrum.naming.some_of import missing_in
 from integrum.plan.column import Column
 from integrum.plan.validating import nearest
 from integrum.problems import Problem
@@ -54,18 +55,17 @@ def about_columns(engine: Engine) -> Iterator[Problem]:
                 "warning",
                 "column-nowhere",
                 column=column.name,
-                message="no source has this column; it is empty in the table",
-                hint=f"check its name and `also`, or say optional = true{nearest(column.name, free)}",
+                message="not in any source; the column is empty in the table",
+                hint=f"check its name and `also`, or set optional = true{nearest(column.name, free)}",
             )
     yield from _open_guesses(plan.columns, there)
     for name, lacking in engine.not_common.items():
-        first = ", ".join(names[at] for at in lacking[:3]) + (", …" if len(lacking) > 3 else "")
         yield Problem(
             "note",
             "column-not-common",
             column=name,
-            message=f"left out of the table, as {len(lacking):,} of {len(names):,} sources lack it: {first}",
-            hint="say only_common = false in the rules to keep it",
+            message=f"not in the table, as it is missing in {missing_in([names[at] for at in lacking], names)}",
+            hint="set only_common = false in [rules] to keep it",
         )
     for place in plan.places:
         if not any(is_in(source, plan.group(source.group), place) for source in engine.intake.sources):
@@ -73,8 +73,8 @@ def about_columns(engine: Engine) -> Iterator[Problem]:
                 "warning",
                 "place-unmatched",
                 raw=place,
-                message="`in` of a column names this place, and no source is there",
-                hint="it is a pattern of paths below the common folder, or the name of a group",
+                message="no source is in the place that `in` of a column names",
+                hint="use a pattern of paths below the common folder, or the name of a group",
             )
     yield from _about_wide(engine)
     yield from _about_units(engine)
@@ -94,8 +94,8 @@ def _open_guesses(columns: Sequence[Column], there: Collection[str]) -> Iterator
                 "columns-alike",
                 column=column.name,
                 count=len(named),
-                message=f"it may go by other names, which are columns of their own: {', '.join(named[:6])}",
-                hint="decide it: integrum draft --plan PLAN.toml --update --ask",
+                message=f"may also be these columns, which have other names: {', '.join(named[:6])}",
+                hint="to decide, run: integrum draft --plan PLAN.toml --update --ask",
             )
 
 
@@ -116,8 +116,8 @@ def _about_units(engine: Engine) -> Iterator[Problem]:
                 "warning",
                 "units-mixed",
                 column=column.name,
-                message=f"sources give different units ({said}), and the plan gives none; its values are a mixture",
-                hint="give the column a unit, or columns of their own to these headers",
+                message=f"sources give different units ({said}) and the plan gives none, so the values are mixed",
+                hint="give the column a unit, or make a column for each of these headers",
             )
 
 
@@ -167,9 +167,9 @@ def _about_wide(engine: Engine) -> Iterator[Problem]:
             "warning",
             "wide-unmatched",
             raw=", ".join(group.wide.headers),
-            message="the group is said to be wide, but no header cell is left that fits"
-            + (f", as columns of the plan claim them: {said}" if claimed else ""),
-            hint="take these columns out of the plan"
+            message="no header fits `wide` of this group"
+            + (f", as columns of the plan use them: {said}" if claimed else ""),
+            hint="remove these columns from the plan"
             if claimed
             else "check headers in `wide`, and the value column",
         )

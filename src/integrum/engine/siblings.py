@@ -50,8 +50,9 @@ def _cut_off(
                 "warning",
                 "file-cut-off",
                 row=summaries[number].ledger.rows,
-                message=f"it ends without a line end, unlike {whole:,} others with its header; its last row may be cut off",
-                hint="compare its size with the file where it came from",
+                message=f"does not end in a line end, unlike {whole:,} others with its header; its last row may be cut "
+                "off",
+                hint="compare its size with the original file",
             ),
         )
 
@@ -69,7 +70,7 @@ def _short(members: Sequence[int], summaries: Sequence[SourceSummary]) -> Iterat
                     "warning",
                     "few-rows",
                     message=f"{_rows(count)} of data; half of the sources with its header have {usual:,.0f} and more",
-                    hint="is the file whole?",
+                    hint="is the file complete?",
                 ),
             )
 
@@ -90,11 +91,11 @@ def about_headers(
         named, empty, again = header.named, header.nameless, header.repeated
         nameless = [name for at, name in named.items() if at in empty]
         if nameless:
-            said = f"{_columns(len(nameless))} without a header cell, named {_listed(nameless)}{also}"
+            said = f"{_columns(len(nameless))} without a header, named {_listed(nameless)}{also}"
             yield Problem("note", "header-cell-empty", first.source, first.header_row or None, message=said)
         twice = [name for at, name in named.items() if at in again]
         if twice:
-            said = f"header cells that are there more than once, named {_listed(twice)}{also}"
+            said = f"duplicate headers, named {_listed(twice)}{also}"
             yield Problem(
                 "warning", "header-cell-repeated", first.source, first.header_row or None, message=said
             )

@@ -9,45 +9,46 @@ from integrum.plan.column import Column
 from integrum.problems import Problem
 from integrum.reading.aside import Aside
 from integrum.reading.left_out import LeftOut
+from integrum.values.types import TYPES
 
 _ROWS = {
     "row-too-long": (
-        "the row has more cells than the header",
-        "a text with a delimiter in it may lack its quotes",
+        "more cells than the header",
+        "is a text with a delimiter in it not quoted?",
     ),
-    "row-too-short": ("the row has fewer cells than the header", "a line break may be missing its quotes"),
+    "row-too-short": ("fewer cells than the header", "is a text with a line break in it not quoted?"),
     "text-after-quote": (
-        "text stands behind a closing quote",
-        "a quote inside a quoted cell has to be doubled",
+        "text after a closing quote",
+        "write a quote inside a quoted cell twice",
     ),
 }
 _READS_LIKE_DATA = {
     "preamble": (
-        "left out as a line of the preamble, but it reads like the data",
+        "left out as part of the preamble, but it looks like data",
         "check header_row in the layout",
     ),
     "header": (
-        "taken for the header, but it reads like the data",
-        'set header_row = "none" if the source has no header',
+        "used as the header, but it looks like data",
+        'set header_row = "none" if the source does not have a header',
     ),
     "units": (
-        "left out as a row of units, but it reads like the data",
+        "left out as a row of units, but it looks like data",
         "remove units_row from the layout if it is data",
     ),
     "repeated-header": (
-        "left out as a repeated header, but it reads like the data",
+        "left out as a repeated header, but it looks like data",
         "check header_row in the layout",
     ),
     "comment": (
-        "left out as a comment, but it reads like the data",
+        "left out as a comment, but it looks like data",
         "remove comment_mark from the layout if it is data",
     ),
     "footer": (
-        "left out as part of the footer, but it reads like the data",
+        "left out as part of the footer, but it looks like data",
         "check footer_from and last_row in the layout",
     ),
 }
-_BLANK, _WHOLE = "its cell is empty in the table", "its row was set aside"
+_BLANK, _WHOLE = "left empty", "row set aside"
 # so many different bad values are shown
 _SAMPLE = 3
 _ORDERED = re.compile(r"\s*\d{1,2}[-/. ]\d{1,2}[-/. ]\d{2}(\d{2})?\b.*")
@@ -128,23 +129,23 @@ class Tally:
         count, first = self._found[key]
         if code == "beside-the-table":
             message, hint = (
-                "no header cell stands over it, so it is left out",
-                "give the column a name in its header, or say last_column in the layout",
+                "left out: the column does not have a header",
+                "give the column a header in the source, or set last_column in the layout",
             )
         elif code == "values-differ":
             message, hint = (
-                "several of its header cells have a value here, and they differ; the first is in the table",
-                "correct them in the source, or change the order of `also`",
+                "several headers of this column have different values here; the first one is in the table",
+                "fix them in the source, or change the order of `also`",
             )
         elif code == "bad-value":
             wanted = self._columns.get(column)
-            what = f"not of type {wanted.type}" if wanted else "not of their columns' types"
-            what = "an error in a spreadsheet" if wanted and wanted.type == "text" else what
-            what, hint = (first.said, "mend it in the source") if first.said else (what, _hint(wanted, first))
-            message = f"{what}; {_WHOLE if first.whole else _BLANK}"
+            what = f"not {TYPES[wanted.type].words}" if wanted else "not of the type of the column"
+            what = "an error value of a spreadsheet" if wanted and wanted.type == "text" else what
+            what, hint = (first.said, "fix it in the source") if first.said else (what, _hint(wanted, first))
+            message = f"{what}, {_WHOLE if first.whole else _BLANK}"
         else:
             message, hint = _ROWS[code]
-            message += "; it was set aside"
+            message += ", row set aside"
         return Problem("warning", code, names[source], first.row, column, first.raw, count, message, hint)
 
 
@@ -153,12 +154,12 @@ def _hint(column: Column | None, first: Aside) -> str:
     kind = column.type if column else ""
     if column and kind in ("date", "datetime") and not first.whole:
         if _ORDERED.fullmatch(first.raw) and not (column.date_order or column.format):
-            return 'say date_order = "dmy" or "mdy" for the column, or give its `format`'
+            return 'set date_order = "dmy" or "mdy" for the column, or set its `format`'
         if _ZONED.fullmatch(first.raw) and not column.zone:
-            return 'say zone = "UTC" for the column, or zone = "as-written"'
+            return 'set zone = "UTC" for the column, or zone = "as-written"'
     if kind in ("number", "integer") and column and not first.whole:
         if first.raw.strip()[:1] in "<>≤≥" and not column.censored:
-            return 'say censored = "NAME" for the column: the sign goes to a column of that name'
+            return 'set censored = "NAME" for the column: the sign goes into a column of that name'
         if first.raw.strip()[-1:] == "%" and not column.percent:
-            return 'say percent = "as-written" or "share" for the column, or unit = "%"'
-    return "mend it in the source, list it in `missing`, or make the column text"
+            return 'set percent = "as-written" or "share" for the column, or unit = "%"'
+    return "fix it in the source, add it to `missing`, or make the column text"

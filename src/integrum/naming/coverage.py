@@ -12,6 +12,7 @@ from integrum.naming.identifiers import Identified
 from integrum.plan.model import Plan
 from integrum.sources.order import natural_key
 
+MISSING = "missing"
 MOST_DOWN, MOST_ACROSS, MOST_ABSENT = 40, 20, 20
 _MOST_HOLES = 0.5
 
@@ -59,11 +60,11 @@ class Coverage:
         return [f"{self.down} = {row}, {self.across} = {column}" for row, column in holes]
 
     def cell(self, row: str, column: str) -> str:
-        """What a cell shows: a count, ``absent`` where one was expected, or ``-``."""
+        """What a cell shows: a count, ``missing`` where one was expected, or ``-``."""
         count = self.counts.get((row, column), 0)
         if count:
             return str(count)
-        return "absent" if (row, column) in self.expected else "-"
+        return MISSING if (row, column) in self.expected else "-"
 
     def __str__(self) -> str:
         across = self.columns[:MOST_ACROSS]

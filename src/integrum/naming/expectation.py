@@ -73,7 +73,10 @@ def tidied_expectation(expect: Mapping[str, Sequence[str]], plan: Plan) -> dict[
 
 def _no_such_label(label: str) -> Problem:
     return Problem(
-        "warning", "label-unused", label, message="the plan has a label for it, but no source has this name"
+        "warning",
+        "label-unused",
+        label,
+        message="the plan has a label for this name, but there is no such source",
     )
 
 
@@ -95,7 +98,7 @@ def _by_name(expected: Sequence[str], names: Sequence[str], files: Sequence[str]
         fits = [each for one in dict.fromkeys((name, file)) for each in _meant_by(one) if each in wanted]
         wanted |= dict.fromkeys(fits, True)
         if not fits:
-            yield _unexpected(name, "it is not in the list of what is expected")
+            yield _unexpected(name, "not in the list of expected sources")
     for each, found in wanted.items():
         if not found:
             yield _absent(each)
@@ -116,7 +119,7 @@ def _by_identifiers(
     wanted = dict.fromkeys(product(*expected.values()))
     for name, values in zip(names, values_of, strict=True):
         if values not in wanted:
-            yield _unexpected(name, f"nobody expected {_said(expected, values)}")
+            yield _unexpected(name, f"{_said(expected, values)} was not expected")
     for values in wanted:
         if values not in there:
             yield _absent(_said(expected, values))
@@ -129,10 +132,10 @@ def _said(keys: Mapping[str, Sequence[str]], values: Sequence[str]) -> str:
 def _absent(what: str) -> Problem:
     return Problem(
         "error",
-        "source-absent",
+        "source-missing",
         what,
-        message="expected, and absent",
-        hint="ask for it, or take it out of `expect`",
+        message="expected, but missing",
+        hint="find the file, or remove it from `expect`",
     )
 
 

@@ -21,6 +21,7 @@ from integrum.reading.head import Head
 from integrum.sources.source import Source
 from integrum.sources.suffixes import WORKBOOKS, unpacked_name
 from integrum.values.pipeline import convert
+from integrum.values.types import TYPES
 
 # from so many sources on whose names do not fit, one problem names them; and so many names are written out
 _MANY_MISNAMED, _NAMED = 4, 12
@@ -101,7 +102,7 @@ def _join_misnamed(problems: list[list[Problem]]) -> None:
     more = f", and {len(every) - _NAMED:,} more" if len(every) > _NAMED else ""
     first = replace(
         every[0],
-        message=f"{every[0].message}; {len(every) - 1:,} others do not fit either: {names}{more}",
+        message=f"{every[0].message}; {len(every) - 1:,} other names do not fit either: {names}{more}",
     )
     for found in problems:
         found[:] = [
@@ -145,7 +146,7 @@ class _Reader:
                 "path-does-not-fit",
                 source.name,
                 message=fit.reason
-                + ("; it was set aside" if self._refuse else "; its identifiers are empty"),
+                + ("; source set aside" if self._refuse else "; its identifiers are empty"),
                 hint=f'rename the file, or change the scheme "{self._scheme.text}"',
             )
             return dict.fromkeys(self._scheme.names, "") | values, [problem, *problems], self._refuse
@@ -163,11 +164,11 @@ class _Reader:
         problems = [
             Problem(
                 "warning",
-                "capture-absent",
+                "capture-missing",
                 source.name,
                 column=name,
-                message=f'its preamble has no entry "{key}"; the identifier is empty',
-                hint=f"its keys are: {', '.join(entry.key for entry in head.preamble if entry.key)[:200] or 'none'}",
+                message=f'the preamble does not have the entry "{key}"; the identifier is empty',
+                hint=f"its entries are: {', '.join(entry.key for entry in head.preamble if entry.key)[:200] or 'none'}",
             )
             for name, key in wanted.items()
             if loosened(key) not in there
@@ -216,6 +217,6 @@ def _not_of_type(source: Source, column: Column, raw: str) -> Problem:
         source.name,
         column=column.name,
         raw=raw,
-        message=f"the identifier is not of type {column.type}; it is empty in the table",
+        message=f"the identifier is not {TYPES[column.type].words}, left empty",
         hint="rename the file, or change the column's type",
     )

@@ -54,7 +54,7 @@ def output_names(
     known = (*plan.identifiers, "group")
     for name in names:
         if name not in known:
-            raise OutputError(f'{to}: "{name}" is no identifier of the plan{nearest(name, known)}')
+            raise OutputError(f'{to}: "{name}" is not an identifier of the plan{nearest(name, known)}')
     given: dict[str, tuple[str, ...]] = {}
     outputs: list[str] = []
     for source, one in zip(sources, identified, strict=True):
@@ -68,7 +68,7 @@ def output_names(
             )
         outputs.append(output)
     if len(given) > MOST_OUTPUTS:
-        raise OutputError(f"{to}: that would be {len(given):,} outputs; {MOST_OUTPUTS} is the most")
+        raise OutputError(f"{to}: that would be {len(given):,} outputs; at most {MOST_OUTPUTS} are possible")
     return outputs
 
 

@@ -9,7 +9,7 @@ from typing import Any
 from integrum.errors import PlanError
 from integrum.plan.spans import UNITS, span_of
 from integrum.plan.validating import expected, one_of, set_on, share, text, texts, word_lists, yes_or_no
-from integrum.problems import SEVERITIES
+from integrum.problems import SEVERITIES, Severity
 
 ALL = "all"
 # the keys that each say what kind of check one is, with the keys that it needs and may have besides
@@ -37,53 +37,53 @@ NEEDS = {
 
 @dataclass(frozen=True)
 class Check:
-    """What must hold of the table; each check is of one kind.
+    """A check of the table, with one test.
 
     Parameters
     ----------
     name
-        What it is called where it is reported; made from what it says when empty.
+        Its name in reports; made from the test when empty.
     severity
-        Of what it finds: ``"error"`` (the exit status is 1), ``"warning"`` or ``"note"``.
+        Severity of its findings: ``"error"`` (the exit status is 1), ``"warning"`` or ``"note"``.
     column
-        The column that it is about.
+        The column to test.
     within
-        With `steady` and `follow`: the columns that make groups.
+        With `steady` and `follow`: the columns that define groups.
     unique
         No two rows have the same values in these columns.
     complete
-        All combinations of the values of these columns are there.
+        Every combination of the values of these columns is in the table.
     values
-        With `complete`: by column the values that there should be; those that are there when left out.
+        With `complete`: the values that each column should have; by default those in the table.
     range
-        The least and the greatest value: numbers, or dates and times in ISO 8601. An empty text leaves a side open.
+        The least and the greatest value: numbers, or dates and times in ISO 8601. An empty text leaves an end open.
     allowed
-        The only values, but for empty cells.
+        The allowed values. Empty cells pass.
     match
-        A regular expression (the syntax of RE2) that a whole value matches; empty cells do.
+        A regular expression (RE2 syntax) for whole values. Empty cells pass.
     filled
         The least share of filled cells, from 0 to 1.
     rows
-        How many rows of the table each source gives: a number, or the least and the most.
+        Number of rows that each source gives, or the least and the most.
     sources
-        How many sources are in the table: a number, or the least and the most.
+        Number of sources in the table, or the least and the most.
     steady
-        The step of a time within each group, such as ``"10 min"`` or ``"1 month"``, from row to row.
+        Step of a time from row to row within each group, such as ``"10 min"`` or ``"1 month"``.
     follow
-        Sources of a group follow one another in time: they do not overlap, and are not further apart than this.
+        Sources of a group follow one another in time: they do not overlap, and gaps are at most this long.
     in_one_source
-        Columns: no two sources have a row with the same values in them. ``"all"``: in all columns but those of provenance.
+        No two sources have a row with the same values in these columns; ``"all"``: in all columns except provenance.
     listed
-        A CSV file: every value is in one of its columns.
+        A CSV file: every value is in a column of it.
     header
-        With `listed`: the header of that column; the name of the column when empty.
+        With `listed`: the header of that column; by default the name of the tested column.
     both_ways
-        With `listed`: every value of the list is in the table, too.
+        With `listed`: every value of the list is also in the table.
 
     Raises
     ------
     PlanError
-        When it is of no kind or of several, or a value is not of its kind.
+        When it has no test or several, or a value is not of the right kind.
 
     Examples
     --------
@@ -94,12 +94,12 @@ class Check:
     >>> Check(column="water_temp")
     Traceback (most recent call last):
     ...
-    integrum.errors.PlanError: check: a check says one of unique, complete, range, allowed, match, filled, rows, \
+    integrum.errors.PlanError: check: a check needs one of unique, complete, range, allowed, match, filled, rows, \
 sources, steady, follow, in_one_source, listed
     """
 
     name: str = ""
-    severity: str = "error"
+    severity: Severity = "error"
     column: str = ""
     within: Sequence[str] = ()
     unique: Sequence[str] = ()
@@ -144,19 +144,19 @@ sources, steady, follow, in_one_source, listed
     def _check_kind(self) -> None:
         said = [name for name in KINDS if getattr(self, name) not in ((), "", None)]
         if not said:
-            raise PlanError(f"a check says one of {', '.join(KINDS)}", "check")
+            raise PlanError(f"a check needs one of {', '.join(KINDS)}", "check")
         if len(said) > 1:
-            raise PlanError(f"a check says one thing; this one says {' and '.join(said)}", said[1])
+            raise PlanError(f"a check has one test; this one has {' and '.join(said)}", said[1])
         needs, may = KINDS[said[0]]
         for name in needs:
             if not getattr(self, name):
                 raise PlanError(f'{said[0]} needs a column: column = "NAME"', name)
         for name in ("column", "within", "values", "header", "both_ways"):
             if getattr(self, name) and name not in (*needs, *may):
-                raise PlanError(f"it does not go with {said[0]}", name)
+                raise PlanError(f"cannot be combined with {said[0]}", name)
         for name in self.values:
             if name not in self.complete:
-                raise PlanError(f'"{name}" is none of the columns of complete', "values")
+                raise PlanError(f'"{name}" is not one of the columns of complete', "values")
 
     @property
     def kind(self) -> str:
@@ -203,10 +203,10 @@ def _bounds(value: Any) -> tuple[Any, ...]:
     fits = isinstance(value, (list, tuple)) and len(value) == 2
     if not fits or any(isinstance(one, bool) or not isinstance(one, (int, float, str)) for one in value):
         raise PlanError(
-            f'expected the least and the greatest value, such as [0, 35] or [0, ""]; came {value!r}', "range"
+            f'expected the least and the greatest value, such as [0, 35] or [0, ""], got {value!r}', "range"
         )
     if all(one == "" for one in value):
-        raise PlanError("both sides are open", "range")
+        raise PlanError("both ends are open", "range")
     low, high = value
     if isinstance(low, str) == isinstance(high, str) and "" not in value and low > high:
         raise PlanError(f"the least value is greater than the greatest: {low!r}, {high!r}", "range")
@@ -221,7 +221,7 @@ def _numbers(value: Any, place: str) -> tuple[int, ...]:
     fits = isinstance(pair, (list, tuple)) and len(pair) == 2
     if not fits or any(isinstance(one, bool) or not isinstance(one, int) or one < 0 for one in pair):
         raise PlanError(
-            f"expected a number, or the least and the most, such as [10, 900]; came {value!r}", place
+            f"expected a number, or the least and the most, such as [10, 900], got {value!r}", place
         )
     if pair[0] > pair[1]:
         raise PlanError(f"the least is more than the most: {pair[0]}, {pair[1]}", place)

@@ -25,7 +25,7 @@ def check_place(text: str) -> tuple[str, str]:
     found = _PLACE.fullmatch(text)
     if found is None:
         raise PlanError(
-            f'expected a file and a function in it, such as "steps.py:depth"; came "{text}"', "read"
+            f'expected a file and a function in it, such as "steps.py:depth", got "{text}"', "read"
         )
     return found[1], found[2]
 

@@ -20,7 +20,7 @@ from integrum.plan.validating import (
     texts_or,
     yes_or_no,
 )
-from integrum.plan.words import BAD_VALUES
+from integrum.plan.words import BAD_VALUES, BadValuesHere, Case, DateOrder, Percent, TypeName
 from integrum.values.manner import FIRST_YEAR, ORDERS, PERCENT
 from integrum.values.own import Own
 from integrum.values.pipeline import CASES, OFFSET, SIGN
@@ -32,17 +32,17 @@ from integrum.values.zones import AS_WRITTEN, is_zone
 
 @dataclass(frozen=True)
 class Also:
-    """Another header cell of a column, and what is known about the values below it.
+    """Another header of a column, with more about its values.
 
     Parameters
     ----------
     header
-        The header cell; or a pattern (``*``, ``?``) where no source has a header cell that is literally so.
+        The header, or a pattern (``*``, ``?``).
     unit
         The unit of its values, where the source does not give it.
     in_
-        In which sources it means this column: a pattern of paths below the common folder, or the name of a group; all
-        when empty. In a plan file ``in``.
+        The sources in which it means this column: a pattern of paths below the common folder, or the name of a group; all
+        sources when empty. In a plan file ``in``.
 
     Raises
     ------
@@ -67,16 +67,16 @@ class Also:
 
 @dataclass(frozen=True)
 class Maybe:
-    """A header cell that may belong to a column: a guess, which a run does not use.
+    """A header that may belong to a column: a guess, which a run does not use.
 
     Parameters
     ----------
     header
-        The header cell.
+        The header.
     score
-        How likely the guess is right, from 0 to 1, as it was measured for guesses like it.
+        Probability that the guess is right, from 0 to 1, as measured on guesses like it.
     because
-        What speaks for it.
+        The evidence.
     in_
         In which sources, as for `Also`.
 
@@ -105,14 +105,14 @@ class Maybe:
 
 @dataclass(frozen=True)
 class Alike:
-    """A value that may be another one in another spelling: a guess, which a run does not use.
+    """A value that may be a spelling of another value: a guess, which a run does not use.
 
     Parameters
     ----------
     value, as_
-        The value, and the one that it may be; in a plan file ``as``.
+        The value, and the value that it may mean; in a plan file ``as``.
     because
-        What speaks for it.
+        The evidence.
 
     Raises
     ------
@@ -142,70 +142,70 @@ class Column:
     Parameters
     ----------
     name
-        Its name in the table; a header cell that reads the same belongs to it.
+        Its name in the table. A header with this name belongs to it.
     type
         ``"text"``, ``"integer"``, ``"number"``, ``"boolean"``, ``"date"``, ``"time"`` or ``"datetime"``.
     also
-        Other header cells that belong to it, as texts or `Also`.
+        Other headers that belong to it, as texts or `Also`.
     maybe
-        Header cells that may belong to it, as texts or `Maybe`; a run does not use them, and says so.
+        Headers that may belong to it, as texts or `Maybe`. A run does not use them and gives a warning.
     never
-        Header cells that were guessed and refused; they are not offered again.
+        Headers that do not belong to it; a draft does not suggest them again.
     missing
-        Cell texts that stand for "no value"; they are empty in the table. In a column of numbers ``-999`` also means
-        ``-999.0``, and ``-999,0`` where the source has a decimal comma.
+        Missing codes: texts that mean "no value". Their cells are empty in the table. In a column of numbers ``"-999"`` also
+        means ``-999.0``, and ``-999,0`` where the source has a decimal comma.
     first_filled
-        Whether a source may have several of its header cells. Each row takes the first that has a value, in the order
-        of `also`; where two have one and they differ, that is a problem.
+        Whether a source may have several of its headers. Each row takes the first value, in the order of `also`; two
+        different values are a warning.
     required
         Whether a source without this column is set aside.
     optional
-        Whether it is fine that no source has it.
+        Whether a table without this column in any source is fine; otherwise that is a warning.
     unit
-        The unit of its values. Those of a source that gives another unit of the same quantity are converted; a source
-        with a unit of another quantity is set aside.
+        Unit of its values. Values of a source with another unit of the same quantity are converted; a source with a unit
+        of another quantity is set aside.
     description
-        What it is, in a sentence; it goes to the codebook, and with the table where its format has a place for it.
+        What it is, in a sentence. It is written to the codebook and, where the format allows it, with the table.
     case
-        ``"lower"``, ``"upper"`` or ``"title"``: how letters are written in the table; as they are when empty.
+        How letters are written in the table: ``"lower"``, ``"upper"`` or ``"title"``; unchanged when empty.
     swap
-        Texts inside the cells and what takes their place, such as ``{"-": " "}``.
+        Texts inside cells and their replacements, such as ``{"-": " "}``.
     values
-        Whole values and what they are called in the table, such as ``{"amb": "Ambermere"}``.
+        Whole values and their replacements, such as ``{"amb": "Ambermere"}``.
     alike
-        Values that may be others in another spelling, as `Alike`; a run does not use them. Move them to `values`.
+        Values that may be spellings of other values, as `Alike`. A run does not use them; move them to `values`.
     from_
-        Header cells that make up its values together, such as ``["Date", "Time"]``; in a plan file ``from``. A source that
-        has all of them is read so.
+        Headers whose cells together make its values, such as ``["Date", "Time"]``; in a plan file ``from``. Used in sources
+        that have all of them.
     date_order
-        ``"dmy"``, ``"mdy"`` or ``"ymd"``: how day, month and year follow where all are digits; that of the group when
-        empty. Without it such dates are not read. ISO 8601 is read in any case.
+        Order of day, month and year in dates of digits: ``"dmy"``, ``"mdy"`` or ``"ymd"``; that of the group when empty.
+        Without it such dates are not read. ISO 8601 is always read.
     format
-        The forms of its dates and times in POSIX codes, such as ``["%d.%m.%Y"]``; or ``"serial-days"``,
-        ``"serial-days-1904"``, ``"epoch-seconds"``, ``"epoch-milliseconds"`` for numbers.
+        Formats of its dates and times in POSIX codes, such as ``["%d.%m.%Y"]``; or, for numbers, ``"serial-days"``,
+        ``"serial-days-1904"``, ``"epoch-seconds"`` or ``"epoch-milliseconds"``.
     century_from
-        The first of the hundred years that years of two digits stand for: 1969 to 2068 as POSIX has it.
+        First of the hundred years that years with two digits mean: 1969 to 2068, as in POSIX.
     zone
-        ``"UTC"`` or the name of a zone: times with an offset are converted, those without are local times there.
-        ``"as-written"``: local times stay as they are.
+        ``"UTC"`` or the name of a time zone: times with an offset are converted to it, times without are local times in it.
+        ``"as-written"``: local times are not changed.
     offset
-        With ``zone = "as-written"`` the name of one more column, for the offsets.
+        With ``zone = "as-written"``: name of an additional column for the offsets.
     spelling
-        The one spelling of its dates and times in the table, such as ``"%Y-%m-%d %H:%M:%S"``; as they are when empty.
+        One spelling for its dates and times in the table, such as ``"%Y-%m-%d %H:%M:%S"``; unchanged when empty.
     percent
-        ``"as-written"`` (45 % is 45) or ``"share"`` (it is 0.45): lets numbers have a percent sign.
+        Allows percent signs: ``"as-written"`` (45 % is 45) or ``"share"`` (45 % is 0.45).
     censored
-        The name of one more column, for the signs of values below or above what could be measured: ``<0.05`` is 0.05
-        with the sign ``<``.
+        Name of an additional column for the signs of values below or above what can be measured: ``<0.05`` becomes 0.05
+        and the sign ``<``.
     allowed
-        The only values that it may have; others are bad values.
+        The allowed values; all others are bad values.
     bad_values
-        What is done with values that are not of its type; that of its group, or of the plan's rules, when empty.
+        What to do with values that do not have its type; as in the group or in `Rules` when empty.
     bad_share
-        Beyond that share of bad values a source is reported as a whole; that of its group or of the rules when None.
+        A source with a larger share of bad values is reported once, as an error; as in the group or in `Rules` when None.
     read
-        A function of one's own from one text to one text or None, called once for each distinct value, before the type is
-        looked at; in a plan file ``"steps.py:depth"``, a function in a file beside the plan.
+        A function of yours that gets a text and returns a text or None. It is called once for each distinct value,
+        before the type is checked. In a plan file ``"steps.py:depth"``: a function in a file beside the plan.
 
     Raises
     ------
@@ -219,7 +219,7 @@ class Column:
     """
 
     name: str
-    type: str = "text"
+    type: TypeName = "text"
     also: Sequence[str | Also] = field(default=(), metadata={HOLDS: Also})
     maybe: Sequence[str | Maybe] = field(default=(), metadata={HOLDS: Maybe})
     never: Sequence[str] = ()
@@ -229,21 +229,21 @@ class Column:
     optional: bool = False
     unit: str = ""
     description: str = ""
-    case: str = ""
+    case: Case = ""
     swap: Mapping[str, str] = field(default_factory=dict)
     values: Mapping[str, str] = field(default_factory=dict)
     alike: Sequence[Alike] = field(default=(), metadata={HOLDS: Alike})
     from_: Sequence[str] = ()
-    date_order: str = ""
+    date_order: DateOrder = ""
     format: Sequence[str] = ()
     century_from: int = FIRST_YEAR
     zone: str = ""
     offset: str = ""
     spelling: str = ""
-    percent: str = ""
+    percent: Percent = ""
     censored: str = ""
     allowed: Sequence[str] = ()
-    bad_values: str = ""
+    bad_values: BadValuesHere = ""
     bad_share: float | None = None
     read: str | Own | None = None
 
@@ -256,7 +256,7 @@ class Column:
         for header in self.never:
             if header in self.headers:
                 raise PlanError(
-                    f'header "{header}" belongs to the column, and never does; take it out of one of the two',
+                    f'the header "{header}" is in both `also` and `never`; remove it from one of them',
                     "never",
                 )
         yes_or_no(self.first_filled, "first_filled")
@@ -264,7 +264,7 @@ class Column:
         yes_or_no(self.required, "required")
         yes_or_no(self.optional, "optional")
         if self.required and self.optional:
-            raise PlanError("a column is required or optional, not both", "optional")
+            raise PlanError("a column cannot be both required and optional", "optional")
         text(self.unit, "unit", empty=True)
         text(self.description, "description", empty=True)
         one_of(self.case, CASES, "case")
@@ -283,16 +283,16 @@ class Column:
     def _check_times(self) -> None:
         set_on(self, "from_", texts(self.from_, "from"))
         if len(self.from_) == 1:
-            raise PlanError("expected several header cells; a single one belongs in `also`", "from")
+            raise PlanError("expected several headers; a single one belongs in `also`", "from")
         if self.from_ and self.first_filled:
-            raise PlanError(
-                "a column is made of several cells, or takes the first filled one; not both", "from"
-            )
+            raise PlanError("`from` and first_filled cannot be combined", "from")
         one_of(self.date_order, ("", *ORDERS), "date_order")
         set_on(self, "format", texts(self.format, "format", lone=True))
         for number, each in enumerate(self.format, 1):
             if wrong := format_error(each):
-                raise PlanError(f'"{each}" is no format of dates or times: {wrong}', f"format[{number}]")
+                raise PlanError(
+                    f'"{each}" is not a valid format for dates or times: {wrong}', f"format[{number}]"
+                )
         if (
             isinstance(self.century_from, bool)
             or not isinstance(self.century_from, int)
@@ -300,27 +300,28 @@ class Column:
         ):
             raise PlanError(expected("a year, such as 1969", self.century_from), "century_from")
         if self.zone and self.zone != AS_WRITTEN and not is_zone(text(self.zone, "zone")):
-            raise PlanError(f'"{self.zone}" is no zone; "UTC", "Europe/Berlin" and "as-written" are', "zone")
+            raise PlanError(
+                f'"{self.zone}" is not a time zone; use "UTC", a name such as "Europe/Berlin", or "as-written"',
+                "zone",
+            )
         one_of(self.spelling, ("", *SPELLINGS.get(self.type, ())), "spelling")
         for name in ("date_order", "format"):
             if getattr(self, name) and self.type not in ("date", "time", "datetime"):
-                raise PlanError(f"it is for dates and times, and the type is {self.type}", name)
+                raise PlanError(f"only for dates and times, but the type is {self.type}", name)
         if self.zone and self.type != "datetime":
-            raise PlanError(f"it is for the type datetime, and the type is {self.type}", "zone")
+            raise PlanError(f"only for the type datetime, but the type is {self.type}", "zone")
         text(self.offset, "offset", empty=True)
         if self.offset and self.zone != AS_WRITTEN:
-            raise PlanError('it goes with zone = "as-written"', "offset")
+            raise PlanError('needs zone = "as-written"', "offset")
 
     def _check_numbers(self) -> None:
         one_of(self.percent, ("", *PERCENT), "percent")
         text(self.censored, "censored", empty=True)
         for name in ("percent", "censored"):
             if getattr(self, name) and self.type not in ("number", "integer"):
-                raise PlanError(f"it is for numbers, and the type is {self.type}", name)
+                raise PlanError(f"only for numbers, but the type is {self.type}", name)
         if self.censored and self.first_filled:
-            raise PlanError(
-                "a column with signs takes one cell of a row; say first_filled = false", "censored"
-            )
+            raise PlanError("cannot be combined with first_filled", "censored")
 
     @property
     def beside(self) -> tuple[Beside, ...]:

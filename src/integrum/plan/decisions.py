@@ -8,10 +8,14 @@ from integrum.errors import PlanError
 from integrum.plan.column import Also, Column
 from integrum.plan.model import Plan
 from integrum.plan.validating import nearest
+from integrum.plan.words import TypeName
 from integrum.values.units import same_unit
 
 # a type that takes the values of both, where one of the two does
-_WIDER = {frozenset({"integer", "number"}): "number", frozenset({"date", "datetime"}): "datetime"}
+_WIDER: dict[frozenset[str], TypeName] = {
+    frozenset({"integer", "number"}): "number",
+    frozenset({"date", "datetime"}): "datetime",
+}
 
 
 def accept_guess(plan: Plan, column: str, header: str) -> Plan:
@@ -205,5 +209,5 @@ def _column(plan: Plan, name: str) -> Column:
     return found
 
 
-def _both(one: str, other: str) -> str:
+def _both(one: TypeName, other: TypeName) -> TypeName:
     return one if one == other else _WIDER.get(frozenset({one, other}), "text")

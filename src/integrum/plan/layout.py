@@ -6,13 +6,13 @@ import codecs
 import re
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
-from typing import Any
+from typing import Any, Literal
 
 from integrum.errors import PlanError
 from integrum.plan.validating import expected, one_of, pairs, set_on, text, texts, yes_or_no
+from integrum.plan.words import SHORT_ROWS, ShortRows
 
 SPACES = " "
-SHORT_ROWS = ("set-aside", "pad")
 MOST_HEADER_ROWS, MOST_COLUMNS = 100, 16_384
 # what Python calls encodings and no text file is written in
 _NO_ENCODINGS = ("idna", "punycode", "unicode-escape", "raw-unicode-escape")
@@ -34,40 +34,39 @@ class Layout:
     Parameters
     ----------
     header_row
-        The row of the header, or of the first of its rows, counted from 1; ``"none"`` when there is none.
+        Row of the header (of its first row), counted from 1; ``"none"`` when there is no header.
     header_has
-        Names of which the header has all, however they are written; the header is the first row that has
-        them. Goes before `header_row`.
+        Names of columns. The header is the first row that has all of them; case, spaces, punctuation and units in brackets
+        are ignored. Takes precedence over `header_row`.
     header_rows
-        How many rows the header has, 100 at the most; their cells are joined with a space.
+        Number of rows of the header, at most 100; their cells are joined with a space.
     header
         The names of the columns by position, for sources without a header.
     header_from_column
-        The number of the column that the header's first cell stands over: 2 where a first column, such as the row names
-        that statistics programs write, has no cell in the header.
+        Number of the column that the first cell of the header belongs to: 2 where the first column, such as row names
+        written by a statistics program, does not have a header cell.
     units_row
         Whether the row below the header gives the units.
     first_row, last_row
-        The first and the last row of data, where the plan has to say so.
+        The first and the last row of data, where they have to be set.
     first_column, last_column
-        Of a sheet: the letters of the first and the last column of the table; cells beside these are left out.
+        For sheets: letters of the first and the last column of the table; cells beside them are left out.
     footer_from
-        Texts; the first row whose first filled cell is one of them, up to a colon or an equals sign at the most, ends
-        the data.
+        Texts. The first row whose first filled cell is one of them ends the data; the cell may go on after a colon or an
+        equals sign.
     comment_mark
         Rows that begin with this text are comments.
     short_rows
-        What becomes of a row with too few cells: ``"set-aside"``, or ``"pad"`` with empty cells.
+        A row with too few cells is set aside (``"set-aside"``) or filled up with empty cells (``"pad"``).
     capture
-        Identifiers and the keys of the preamble that they take their values from.
+        Identifiers, each with the key of the preamble that has its value.
     encoding
-        Of a delimited file, as all down to `escape`: ``"utf-8"`` (a byte order mark is left out),
-        ``"utf-16"``, ``"cp1252"`` and so on.
+        Encoding of the text: ``"utf-8"`` (with or without a byte order mark), ``"utf-16"``, ``"cp1252"`` and so on. This
+        and the keys down to `escape` are for delimited files.
     delimiter
-        The character between cells; a space stands for runs of spaces and tabs.
+        The character between cells; a space means runs of spaces and tabs.
     quote, escape
-        The character around cells that need it, and one that may stand before a quote inside, where it is not
-        doubled; anywhere else it is a letter like others.
+        The character around cells, and a character before quotes inside a cell, where they are not doubled.
     decimal_mark, thousands_mark
         How numbers are written.
 
@@ -82,7 +81,7 @@ class Layout:
     ('Total',)
     """
 
-    header_row: int | str = 1
+    header_row: int | Literal["none"] = 1
     header_has: Sequence[str] = ()
     header_rows: int = 1
     header: Sequence[str] = ()
@@ -94,7 +93,7 @@ class Layout:
     last_column: str = ""
     footer_from: Sequence[str] = ()
     comment_mark: str = ""
-    short_rows: str = "set-aside"
+    short_rows: ShortRows = "set-aside"
     capture: Mapping[str, str] = field(default_factory=dict)
     encoding: str = "utf-8"
     delimiter: str = ","
@@ -117,9 +116,7 @@ class Layout:
         for name in ("first_column", "last_column"):
             set_on(self, name, _letters(getattr(self, name), name))
         if self.last_column and _length_first(self.last_column) < _length_first(self.first_column):
-            raise PlanError(
-                f"the last column stands before the first one, {self.first_column}", "last_column"
-            )
+            raise PlanError(f"the last column is before the first one, {self.first_column}", "last_column")
         if any(letter in text(self.comment_mark, "comment_mark", empty=True) for letter in _NO_MARKS):
             raise PlanError(expected("a text on one line", self.comment_mark), "comment_mark")
         one_of(self.short_rows, SHORT_ROWS, "short_rows")
@@ -128,7 +125,7 @@ class Layout:
         self._check_marks()
         if self.header and self.header_row != "none":
             raise PlanError(
-                'names by position are for sources without a header; say header_row = "none"', "header"
+                'names by position are for sources without a header; set header_row = "none"', "header"
             )
 
     def _check_marks(self) -> None:
@@ -140,12 +137,14 @@ class Layout:
         for name, empty in (("decimal_mark", False), ("thousands_mark", True)):
             value = getattr(self, name)
             if not _is_letter(value, empty) or value.isalnum() or value in _SIGNS:
-                raise PlanError(expected("one character that is no digit, letter or sign", value), name)
+                raise PlanError(
+                    expected("one character that is not a digit, a letter or a sign", value), name
+                )
         for name, other in _DIFFER:
             if getattr(self, name) and getattr(self, name) == getattr(self, other):
-                raise PlanError(f"it is the same as {other}; the two have to differ", name)
+                raise PlanError(f"the same as {other}; the two have to differ", name)
         if self.escape and not self.quote:
-            raise PlanError("it stands before a quote inside a quoted cell, and there is no quote", "escape")
+            raise PlanError("it comes before a quote inside a quoted cell, but there is no quote", "escape")
 
     @property
     def has_header(self) -> bool:

@@ -13,6 +13,7 @@ from integrum.plan.fields import HOLDS
 from integrum.plan.rules import Provenance, Rules
 from integrum.plan.sources import Sources
 from integrum.plan.validating import expected, nearest, objects, set_on, texts, word_lists
+from integrum.problems import counted
 from integrum.values.types import TYPES
 
 FORMAT = 1
@@ -20,24 +21,25 @@ FORMAT = 1
 
 @dataclass(frozen=True)
 class Plan:
-    """What the sources are like and what the table shall be.
+    """What the sources are like and what the table should be.
 
     Parameters
     ----------
     sources
-        The groups of sources, in the order in which they come in the table.
+        The groups of sources, in their order in the table: `Sources`, or folders, patterns and files as texts.
     columns
-        The columns of the table, in their order. May be empty only when ``rules.unlisted`` is ``"keep"``.
+        The columns of the table, in their order: `Column`, or names of text columns. May be empty only when
+        ``rules.unlisted`` is ``"keep"``.
     leave_out
-        Header cells that are known and not wanted, in any group, as names or patterns (``*``, ``?``).
+        Headers that are known but not wanted, in any group, as names or patterns (``*``, ``?``).
     provenance
-        The columns that say where a row came from; they stand first in the table.
+        The columns that name the source of each row; they come first in the table.
     rules
         What to do where sources and plan disagree.
     glossary
-        Words of one's own for the guesses: for each word those that mean the same in the names of columns.
+        Your own words for the guesses: for each word, others that mean the same in the names of columns.
     checks
-        What must hold of the table.
+        Checks of the table.
 
     Raises
     ------
@@ -62,8 +64,8 @@ class Plan:
     checks: Sequence[Check] = field(default=(), metadata={HOLDS: Check})
 
     def __post_init__(self) -> None:
-        set_on(self, "sources", objects(self.sources, Sources, "sources"))
-        set_on(self, "columns", objects(self.columns, Column, "columns"))
+        set_on(self, "sources", objects(self.sources, Sources, "sources", "folders, patterns and files"))
+        set_on(self, "columns", objects(self.columns, Column, "columns", "names of text columns"))
         set_on(self, "checks", objects(self.checks, Check, "checks"))
         set_on(self, "leave_out", texts(self.leave_out, "leave_out", lone=True))
         set_on(self, "glossary", word_lists(self.glossary, "glossary"))
@@ -95,30 +97,30 @@ class Plan:
             place = f'columns[{number}] "{column.name}"'
             if taken.get(column.name) == "provenance":
                 raise PlanError(
-                    f'the name is taken by the provenance column "{column.name}"; '
-                    "rename one of the two, or leave the other out with false",
+                    f'the provenance column "{column.name}" has this name; rename one of them, or set the other to '
+                    "false",
                     f"{place}, name",
                 )
             if column.name in taken:
-                raise PlanError(f"duplicate column name, the same as {taken[column.name]}", f"{place}, name")
+                raise PlanError(f"duplicate column name: {taken[column.name]} has it too", f"{place}, name")
             taken[column.name] = place
             for claim in dict.fromkeys(
                 [(column.name, ""), *((one.header, one.in_) for one in column.others)]
             ):
                 if claim in claims:
-                    raise PlanError(f'header "{claim[0]}" is claimed by {claims[claim]} too', place)
+                    raise PlanError(f'the header "{claim[0]}" also belongs to {claims[claim]}', place)
                 claims[claim] = place
         for number, column in enumerate(self.columns, 1):
             for each in column.beside:
                 if each.name in taken:
                     raise PlanError(
-                        f'the column for its {each.take}s is named "{each.name}", as is {taken[each.name]}',
+                        f'the column for its {each.take}s is named "{each.name}", and so is {taken[each.name]}',
                         f'columns[{number}] "{column.name}"',
                     )
                 taken[each.name] = f'the column for the {each.take}s of "{column.name}"'
         for header in self.leave_out:
             if (header, "") in claims:
-                raise PlanError(f'header "{header}" is claimed by {claims[header, ""]} too', "leave_out")
+                raise PlanError(f'the header "{header}" also belongs to {claims[header, ""]}', "leave_out")
         self._check_wide()
         self._check_checks()
 
@@ -136,7 +138,7 @@ class Plan:
                     )
                 if name in group.identifiers:
                     raise PlanError(
-                        f'"{name}" is an identifier of this group too', f"sources[{number}], wide"
+                        f'"{name}" is also an identifier of this group', f"sources[{number}], wide"
                     )
 
     def _check_checks(self) -> None:
@@ -148,7 +150,9 @@ class Plan:
             place = f"checks[{number}]"
             first = keys.setdefault(check.key, number)
             if first != number:
-                raise PlanError(f'it is named "{check.key}", as is checks[{first}]; give it a `name`', place)
+                raise PlanError(
+                    f'it is named "{check.key}", and so is checks[{first}]; give it a `name`', place
+                )
             for name in check.columns:
                 if name not in there and self.rules.unlisted != "keep":
                     raise PlanError(f'the table has no column "{name}"{nearest(name, there)}', place)
@@ -163,6 +167,29 @@ class Plan:
                     raise PlanError(expected(f"a {kind}", bound), f"{place}, key range")
                 if bound and isinstance(bound, str) and TYPES[kind].parse(bound) is None:
                     raise PlanError(expected(f"a {kind} in ISO 8601", bound), f"{place}, key range")
+
+    def _repr_html_(self) -> str:
+        from integrum import notebook
+        from integrum.plan.toml import write_plan
+
+        head = (
+            f"Plan: {counted(len(self.sources), 'group')} of sources, {counted(len(self.columns), 'column')}"
+        )
+        groups = [
+            (one.group or number, ", ".join(one.find), one.ids) for number, one in enumerate(self.sources, 1)
+        ]
+        columns = [
+            (each.name, each.type, each.unit, ", ".join(each.headers[1:]), ", ".join(each.missing))
+            for each in self.columns
+        ]
+        return notebook.view(
+            notebook.title(head),
+            notebook.table(["group", "find", "ids"], groups),
+            notebook.table(["column", "type", "unit", "also", "missing"], columns, most=200)
+            if columns
+            else "",
+            notebook.folded("the plan file", write_plan(self)),
+        )
 
     def group(self, number: int) -> Sources:
         """A group of sources by its number, from 1."""
@@ -203,8 +230,8 @@ class Plan:
             return replace(self, provenance=replace(self.provenance, sheet=False))
         if sheet in {column.name for column in self.table_columns}:
             raise PlanError(
-                f'"{sheet}" is the provenance column for the sheets of workbooks, and a column of the table too; '
-                "rename one of the two, or leave the other out with false",
+                f'"{sheet}" is both the provenance column for sheets and a column of the table; rename one of '
+                "them, or set sheet = false in [provenance]",
                 "provenance, key sheet",
             )
         return self

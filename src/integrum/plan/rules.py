@@ -6,26 +6,32 @@ from dataclasses import dataclass, fields
 from typing import Literal
 
 from integrum.plan.validating import one_of, share, text, yes_or_no
-from integrum.plan.words import BAD_VALUES
-
-UNLISTED = ("report", "keep", "refuse")
-DUPLICATES = ("set-aside", "keep")
-MISNAMED = ("blank", "set-source-aside")
-SEVERAL_LAYOUTS = ("set-source-aside", "first")
+from integrum.plan.words import (
+    BAD_VALUES,
+    DUPLICATES,
+    MISNAMED,
+    SEVERAL_LAYOUTS,
+    UNLISTED,
+    BadValues,
+    Duplicates,
+    Misnamed,
+    SeveralLayouts,
+    Unlisted,
+)
 
 
 @dataclass(frozen=True)
 class Provenance:
-    """The columns that say where a row came from; ``False`` leaves one out.
+    """The columns that name the source of each row; ``False`` leaves one out.
 
     Parameters
     ----------
     source
         Name of the column with the path of the source, relative to the common folder.
     source_row
-        Name of the column with the number of the row in the source, the header counted.
+        Name of the column with the row number in the source, counted from the top of the file.
     sheet
-        Name of the column with the sheet of a workbook; it stands after `source` when any source is a sheet.
+        Name of the column with the sheet of a workbook; it comes after `source` when any source is a sheet.
 
     Raises
     ------
@@ -61,24 +67,23 @@ class Rules:
     Parameters
     ----------
     unlisted
-        A header that no column claims: ``"report"`` (a warning; it is not in the table), ``"keep"`` (a text
+        A header that is not in the plan: ``"report"`` (a warning; it is not in the table), ``"keep"`` (a text
         column at the end of the table) or ``"refuse"`` (the source is set aside).
     only_common
-        Whether the table only has columns that every source has; what is left out is said.
+        Whether the table has only the columns that every source has. Each column that is not in the table is reported.
     bad_values
-        A cell that is not of its column's type: ``"blank"`` (the cell is empty in the table),
-        ``"set-row-aside"`` or ``"set-source-aside"``. The raw text is kept in the record each time.
+        A cell that does not have the type of its column: ``"blank"`` (left empty), ``"set-row-aside"`` or
+        ``"set-source-aside"``. The record always keeps the text.
     bad_share
-        Beyond that share of bad values in a column a source is reported as a whole, once, with some of them; 1 when it
-        never is.
+        A source with a larger share of bad values in a column is reported once, as an error, with some of the values.
     duplicates
         A source with the same content as an earlier one: ``"set-aside"`` or ``"keep"``.
     misnamed
-        A path that does not fit its group's `ids`: ``"blank"`` (its identifiers are empty) or
+        A path that does not fit the `ids` of its group: ``"blank"`` (its identifiers are empty) or
         ``"set-source-aside"``.
     several_layouts
         A source that fits several layouts of its group, which read it differently: ``"set-source-aside"``, or
-        ``"first"`` (the first of them is taken).
+        ``"first"`` (the first of them is used).
 
     Raises
     ------
@@ -91,11 +96,11 @@ class Rules:
     'report'
     """
 
-    unlisted: str = "report"
-    bad_values: str = "blank"
-    duplicates: str = "set-aside"
-    misnamed: str = "blank"
-    several_layouts: str = "set-source-aside"
+    unlisted: Unlisted = "report"
+    bad_values: BadValues = "blank"
+    duplicates: Duplicates = "set-aside"
+    misnamed: Misnamed = "blank"
+    several_layouts: SeveralLayouts = "set-source-aside"
     only_common: bool = False
     bad_share: float = 1.0
 

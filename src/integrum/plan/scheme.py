@@ -81,19 +81,19 @@ class Scheme:
     >>> scheme.fit("data/spring/quillon_tarn_2024-05_0417.csv").values
     {'round': 'spring', 'lake': 'quillon_tarn', 'month': '2024-05', 'serial': '0417'}
     >>> scheme.fit("spring/quillon.csv").reason
-    '"spring/quillon.csv" departs from the scheme at "quillon.csv", where lake and then "_" was expected'
+    '"spring/quillon.csv" differs from the scheme at "quillon.csv": expected lake and then "_"'
     """
 
     def __init__(self, text: str) -> None:
         self.text = text
         tokens = list(_TOKEN.finditer(text))
         if len(tokens) > _MOST_PARTS:
-            raise PlanError(f"a scheme has {_MOST_PARTS} parts at the most; this one has {len(tokens):,}")
+            raise PlanError(f"a scheme has at most {_MOST_PARTS} parts; this one has {len(tokens):,}")
         self.parts, _ = _parse(tokens, text, 0, 0)
         self._start = _chain(self.parts, None)
         names = list(_names(self.parts))
         if not names:
-            raise PlanError(f'the scheme "{text}" has no identifier; write one as {{name}}')
+            raise PlanError(f'the scheme "{text}" does not have an identifier; write one as {{name}}')
         twice = next((name for name in names if names.count(name) > 1), None)
         if twice:
             raise PlanError(f'the scheme "{text}" names the identifier "{twice}" twice')
@@ -223,7 +223,7 @@ class _Reader:
         if self._refused and self._at < 0:
             return f'"{self._end}" fits the scheme, but not the types of its identifiers'
         there = f'at "{self._end[self._at :]}"' if self._at < len(self._end) else "at its end"
-        return f'"{self._end}" departs from the scheme {there}, where {self._expected} was expected'
+        return f'"{self._end}" differs from the scheme {there}: expected {self._expected}'
 
     def _note(self, at: int, expected: str) -> None:
         if at > self._at:
@@ -313,15 +313,15 @@ def _parse(tokens: list[re.Match[str]], text: str, at: int, depth: int) -> tuple
             parts.append(Text(literal))
         elif bracket == "[":
             if depth == _MOST_NESTED:
-                raise PlanError(f'the scheme "{text}" has brackets more than {_MOST_NESTED} deep')
+                raise PlanError(f'the scheme "{text}" has brackets more than {_MOST_NESTED} levels deep')
             inner, at = _parse(tokens, text, at, depth + 1)
             parts.append(Optional(inner))
         elif bracket == "]" and depth:
             return tuple(parts), at
         else:
-            raise PlanError(f'the scheme "{text}" has a "{bracket or brace}" without its partner')
+            raise PlanError(f'the scheme "{text}" has an unmatched "{bracket or brace}"')
     if depth:
-        raise PlanError(f'the scheme "{text}" has a "[" without its partner')
+        raise PlanError(f'the scheme "{text}" has an unmatched "["')
     return tuple(parts), at
 
 

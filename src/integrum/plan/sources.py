@@ -23,10 +23,8 @@ from integrum.plan.validating import (
     texts,
 )
 from integrum.plan.wide import Wide
-from integrum.plan.words import BAD_VALUES
+from integrum.plan.words import BAD_VALUES, FACTS, BadValuesHere, DateOrder, Fact
 from integrum.values.manner import ORDERS
-
-FACTS = ("folder", "name", "sheet", "modified")
 
 
 @dataclass(frozen=True)
@@ -39,41 +37,41 @@ class Sources:
         Folders (looked through with all their sub-folders), patterns (``*``, ``?``, ``[ab]``, and ``**`` for
         any folders) and files; one text or a list. Relative to the plan file, or to the working folder.
     exclude
-        Patterns of what not to take. Without a ``/`` a pattern is held against the file name, with one
-        against the path below the common folder.
+        Patterns of files to skip. A pattern without ``/`` is compared with the file name, a pattern with ``/``
+        with the path below the common folder.
     sheets
-        Which sheets of the workbooks: names and patterns, and with ``!`` before them those not to take. All
-        that are visible when there is none of the first kind; a hidden sheet only when it is named.
+        Which sheets of workbooks to read: names and patterns; with ``!`` in front, sheets to skip. Without any name or
+        pattern to read, all visible sheets are read. A hidden sheet is read only when it is named.
     group
-        A name for the group, to be used in the names of outputs.
+        A name for the group, for the names of outputs.
     ids
         A scheme for the end of the paths, such as ``"{round}/{lake}_{month}[_{serial}].csv"``; each
-        ``{name}`` becomes an identifier, a column filled from the path; the name of a sheet is its last part, as in
-        ``"{lake}_{year}.xlsx/{month}"``. See `integrum.scheme.Scheme`.
+        ``{name}`` becomes an identifier: a column filled from the path. The name of a sheet is the last part of its path,
+        as in ``"{lake}_{year}.xlsx/{month}"``.
     constants
-        Identifiers that are the same for the whole group.
+        Identifiers with the same value for the whole group.
     facts
-        Identifiers from elsewhere: ``"folder"`` (the parent folder's name), ``"name"`` (the file's name
-        without suffix), ``"sheet"`` (the sheet's name) or ``"modified"`` (when the file was last changed, in UTC).
+        Identifiers from other facts: ``"folder"`` (name of the parent folder), ``"name"`` (file name without suffix),
+        ``"sheet"`` (name of the sheet) or ``"modified"`` (time of the last change of the file, in UTC).
     labels
-        Friendly names by source name; they stand in the provenance column instead.
+        Other names for sources, by source name, for the provenance column.
     layout
-        Where in the sources their parts lie, and how they are written.
+        Where the parts of the sources are, and how they are written.
     layouts
-        Instead of one layout: several. Each source is read by the one that fits it: its text is valid in the encoding, the
-        header stands where the layout says and has cells that the plan knows, and the rows below have its width. Sheets
-        have the `first_column` and the `last_column` of the first layout.
+        Several layouts instead of one. Each source is read with the one that fits it: its text is valid in the encoding,
+        the header is where the layout says and has cells that are in the plan, and the rows below have its width. For
+        sheets, `first_column` and `last_column` are those of the first layout.
     wide
-        Header cells that are values of one thing, with a column for each, such as a column per month: they become rows.
+        Header cells that are values, with a column for each, such as a column for each month. They become rows.
     leave_out
-        Header cells that are known and not wanted, as names or patterns (``*``, ``?``).
+        Headers that are known but not wanted, as names or patterns (``*``, ``?``).
     date_order
-        ``"dmy"``, ``"mdy"`` or ``"ymd"``: how day, month and year follow in its dates, where a column does not say it.
+        Order of day, month and year in dates of digits, for columns that do not set it: ``"dmy"``, ``"mdy"`` or ``"ymd"``.
     bad_values, bad_share
-        As in the rules of the plan, for these sources.
+        As in `Rules`, for these sources.
     expect
-        What should be there: a number of sources, a list of paths or names, or for some identifiers the
-        values they take (then every combination is expected). What is absent is a problem.
+        Which sources there should be: a number, a list of paths or names, or values of identifiers (then every
+        combination is expected). A missing source is an error.
 
     Raises
     ------
@@ -92,12 +90,12 @@ class Sources:
     group: str = ""
     ids: str = ""
     constants: Mapping[str, str] = field(default_factory=dict)
-    facts: Mapping[str, str] = field(default_factory=dict)
+    facts: Mapping[str, Fact] = field(default_factory=dict)
     labels: Mapping[str, str] = field(default_factory=dict)
     wide: Wide | None = field(default=None, metadata={HOLDS: Wide})
     leave_out: Sequence[str] = ()
-    date_order: str = ""
-    bad_values: str = ""
+    date_order: DateOrder = ""
+    bad_values: BadValuesHere = ""
     bad_share: float | None = None
     expect: int | Sequence[str] | Mapping[str, Sequence[str]] | None = None
     layout: Layout = field(default_factory=Layout, metadata={HOLDS: Layout})
@@ -143,7 +141,7 @@ class Sources:
             for name in self.expect:
                 if name not in names:
                     raise PlanError(
-                        f'"{name}" is no identifier of this group{nearest(name, names)}', "expect"
+                        f'"{name}" is not an identifier of this group{nearest(name, names)}', "expect"
                     )
         set_on(self, "_identifiers", names)
 

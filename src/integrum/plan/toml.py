@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import re
 import tomllib
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import MISSING, Field, fields, is_dataclass, replace
 from pathlib import Path
 from typing import Any
@@ -16,9 +16,9 @@ from integrum.errors import PlanError
 from integrum.plan.code import check_place, place_of
 from integrum.plan.column import Column
 from integrum.plan.fields import AS_TABLES, HOLDS, key_of_field
+from integrum.plan.homes import home_of
+from integrum.plan.lines import line_of
 from integrum.plan.model import FORMAT, Plan
-from integrum.plan.rules import Rules
-from integrum.plan.sources import Sources
 from integrum.plan.validating import nearest
 
 # comment lines by the part of the plan that they stand above: its key there, and the name of the column or the key of
@@ -53,7 +53,7 @@ def read_plan(path: str | Path) -> Plan:
     >>> read_plan("no-such-plan.toml")
     Traceback (most recent call last):
     ...
-    integrum.errors.PlanError: no-such-plan.toml: there is no such file
+    integrum.errors.PlanError: no-such-plan.toml: file not found
     """
     text = _text_of(path)
     try:
@@ -66,11 +66,13 @@ def _text_of(path: str | Path) -> str:
     try:
         return Path(path).read_bytes().decode("utf-8-sig")
     except FileNotFoundError:
-        raise PlanError("there is no such file", str(path)) from None
+        raise PlanError("file not found", str(path)) from None
     except OSError as error:
         raise PlanError(f"the file cannot be read: {error.strerror}", str(path)) from error
     except UnicodeDecodeError as error:
-        raise PlanError(f"a plan is UTF-8 text; the byte at offset {error.start} is not", str(path)) from None
+        raise PlanError(
+            f"a plan has to be UTF-8 text; the byte at offset {error.start} is not valid", str(path)
+        ) from None
     except ValueError:
         raise PlanError("a path cannot have the character NUL in it", repr(path)) from None
 
@@ -105,27 +107,47 @@ def parse_plan(text: str) -> Plan:
     ... ''')
     Traceback (most recent call last):
     ...
-    integrum.errors.PlanError: columns[1] "depth", key tipe: unknown key; did you mean "type"?
+    integrum.errors.PlanError: line 7, columns[1] "depth", key tipe: unknown key; did you mean "type"?
     """
+    return _with_line(_tree_of(text), text)
+
+
+def _with_line(tree: dict[str, Any], text: str) -> Plan:
+    """The plan that the keys of a file make; an error names the line of the file."""
     try:
-        tree = tomllib.loads(text)
+        return _plan_of(tree)
+    except PlanError as error:
+        line = line_of(error.place, text)
+        raise (error.within(f"line {line}") if line else error) from None
+
+
+def _tree_of(text: str) -> dict[str, Any]:
+    """The keys of a plan file."""
+    try:
+        return tomllib.loads(text)
     except RecursionError:
-        raise PlanError("its tables or lists lie in one another too deep") from None
-    except ValueError as error:
-        raise PlanError(f"this is not TOML: {error}") from None
+        raise PlanError("its tables or lists are nested too deeply") from None
+    except tomllib.TOMLDecodeError as error:
+        from integrum.plan.faults import explained
+
+        message, line = explained(error, text)
+        raise PlanError(message, f"line {line}" if line else "") from None
+
+
+def _plan_of(tree: dict[str, Any]) -> Plan:
     version = tree.pop("integrum", None)
     known = ["integrum", *(each.name for each in PARTS)]
     for key in tree:
         if key not in known:
-            raise PlanError(f"unknown key{nearest(key, known)}", f"key {key}")
+            raise PlanError(f"unknown key{_meant(key, '', known)}", f"key {key}")
     if version is None:
-        raise PlanError(f"missing; the first line of a plan is: integrum = {FORMAT}", "key integrum")
+        raise PlanError(f"missing; the first line of a plan has to be: integrum = {FORMAT}", "key integrum")
     if version != FORMAT or isinstance(version, bool):
         raise PlanError(
-            f"this version of Integrum reads plans of format {FORMAT}; came {version!r}", "key integrum"
+            f"this version of Integrum reads plans of format {FORMAT}, got {version!r}", "key integrum"
         )
     if "sources" not in tree:
-        raise PlanError("missing; a plan has at least one [[sources]]", "key sources")
+        raise PlanError("missing; a plan needs at least one [[sources]]", "key sources")
     values = {each.name: _part(each, tree[each.name]) for each in PARTS if each.name in tree}
     try:
         return Plan(**values)
@@ -162,16 +184,14 @@ def read_columns(path: str | Path) -> list[Column]:
     """
     text = _text_of(path)
     try:
-        tree = tomllib.loads(text)
+        tree = _tree_of(text)
         if "sources" not in tree:
-            text = write_plan(Plan([Sources(".")], rules=Rules("keep"))) + text.replace("integrum = 1", "", 1)
-        columns = list(parse_plan(text).columns)
+            tree = {"integrum": FORMAT, "sources": [{"find": ["."]}], "rules": {"unlisted": "keep"}} | tree
+        columns = list(_with_line(tree, text).columns)
     except PlanError as error:
         raise error.within(str(path)) from None
-    except ValueError as error:
-        raise PlanError(f"this is not TOML: {error}", str(path)) from None
     if not columns:
-        raise PlanError("it has no [[columns]]", str(path))
+        raise PlanError("there is no [[columns]] in it", str(path))
     return columns
 
 
@@ -352,7 +372,7 @@ def build(kind: type, given: dict[str, Any], place: str) -> Any:
     names = {key_of_field(field.name): field.name for field in fields(kind)}
     for key in given:
         if key not in names:
-            raise PlanError(f"unknown key{nearest(key, names)}", f"{place}, key {key}")
+            raise PlanError(f"unknown key{_meant(key, place, names)}", f"{place}, key {key}")
     given = {names[key]: value for key, value in given.items()}
     for field in fields(kind):
         if field.default is MISSING and field.default_factory is MISSING and field.name not in given:
@@ -364,6 +384,12 @@ def build(kind: type, given: dict[str, Any], place: str) -> Any:
         return kind(**given)
     except PlanError as error:
         raise PlanError(error.message, f"{place}, key {error.place}") from None
+
+
+def _meant(key: str, place: str, known: Iterable[str]) -> str:
+    """What somebody who wrote an unknown key may have meant, as the end of a message."""
+    known = list(known)
+    return nearest(key, known, 0.85) or home_of(key, place) or nearest(key, known)
 
 
 def _held(field: Field[Any], value: Any, place: str) -> Any:

@@ -4,15 +4,18 @@ from __future__ import annotations
 
 import difflib
 import math
+import os
 from collections.abc import Iterable, Mapping
+from datetime import date, time
 from typing import Any
 
 from integrum.errors import PlanError
+from integrum.problems import clipped
 
 MOST_EXPECTED = 100_000
 
 
-def nearest(word: str, words: Iterable[str]) -> str:
+def nearest(word: str, words: Iterable[str], least: float = 0.6) -> str:
     """Say which of the words was likely meant, as the end of a message.
 
     Examples
@@ -20,7 +23,7 @@ def nearest(word: str, words: Iterable[str]) -> str:
     >>> nearest("colums", ["sources", "columns"])
     '; did you mean "columns"?'
     """
-    close = difflib.get_close_matches(word, list(words), n=1, cutoff=0.5)
+    close = difflib.get_close_matches(word, list(words), n=1, cutoff=least)
     return f'; did you mean "{close[0]}"?' if close else ""
 
 
@@ -30,21 +33,41 @@ def set_on(target: object, name: str, value: object) -> None:
 
 
 def expected(what: str, came: object) -> str:
-    """What was expected and what came, as a message."""
-    shown = f'"{came}"' if isinstance(came, str) else f"{came!r}, a {type(came).__name__}"
-    return f"expected {what}; came {shown}"
+    """What was expected and what came, as a message.
+
+    Examples
+    --------
+    >>> expected("a number", "seven"), expected("a text", [1])
+    ('expected a number, got "seven"', 'expected a text, got a list: [1]')
+    """
+    return f"expected {what}, got {_shown(came)}"
+
+
+def _shown(came: object) -> str:
+    if isinstance(came, str):
+        return f'"{came}"'
+    if came is None or isinstance(came, bool):
+        return str(came).lower() if isinstance(came, bool) else "None"
+    if isinstance(came, (int, float)):
+        return f"the number {came}"
+    if isinstance(came, (list, tuple, Mapping)):
+        return f"a {'table' if isinstance(came, Mapping) else 'list'}: {clipped(str(came), 80)}"
+    kind = type(came).__name__
+    return f"{'an' if kind[:1] in 'AEIOU' else 'a'} {kind}"
 
 
 def text(value: object, place: str, what: str = "a text", empty: bool = False) -> str:
     """A text, not empty unless that is allowed."""
     if not isinstance(value, str):
-        raise PlanError(expected(what, value), place)
+        # a number or a date of the plan, which has to be compared as it is written in cells
+        plain = isinstance(value, (int, float, date, time)) and not isinstance(value, bool)
+        raise PlanError(expected(what, value) + (f'; write "{value}"' if plain else ""), place)
     if not value.strip() and not empty:
-        raise PlanError(f"expected {what}; came an empty one", place)
+        raise PlanError(f"expected {what}, got an empty text", place)
     try:
         value.encode()
     except UnicodeEncodeError as error:
-        raise PlanError(f"expected {what} in valid Unicode; came {value!r}", place) from error
+        raise PlanError(f"expected {what} in valid Unicode, got {value!r}", place) from error
     return value
 
 
@@ -83,14 +106,21 @@ def word_lists(value: Any, place: str) -> dict[str, tuple[str, ...]]:
     return {text(key, place): texts(words, f"{place}.{key}", lone=True) for key, words in value.items()}
 
 
-def objects(value: Any, kind: type, place: str) -> tuple[Any, ...]:
-    """A tuple of objects of one kind."""
+def objects(value: Any, kind: type, place: str, short: str = "") -> tuple[Any, ...]:
+    """A tuple of objects of one kind; one alone is a list of one, and a text makes one where `short` says what it is."""
+    if isinstance(value, kind) or (short and isinstance(value, (str, os.PathLike))):
+        value = (value,)
+    what = f"{kind.__name__} objects" + (f" or {short}" if short else "")
     if not isinstance(value, (list, tuple)):
-        raise PlanError(expected(f"a list of {kind.__name__}", value), place)
+        raise PlanError(expected(f"a list of {what}", value), place)
+    made = []
     for number, item in enumerate(value, 1):
+        if short and isinstance(item, (str, os.PathLike)):
+            item = kind(os.fspath(item))
         if not isinstance(item, kind):
-            raise PlanError(expected(f"a {kind.__name__}", item), f"{place}[{number}]")
-    return tuple(value)
+            raise PlanError(expected(f"a list of {what}", item), f"{place}[{number}]")
+        made.append(item)
+    return tuple(made)
 
 
 def pairs(value: Any, place: str) -> dict[str, str]:
@@ -107,9 +137,7 @@ def places(value: Any, place: str) -> tuple[str, ...]:
     found = texts(value, place, lone=True)
     for number, each in enumerate(found, 1):
         if "\0" in each:
-            raise PlanError(
-                f"a path cannot have the character NUL in it; came {each!r}", f"{place}[{number}]"
-            )
+            raise PlanError(f"a path cannot have the character NUL in it, got {each!r}", f"{place}[{number}]")
     return found
 
 
@@ -122,7 +150,7 @@ def expectation(value: Any) -> Any:
         combinations = math.prod(len(set(each)) for each in lists.values())
         if combinations > MOST_EXPECTED:
             raise PlanError(
-                f"that would be {combinations:,} sources; {MOST_EXPECTED:,} is the most", "expect"
+                f"that would be {combinations:,} sources; at most {MOST_EXPECTED:,} can be expected", "expect"
             )
         return lists
     if isinstance(value, (list, tuple)):

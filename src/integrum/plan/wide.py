@@ -9,28 +9,27 @@ from integrum.errors import PlanError
 from integrum.plan.headers import fits, is_pattern
 from integrum.plan.scheme import Scheme
 from integrum.plan.validating import one_of, set_on, text, texts
+from integrum.plan.words import EMPTY, EmptyCells
 
-EMPTY = ("drop", "keep")
 # stands for a slash while a header cell is held against a scheme, which takes slashes for folders
 _SLASH = "\u2215"
 
 
 @dataclass(frozen=True)
 class Wide:
-    """Header cells of a group that become values of a column, each row of the file as many rows of the table.
+    """Headers of a group that become values of a column: each row of the file gives a row for each of them.
 
     Parameters
     ----------
     headers
-        Which header cells: names and patterns (``*``, ``?``), one text or a list; or one scheme, such as
+        The headers: names and patterns (``*``, ``?``), one or a list; or one scheme, such as
         ``"{measure} {depth} m"``, whose parts become columns.
     name
-        The column that takes the header cells; only without a scheme.
+        The column for the headers; only without a scheme.
     value
-        The column that takes the values. With a scheme it may have parts of it: ``"{measure}"`` gives a column for each
-        measure.
+        The column for the values. With a scheme it can be a part of it: ``"{measure}"`` gives a column for each measure.
     empty
-        ``"drop"``: a cell without text gives no row. ``"keep"``: it gives a row without a value.
+        An empty cell gives nothing (``"drop"``) or a row without a value (``"keep"``).
 
     Raises
     ------
@@ -48,7 +47,7 @@ class Wide:
     headers: Sequence[str]
     name: str = ""
     value: str = "value"
-    empty: str = "drop"
+    empty: EmptyCells = "drop"
 
     def __post_init__(self) -> None:
         set_on(self, "headers", texts(self.headers, "headers", lone=True))
@@ -63,21 +62,22 @@ class Wide:
         if any("{" in each for each in self.headers):
             if len(self.headers) > 1:
                 raise PlanError(
-                    "a scheme stands alone; give one scheme, or a list of names and patterns", "headers"
+                    "a scheme cannot be combined with others; give one scheme, or a list of names and patterns",
+                    "headers",
                 )
             try:
                 scheme = Scheme(self.headers[0].replace("/", _SLASH))
             except PlanError as error:
                 raise PlanError(error.message, "headers") from None
             if self.name:
-                raise PlanError("the parts of the scheme name the columns; leave this out", "name")
+                raise PlanError("the parts of the scheme name the columns; remove this key", "name")
             strange = [part for part in _parts(self.value) if part not in scheme.names]
             if strange:
-                raise PlanError(f'"{strange[0]}" is no part of the scheme "{self.headers[0]}"', "value")
+                raise PlanError(f'"{strange[0]}" is not a part of the scheme "{self.headers[0]}"', "value")
         elif not self.name:
-            raise PlanError("missing; it is the column that takes the header cells", "name")
+            raise PlanError("missing; names the column that takes the headers", "name")
         elif _parts(self.value):
-            raise PlanError("it has parts in braces, but headers is no scheme", "value")
+            raise PlanError("there are parts in braces, but headers is not a scheme", "value")
         set_on(self, "_scheme", scheme)
 
     @property

@@ -1,5 +1,29 @@
-"""Words that several parts of a plan share."""
+"""The words that keys of a plan can have, as types: completion and type checkers know them."""
 
 from __future__ import annotations
 
-BAD_VALUES = ("blank", "set-row-aside", "set-source-aside")
+from typing import Literal, get_args
+
+TypeName = Literal["text", "integer", "number", "boolean", "date", "time", "datetime"]
+DateOrder = Literal["", "dmy", "mdy", "ymd"]
+Case = Literal["", "lower", "upper", "title"]
+Percent = Literal["", "as-written", "share"]
+BadValues = Literal["blank", "set-row-aside", "set-source-aside"]
+# of a column or a group: an empty text leaves it to the rules
+BadValuesHere = Literal["", "blank", "set-row-aside", "set-source-aside"]
+Unlisted = Literal["report", "keep", "refuse"]
+Duplicates = Literal["set-aside", "keep"]
+Misnamed = Literal["blank", "set-source-aside"]
+SeveralLayouts = Literal["set-source-aside", "first"]
+ShortRows = Literal["set-aside", "pad"]
+EmptyCells = Literal["drop", "keep"]
+Fact = Literal["folder", "name", "sheet", "modified"]
+
+BAD_VALUES: tuple[str, ...] = get_args(BadValues)
+UNLISTED: tuple[str, ...] = get_args(Unlisted)
+DUPLICATES: tuple[str, ...] = get_args(Duplicates)
+MISNAMED: tuple[str, ...] = get_args(Misnamed)
+SEVERAL_LAYOUTS: tuple[str, ...] = get_args(SeveralLayouts)
+SHORT_ROWS: tuple[str, ...] = get_args(ShortRows)
+EMPTY: tuple[str, ...] = get_args(EmptyCells)
+FACTS: tuple[str, ...] = get_args(Fact)

@@ -8,7 +8,7 @@ from dataclasses import dataclass, field, replace
 from integrum.columns.header import Header, tidy_names
 from integrum.columns.names import loosened
 from integrum.plan.layout import Layout
-from integrum.problems import SourceFault, clipped, unreadable
+from integrum.problems import SourceFault, clipped, counted, unreadable
 from integrum.reading.left_out import COMMENT, HEADER, PREAMBLE, UNITS, raw_text
 from integrum.reading.preamble import Entry, entries
 from integrum.reading.records import Dialect, find_records, spans
@@ -183,7 +183,7 @@ class _Opening:
         if self._last and not self._data.strip():
             what = "sheet" if self._source.sheet else "file"
             raise SourceFault(
-                "empty-source", f"the {what} is empty", "ask where it came from for a whole copy"
+                "empty-source", f"the {what} is empty", "get a complete copy from where it came from"
             )
         if not layout.has_header:
             return self._without_header()
@@ -199,12 +199,12 @@ class _Opening:
             below += 1
         if not self._reach(below - 1):
             raise SourceFault(
-                "header-not-there",
-                f"it ends in row {self._end:,}, before the {below - at} rows of its header are complete",
+                "header-not-found",
+                f"ends in row {self._end:,}, before all {below - at} rows of its header",
                 "integrum survey FILE shows the layout of one file",
             )
         if not any(cell.strip() for row in rows[: layout.header_rows] for cell in row):
-            raise self._not_there(at, "no cell with text")
+            raise self._not_there(at, "does not have any text")
         self._parts |= {"header": layout.header_rows, "units": int(layout.units_row)}
         for number in range(at, below):
             part = HEADER if number < at + layout.header_rows else UNITS
@@ -303,8 +303,8 @@ class _Opening:
             at = self._pass(int(layout.header_row) - 1)
             if at + 1 < int(layout.header_row) or not self._reach(at):
                 raise SourceFault(
-                    "header-not-there",
-                    f"the plan says that the header is in row {layout.header_row:,}, but there are {at:,} rows",
+                    "header-not-found",
+                    f"row {layout.header_row:,} should be the header, but the source has only {counted(at, 'row')}",
                     "integrum survey FILE shows the layout of one file",
                 )
             return at
@@ -318,16 +318,16 @@ class _Opening:
                 return self._pass(at)
             at += 1
         raise SourceFault(
-            "header-not-there",
-            f"no row among the first {at:,} has the header cells {', '.join(layout.header_has)}",
+            "header-not-found",
+            f"the header ({', '.join(layout.header_has)}) is not in the first {counted(at, 'row')}",
             f"its first row is: {self.shown(0)}; integrum survey FILE shows its layout",
         )
 
     def _not_there(self, at: int, what: str) -> SourceFault:
         return SourceFault(
             "no-header",
-            f"the header belongs in row {at + 1:,}, and there is {what}",
-            f"there is: {self.shown(at)}",
+            f"row {at + 1:,} should be the header, but it {what}",
+            f"the row is: {self.shown(at)}",
             at + 1,
         )
 
@@ -406,7 +406,7 @@ def _longest(names: Sequence[str], units: Sequence[str]) -> list[tuple[str, str]
 def no_line_end(row: int) -> SourceFault:
     """The fault of a row that does not end."""
     return SourceFault(
-        NO_LINE_END, f"row {row:,} is longer than {LONGEST_RECORD >> 20} MB", "is this file a text?", row
+        NO_LINE_END, f"row {row:,} is longer than {LONGEST_RECORD >> 20} MB", "is it a text file?", row
     )
 
 
@@ -415,6 +415,6 @@ def quote_not_closed(row: int) -> SourceFault:
     return SourceFault(
         "quote-not-closed",
         f"the quote that opens in row {row:,} is never closed",
-        "close it in the file, or remove it; the true culprit may stand in an earlier row",
+        "close or remove the quote; the real culprit may be in an earlier row",
         row,
     )

@@ -117,7 +117,7 @@ def not_valid(offset: int, byte: int, encoding: str, row: int | None = None) -> 
     """The fault of bytes that are not text in the source's encoding."""
     return SourceFault(
         "bytes-not-valid",
-        f"not {encoding.upper()}: the byte 0x{byte:02X} at offset {offset:,} is not valid there",
-        "say the encoding in the plan's layout; integrum survey says which it is likely to be",
+        f"not {encoding.upper()}: byte 0x{byte:02X} at offset {offset:,} is not valid",
+        "set encoding in the layout; integrum survey shows the most likely one",
         row,
     )

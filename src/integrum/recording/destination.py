@@ -286,7 +286,8 @@ def check_owner(record: Path, outputs: Sequence[Path]) -> None:
     others = [path for path in owners_of(record) if path not in outputs]
     if others:
         raise OutputError(
-            f"{record} is the record of {near(others[0])}, which is still there; name another place for the record"
+            f"{record} is the record of {near(others[0])}, which still exists; name another folder for the "
+            "record"
         )
 
 
@@ -309,7 +310,8 @@ def _check_length(place: Path) -> None:
     too_long = len(os.fsencode(place.name)) - _LONGEST_NAME
     if too_long > 0:
         raise OutputError(
-            f"{clipped(place.name)}: the name is {too_long} bytes too long; {_LONGEST_NAME} is the most"
+            f"{clipped(place.name)}: the name is {too_long} bytes too long; at most {_LONGEST_NAME} are "
+            "possible"
         )
 
 
@@ -321,16 +323,16 @@ def _refuse_foreign(record: Path) -> None:
     empty = os.path.isdir(record) and not any(record.iterdir())
     if os.path.exists(record) and record_run(record) is None and not empty:
         raise OutputError(
-            f"the record belongs in {record}, but that is there already and is no record of Integrum; "
-            "move it away, or name another place for the record"
+            f"the record should go to {record}, but that exists and is not a record of Integrum; move it "
+            "away, or name another folder for the record"
         )
 
 
 def _refuse_foreign_metadata(place: Path) -> None:
     if os.path.exists(place) and not is_own(place):
         raise OutputError(
-            f"what there is to say of the table belongs in {place}, but that is there already and not by Integrum; "
-            "move it away, or name another output"
+            f"the metadata of the table should go to {place}, but that exists and was not written by "
+            "Integrum; move it away, or name another output"
         )
 
 

@@ -4,26 +4,33 @@ from __future__ import annotations
 
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field, replace
+from functools import cached_property, partial
+from itertools import pairwise
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
 import pyarrow as pa
 
+from integrum.assembling.codebook import ColumnEntry
 from integrum.assembling.run import Assembled
 from integrum.engine.ledger import PARTS, SourceSummary
+from integrum.entries import Entries
 from integrum.errors import OutputError
 from integrum.plan.model import Plan
-from integrum.problems import SEVERITIES, Problem, near, number_of, visible
-from integrum.reading.aside import Aside
-from integrum.reading.left_out import LeftOut
+from integrum.problems import SEVERITIES, Problem, counted, near, number_of, visible
 from integrum.recording.destination import Destination
 from integrum.recording.facts import Facts, shape_of
+from integrum.recording.kept_out import KeptOut, LeftOutRow, SetAside, left_out_of, set_aside_of
+from integrum.recording.tables import RUN
 from integrum.writing.formats import format_of
 
 if TYPE_CHECKING:
     import pandas
 
     from integrum.recording.overview import Overview
+
+# so many columns of the first and last rows are shown in a notebook
+_MOST_COLUMNS = 12
 
 
 @dataclass(frozen=True)
@@ -35,7 +42,7 @@ class Outcome:
     plan
         The plan as used, its paths absolute.
     sources
-        What became of each source, in order, with its ledger.
+        What became of each source, in order, with its ledger. This and the other lists are tuples with ``to_pandas()``.
     problems
         All findings.
     schema
@@ -47,12 +54,6 @@ class Outcome:
     record
         The folder that documents the run, or None. With a file as output both are None when no source could be
         assembled: then what was there before is as it was.
-    set_aside
-        Cells and rows kept out of the table with their raw text; in the record's ``set-aside.csv``
-        instead, when there is a record.
-    left_out
-        Every row that is not in the table, with the part that it is and its raw text; in the record's
-        ``left-out.csv`` instead, when there is a record.
     parts
         When the output is named after identifiers: the outcome of each that has rows; this one is their sum.
     tracebacks
@@ -70,23 +71,24 @@ class Outcome:
     >>> outcome.table.column("depth").to_pylist(), outcome.status
     ([3.2, None], 0)
     >>> print(outcome.problems[0])
-    warning: 2021.csv, row 3, column "depth": not of type number; its cell is empty in the table: "n/a" [bad-value]
+    warning: 2021.csv, row 3, column "depth": not a number, left empty: "n/a" [bad-value]
+    >>> outcome.problems.to_pandas()[["source", "row", "raw"]].values.tolist()
+    [['2021.csv', 3, 'n/a']]
     """
 
     plan: Plan
-    sources: tuple[SourceSummary, ...]
-    problems: tuple[Problem, ...]
+    sources: Entries[SourceSummary]
+    problems: Entries[Problem]
     schema: pa.Schema
     rows: int
     output: Path | None = None
     record: Path | None = None
-    set_aside: tuple[tuple[str, Aside], ...] = ()
-    left_out: tuple[tuple[str, LeftOut], ...] = ()
     parts: tuple[Outcome, ...] = ()
     tracebacks: Mapping[str, str] = field(default_factory=dict, repr=False)
     facts: Facts | None = field(default=None, repr=False)
-    _load: Callable[[], pa.Table] | None = field(default=None, repr=False)
+    _load: Callable[[], pa.Table] | None = field(default=None, repr=False, compare=False)
     _name: str | None = field(default=None, repr=False)
+    _kept_out: Callable[[], KeptOut] | None = field(default=None, repr=False, compare=False)
 
     @property
     def table(self) -> pa.Table:
@@ -99,11 +101,36 @@ class Outcome:
         """
         if self._load is None:
             raise OutputError(
-                "the table went to standard output and was not kept; give a file as `to`, or nothing"
+                "the table was printed to standard output and not kept; give a file as `to`, or leave `to` out"
                 if self.is_assembled
-                else "no source could be assembled, so nothing was written; `problems` says why"
+                else "no source could be assembled, so nothing was written; see `problems`"
             )
         return self._load()
+
+    @property
+    def columns(self) -> Entries[ColumnEntry]:
+        """The codebook: type, unit, filled cells, least and greatest value and headers of each column."""
+        return Entries(self.facts.columns if self.facts else (), ColumnEntry)
+
+    @property
+    def set_aside(self) -> Entries[SetAside]:
+        """Cells, rows and sources with a problem, with their raw text; read from the record when there is one.
+
+        Raises
+        ------
+        OutputError
+            When another run has replaced the record since.
+        """
+        return self._kept.set_aside
+
+    @property
+    def left_out(self) -> Entries[LeftOutRow]:
+        """Every row that is not in the table, with the part that it is and its raw text; read as `set_aside` is."""
+        return self._kept.left_out
+
+    @cached_property
+    def _kept(self) -> KeptOut:
+        return self._kept_out() if self._kept_out else KeptOut(Entries((), SetAside), Entries((), LeftOutRow))
 
     def to_pandas(self) -> pandas.DataFrame:
         """The table as a pandas data frame; integers and booleans stay such where cells are empty."""
@@ -157,7 +184,7 @@ class Outcome:
         from integrum.recording.overview import overview_of
 
         if self.facts is None or not self.is_assembled:
-            raise OutputError("nothing was assembled, so there is nothing to look at; `problems` says why")
+            raise OutputError("nothing was assembled, so there is nothing to show; see `problems`")
         return overview_of(self.facts, self.plan, self._name)
 
     def counts(self) -> dict[str, int]:
@@ -174,6 +201,32 @@ class Outcome:
 
     def __repr__(self) -> str:
         return f"<Outcome: {summary(self)[0]}>"
+
+    def _repr_html_(self) -> str:
+        from integrum import notebook
+        from integrum.grouped import problems_html
+
+        first, *lines = [line for line in summary(self) if not line.startswith("problems: ")]
+        parts = [notebook.title(first), *(notebook.line(line) for line in lines)]
+        if self.facts and self.is_assembled:
+            names = self.facts.names[:_MOST_COLUMNS]
+            ends = [one for one in self.facts.ends if one.output == self._ends_of]
+            rows = [[f"{one.row:,}", *one.cells[: len(names)]] for one in ends]
+            gaps = [at for at, (one, two) in enumerate(pairwise(ends), 1) if two.row > one.row + 1]
+            for at in gaps:
+                rows.insert(at, ["…", *[""] * len(names)])
+            parts.append(notebook.table(["row", *names], rows))
+            if len(self.facts.names) > len(names):
+                parts.append(
+                    notebook.line(f"and {counted(len(self.facts.names) - len(names), 'more column')}", "dim")
+                )
+        return notebook.view(*parts, problems_html(self.problems, self.record))
+
+    @property
+    def _ends_of(self) -> str:
+        """The output whose first and last rows are shown."""
+        given = [one.output for one in self.facts.ends] if self.facts else []
+        return self._name if self._name in given else (given[0] if given else "")
 
     def __str__(self) -> str:
         return visible("\n".join(summary(self)))
@@ -200,17 +253,17 @@ def outcome_of(
         Whether the outputs are named after identifiers.
     """
     written = destination.written
+    recorded = record if any(one.is_assembled for one in made.sources) else None
     whole = Outcome(
         plan,
-        made.sources,
-        made.problems,
+        Entries(made.sources, SourceSummary),
+        Entries(made.problems, Problem),
         made.schema,
         sum(made.rows.values()),
-        record=record if any(one.is_assembled for one in made.sources) else None,
-        set_aside=destination.set_aside,
-        left_out=destination.left_out,
+        record=recorded,
         tracebacks=made.tracebacks,
         facts=Facts.of_run(made),
+        _kept_out=_from_record(recorded) if recorded else partial(_from_memory, destination),
     )
     loads = {name: _loader(one.path, made.schema, destination.guarded) for name, one in written.items()}
     if many:
@@ -234,11 +287,16 @@ def _loader(path: Path, schema: pa.Schema, guarded: bool) -> Callable[[], pa.Tab
 
 def _part(whole: Outcome, name: str, path: Path, rows: int, load: Callable[[], pa.Table]) -> Outcome:
     """The outcome of one of several outputs."""
-    sources = tuple(one for one in whole.sources if one.output == name)
+    sources = Entries((one for one in whole.sources if one.output == name), SourceSummary)
     names = {one.source for one in sources}
-    problems = tuple(one for one in whole.problems if not one.source or one.source in names)
-    aside = tuple(one for one in whole.set_aside if one[0] in names)
-    left = tuple(one for one in whole.left_out if one[0] in names)
+    problems = Entries((one for one in whole.problems if not one.source or one.source in names), Problem)
+
+    def kept() -> KeptOut:
+        return KeptOut(
+            Entries((one for one in whole.set_aside if one.source in names), SetAside),
+            Entries((one for one in whole.left_out if one.source in names), LeftOutRow),
+        )
+
     return Outcome(
         whole.plan,
         sources,
@@ -247,12 +305,33 @@ def _part(whole: Outcome, name: str, path: Path, rows: int, load: Callable[[], p
         rows,
         path,
         whole.record,
-        aside,
-        left,
         facts=whole.facts,
         _load=load,
         _name=name,
+        _kept_out=kept,
     )
+
+
+def _from_memory(destination: Destination) -> KeptOut:
+    return KeptOut(set_aside_of(destination.set_aside), left_out_of(destination.left_out))
+
+
+def _from_record(folder: Path) -> Callable[[], KeptOut]:
+    """What the record that a run has just written says, as long as it is still of that run."""
+    run = folder / RUN
+    written = run.read_bytes() if run.exists() else b""
+
+    def read() -> KeptOut:
+        from integrum.recording.read import read_record
+
+        record = read_record(folder)
+        if run.read_bytes() != written:
+            raise OutputError(
+                f"{near(folder)} is the record of a later run by now; use read_record to read that one"
+            )
+        return KeptOut(record.set_aside, record.left_out)
+
+    return read
 
 
 def summary(outcome: Outcome) -> list[str]:
@@ -261,7 +340,7 @@ def summary(outcome: Outcome) -> list[str]:
     assembled = sum(one.is_assembled for one in outcome.sources)
     lines = [shape_of(outcome.rows, len(outcome.schema), assembled, len(outcome.sources))]
     if not outcome.is_assembled:
-        lines.append("nothing was assembled, so nothing was written; what was there before is as it was")
+        lines.append("nothing was assembled, so nothing was written; existing files were not changed")
     parts = [f"{total[part]:,} {part.replace('_', ' ')}" for part in PARTS if total[part]]
     lines.append(f"ledger: {total['rows']:,} rows in the files = {' + '.join(parts) or '0'}")
     wide = [one for one in outcome.sources if one.rows_each > 1 and one.is_assembled]
@@ -277,7 +356,7 @@ def summary(outcome: Outcome) -> list[str]:
         )
     aside = [one for one in outcome.sources if not one.is_assembled]
     if aside:
-        lines.append(f"set aside: {len(aside):,} of the sources")
+        lines.append(f"set aside: {counted(len(aside), 'source')}")
         lines += [f"  {one.source} ({one.reason})" for one in aside[:5]]
         lines += [f"  and {len(aside) - 5:,} more"] if len(aside) > 5 else []
     found = [

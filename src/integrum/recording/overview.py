@@ -14,10 +14,11 @@ from integrum.naming.coverage import coverage_of
 from integrum.naming.expectation import tidied_expectation
 from integrum.naming.identifiers import Identified
 from integrum.plan.model import Plan
-from integrum.problems import clipped, visible
+from integrum.problems import clipped, counted, middle, visible
 from integrum.recording.facts import Facts, shape_of
 
-_WIDTH = 130
+# a screen that is piped is as wide as any
+_WIDTH = 200
 _WIDEST_CELL, _WIDEST_NAME = 24, 28
 _MOST_COLUMNS, _MOST_CHECKS, _MOST_ABSENT = 20, 5, 6
 _ENDS = 3
@@ -59,6 +60,11 @@ class Overview:
     checks: Sequence[CheckResult]
     plan: Plan
 
+    def _repr_html_(self) -> str:
+        from integrum import notebook
+
+        return notebook.view(notebook.plain(str(self)))
+
     def __str__(self) -> str:
         return self.text()
 
@@ -90,7 +96,7 @@ class Overview:
         numbers = [f"{one.row:,}" for one in self.ends]
         table = [["row", *numbers]]
         table += [
-            [clipped(name, _WIDEST_CELL), *(clipped(one.cells[at], _WIDEST_CELL) for one in self.ends)]
+            [clipped(name, _WIDEST_CELL), *(_cell(one.cells[at]) for one in self.ends)]
             for at, name in enumerate(self.names)
         ]
         widths = [max(map(len, cells)) for cells in table]
@@ -108,9 +114,7 @@ class Overview:
             lines.insert(at, "…".rjust(widths[0]))
         left = len(widths) - fit
         if left:
-            lines.append(
-                f"and {left:,} more column{'s' if left > 1 else ''}: {_listed(self.names[fit - 1 :])}"
-            )
+            lines.append(f"and {counted(left, 'more column')}: {_listed(self.names[fit - 1 :])}")
         return lines
 
     def _columns(self) -> list[str]:
@@ -133,7 +137,7 @@ class Overview:
             for name, kind, unit, filled, said in rows
         ]
         left = len(self.columns) - _MOST_COLUMNS
-        return [*lines, f"and {left:,} more columns"] if left > 0 else lines
+        return [*lines, f"and {counted(left, 'more column')}"] if left > 0 else lines
 
     def _per_source(self) -> list[str]:
         there = sorted(
@@ -170,7 +174,7 @@ class Overview:
                 else f"{len(found & wanted):,} of {len(wanted):,} expected"
             )
             if wanted - found:
-                said += f"; absent: {_listed(sorted(wanted - found))}"
+                said += f"; missing: {_listed(sorted(wanted - found))}"
             if wanted and found - wanted:
                 said += f"; not expected: {_listed(sorted(found - wanted))}"
             lines.append(f"  {name}: {said}")
@@ -215,6 +219,11 @@ def share(count: int, total: int) -> str:
     return f"{min(max(100 * count / total, 0.1), 99.9):.1f} %"
 
 
+def _cell(text: str) -> str:
+    """A cell that fits; of a path both ends stay."""
+    return middle(text, _WIDEST_CELL) if "/" in text else clipped(text, _WIDEST_CELL)
+
+
 def _counted(values: Mapping[str, int]) -> str:
     said: list[str] = []
     for value, count in values.items():
@@ -227,7 +236,7 @@ def _counted(values: Mapping[str, int]) -> str:
 
 
 def _named(sources: Sequence[SourceSummary]) -> str:
-    return ", ".join(f"{clipped(one.source, 40)} ({one.table_rows:,})" for one in sources)
+    return ", ".join(f"{middle(one.source, 40)} ({one.table_rows:,})" for one in sources)
 
 
 def _listed(names: Sequence[str], between: str = ", ") -> str:

@@ -18,13 +18,13 @@ from integrum.checking.checks import CheckResult
 from integrum.columns.typed import arrow_of
 from integrum.engine.headers import HeaderEntry
 from integrum.engine.ledger import SourceSummary
+from integrum.entries import Entries
 from integrum.errors import OutputError
 from integrum.plan.model import Plan
 from integrum.plan.toml import read_plan
 from integrum.problems import Problem
-from integrum.reading.aside import Aside
-from integrum.reading.left_out import LeftOut
 from integrum.recording.destination import record_with
+from integrum.recording.kept_out import LeftOutRow, SetAside, left_out_of, set_aside_of
 from integrum.recording.swap import settle
 from integrum.recording.tables import (
     ALWAYS,
@@ -79,66 +79,63 @@ class Record:
         return self._read(lambda: read_plan(self.folder / PLAN))
 
     @cached_property
-    def sources(self) -> tuple[SourceSummary, ...]:
+    def sources(self) -> Entries[SourceSummary]:
         """What became of each source, in order."""
 
-        def read() -> tuple[SourceSummary, ...]:
+        def read() -> Entries[SourceSummary]:
             base = self.folder / str(self.run["common_folder"])
             found = SOURCES.read(self.folder, self.is_guarded)
-            return tuple(replace(one, path=os.path.normpath(base / one.file)) for one in found)
+            return Entries(replace(one, path=os.path.normpath(base / one.file)) for one in found)
 
         return self._read(read)
 
     @cached_property
-    def problems(self) -> tuple[Problem, ...]:
+    def problems(self) -> Entries[Problem]:
         """All findings."""
         return self._all(PROBLEMS)
 
     @cached_property
-    def checks(self) -> tuple[CheckResult, ...]:
+    def checks(self) -> Entries[CheckResult]:
         """What each check of the plan has found."""
         return self._all(CHECKS)
 
     @cached_property
-    def set_aside(self) -> tuple[tuple[str, Aside], ...]:
-        """Cells, rows and sources kept out of the table, each with the name of its source.
-
-        The numbers of sources are not kept in a record; they are -1.
-        """
-        return self._all(SET_ASIDE)
+    def set_aside(self) -> Entries[SetAside]:
+        """Cells, rows and sources with a problem, with their raw text."""
+        return set_aside_of(self._all(SET_ASIDE))
 
     @cached_property
-    def left_out(self) -> tuple[tuple[str, LeftOut], ...]:
-        """Every row that is not in the table, in the same way."""
-        return self._all(LEFT_OUT)
+    def left_out(self) -> Entries[LeftOutRow]:
+        """Every row that is not in the table, with the part that it is and its raw text."""
+        return left_out_of(self._all(LEFT_OUT))
 
     @cached_property
-    def columns(self) -> tuple[ColumnEntry, ...]:
+    def columns(self) -> Entries[ColumnEntry]:
         """The codebook."""
         return self._all(COLUMNS)
 
     @cached_property
-    def categories(self) -> tuple[CategoryEntry, ...]:
+    def categories(self) -> Entries[CategoryEntry]:
         """How often each value of the columns that have a few is in the table."""
         return self._all(CATEGORIES)
 
     @cached_property
-    def ends(self) -> tuple[EndRow, ...]:
+    def ends(self) -> Entries[EndRow]:
         """The first and the last rows of each output."""
         return self._all(ENDS)
 
     @cached_property
-    def headers(self) -> tuple[HeaderEntry, ...]:
+    def headers(self) -> Entries[HeaderEntry]:
         """What became of each header cell."""
         return self._all(HEADERS)
 
     @cached_property
-    def values(self) -> tuple[ValuesEntry, ...]:
+    def values(self) -> Entries[ValuesEntry]:
         """The values of each column in each source."""
-        return self._read(lambda: tuple(read_values(self.folder, self.is_guarded)))
+        return self._read(lambda: Entries(read_values(self.folder, self.is_guarded)))
 
     @cached_property
-    def preamble(self) -> tuple[PreambleEntry, ...]:
+    def preamble(self) -> Entries[PreambleEntry]:
         """What stood above the headers."""
         return self._all(PREAMBLE)
 
@@ -181,14 +178,14 @@ class Record:
         """Whether its tables are guarded against formulas."""
         return bool(self.run.get("guard_formulas"))
 
-    def _all(self, table: RecordTable[Item]) -> tuple[Item, ...]:
-        return self._read(lambda: tuple(table.read(self.folder, self.is_guarded)))
+    def _all(self, table: RecordTable[Item]) -> Entries[Item]:
+        return self._read(lambda: Entries(table.read(self.folder, self.is_guarded)))
 
     def _read(self, read: Callable[[], Item]) -> Item:
         try:
             return read()
         except (OSError, KeyError, ValueError, TypeError) as error:
-            raise OutputError(f"{self.folder} is not a whole record: {error}") from error
+            raise OutputError(f"{self.folder} is not a complete record: {error}") from error
 
 
 def read_record(place: str | os.PathLike[str]) -> Record:
@@ -218,7 +215,7 @@ def read_record(place: str | os.PathLike[str]) -> Record:
     >>> record = read_record(folder / "out" / "lakes.csv")
     >>> [(one.source, one.first_table_row, one.last_table_row) for one in record.sources]
     [('2021.csv', 1, 2)]
-    >>> [(name, one.row, one.raw) for name, one in record.set_aside]
+    >>> [(one.source, one.row, one.raw) for one in record.set_aside]
     [('2021.csv', 3, 'deep')]
     """
     path = Path(os.path.abspath(place))
@@ -226,12 +223,12 @@ def read_record(place: str | os.PathLike[str]) -> Record:
     settle(folder)
     run = record_run(folder)
     if run is None:
-        raise OutputError(f"{place}: there is no record of Integrum here; its folder would be {folder}")
+        raise OutputError(f"{place}: there is no record here; expected the folder {folder}")
     if run.get("schema") != SCHEMA:
         raise OutputError(
             f"{folder} is a record of schema {run.get('schema', 1)}; this version of Integrum reads {SCHEMA}"
         )
     absent = [name for name in ALWAYS if not (folder / name).exists()]
     if absent:
-        raise OutputError(f"{folder} is not a whole record: it has no {', '.join(absent)}")
+        raise OutputError(f"{folder} is not a complete record: {', '.join(absent)} is missing")
     return Record(folder, run)

@@ -138,7 +138,7 @@ def settle(place: Path) -> None:
                     _complete_or_undo(moves)
                 return
         if waited >= _PATIENCE:
-            raise OutputError(f"another run is just writing {place}; try again when it has ended")
+            raise OutputError(f"another run is writing {place}; try again when it has ended")
         time.sleep(0.1)
         waited += 0.1
 
@@ -160,8 +160,8 @@ def _complete_or_undo(moves: Swap) -> None:
             _undo(moves)
         except OSError as second:
             raise OutputError(
-                f"{moves.journal} could be neither completed nor undone: {second.strerror or second}; "
-                "what it names is all still there"
+                f"{moves.journal} could be neither completed nor undone: {second.strerror or second}; all its "
+                "files still exist"
             ) from error
         raise _cannot(moves, error) from error
     # all is in its place; what is left of the old is in nobody's way, and goes with the next command if not now
@@ -238,7 +238,7 @@ def _remove(path: Path) -> None:
 
 def _cannot(moves: Swap, error: OSError) -> OutputError:
     place = moves.moves[0].place
-    return OutputError(f"cannot put {place} in its place: {error.strerror or error}; all is as it was")
+    return OutputError(f"cannot put {place} in its place: {error.strerror or error}; nothing was changed")
 
 
 def _sync(path: Path) -> None:

@@ -7,7 +7,7 @@ from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, fields
 from functools import cache
 from pathlib import Path
-from typing import Any, Generic, NamedTuple, TypeVar
+from typing import Any, Generic, NamedTuple, TypeVar, cast
 
 from integrum.assembling.codebook import ColumnEntry
 from integrum.assembling.ends import EndRow
@@ -16,7 +16,7 @@ from integrum.checking.checks import CheckResult
 from integrum.engine.headers import HeaderEntry
 from integrum.engine.ledger import PARTS, Ledger, SourceSummary, spelled
 from integrum.plan.layout import Layout
-from integrum.problems import Problem
+from integrum.problems import Problem, Severity
 from integrum.reading.aside import Aside
 from integrum.reading.left_out import LeftOut
 from integrum.recording.lines import lines_of, rows_of
@@ -223,7 +223,7 @@ def _problem_cells(one: Problem, names: Names) -> Sequence[object]:
 
 def _problem(row: Mapping[str, str]) -> Problem:
     return Problem(
-        row["severity"],
+        cast(Severity, row["severity"]),
         row["code"],
         Named(row["source"], row["sheet"]).name,
         int(row["row"]) if row["row"] else None,

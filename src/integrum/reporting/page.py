@@ -132,7 +132,7 @@ def _page(record: Record) -> dict[str, Any]:
         "checks": record.checks,
         "law": _law(sources),
         "ledger_figure": Markup(ledger_figure(sources)) if sources else "",
-        "together": f"More than {MOST} sources: each bar is of some of them together, by their numbers in sources.csv."
+        "together": f"More than {MOST} sources: each bar shows several, by their numbers in sources.csv."
         if len(sources) > MOST
         else "",
         "coverage": coverage,
@@ -151,7 +151,7 @@ def _page(record: Record) -> dict[str, Any]:
         else "",
         "across": f"Sources from left to right in their order, {sources[0].source} to {sources[-1].source}."
         + (
-            " Some sources together make one bar; its height is the share of them that has the column."
+            " Each bar shows several sources; its height is the share of them that have the column."
             if many
             else ""
         ),
@@ -225,10 +225,12 @@ def _law(sources: Sequence[SourceSummary]) -> str:
 
 
 def _shown_group(group: Group) -> ShownGroup:
-    line, *others = group.lines
+    line = group.lines[0]
     said = line.partition(": ")[2].removesuffix(f" [{group.first.code}]")
-    also = others[0].strip() if others else ""
-    return ShownGroup(group.first.severity, said, also, group.first.hint, group.first.code)
+    is_one_line = len(group.lines) == 1
+    return ShownGroup(
+        group.first.severity, said, "" if is_one_line else group.also(), group.first.hint, group.first.code
+    )
 
 
 def _shown_source(one: SourceSummary) -> ShownSource:

@@ -14,7 +14,7 @@ from typing import Any
 
 from integrum.errors import NothingFound, OutputError
 from integrum.plan.sources import Sources
-from integrum.problems import Problem, SourceFault
+from integrum.problems import Problem, Severity, SourceFault
 from integrum.sources.order import natural_key
 from integrum.sources.own import JOURNAL, OwnWork
 from integrum.sources.packing import DAMAGED
@@ -28,12 +28,13 @@ from integrum.sources.suffixes import (
     is_workbook,
     never_data,
     packing_of,
+    unpacked_name,
 )
 
 _REPLACED = SourceFault(
     "same-name",
-    "its archive has a later member with the same name, which is taken, as it would be when unpacked",
-    "unpack the archive, and give them names of their own, to have both",
+    "a later member of its archive has the same name and is read instead, as in unpacking",
+    "unpack the archive and give them different names to have both",
 )
 
 
@@ -78,6 +79,17 @@ class _Place:
         if self.pattern is not None:
             return matches(name, self.pattern)
         return is_data(name) or packing_of(name) == ARCHIVE
+
+    def misses(self, name: str) -> bool:
+        """Whether its pattern takes other files like this one, but not those that are packed."""
+        if not self.pattern or not self.pattern.lower().endswith(DATA):
+            return False
+        if packing_of(name) == ARCHIVE:
+            return matches(
+                os.path.dirname(name) + "/x" if "/" in name else "x",
+                f"{os.path.dirname(self.pattern)}/*".lstrip("/"),
+            )
+        return matches(unpacked_name(name), self.pattern)
 
 
 def find_sources(groups: Sequence[Sources], folder: Path, own: OwnWork) -> Found:
@@ -152,17 +164,17 @@ class _Search:
         below = os.path.relpath(place.folder, self.base).replace(os.sep, "/")
         prefix = "" if below == "." else f"{below}/"
         gave: list[Source] = []
-        for relative, state in self._files(place, prefix):
+        for relative, state in self._files(place, prefix, exclude):
             name = printable(prefix + relative)
             if is_excluded(name, exclude):
                 continue
             if self.own.would_lose(state):
                 raise OutputError(
-                    f"{name} is one of the sources, and the run would write over it; "
-                    "name another output, or exclude that file"
+                    f"{name} is one of the sources, and the run would overwrite it; name another output, or exclude "
+                    "that file"
                 )
             if self.own.holds(state):
-                self._note("own-work", name, "was written by Integrum, so it is no source")
+                self._note("own-work", name, "skipped: written by Integrum")
                 continue
             path = os.path.join(place.folder, relative)
             packing = packing_of(relative)
@@ -177,7 +189,7 @@ class _Search:
                     gave.append(source)
             if name != prefix + relative:
                 self._note(
-                    "name-not-unicode", name, "its name is not valid Unicode; it is shown with escapes"
+                    "name-not-unicode", name, "its name is not valid Unicode and is shown with escapes"
                 )
         return gave
 
@@ -187,7 +199,9 @@ class _Search:
         self.empty.append(f"{message}; {hint}")
         self.problems.append(Problem("error", "nothing-found", place.said, message=message, hint=hint))
 
-    def _files(self, place: _Place, prefix: str) -> Iterator[tuple[str, os.stat_result]]:
+    def _files(
+        self, place: _Place, prefix: str, exclude: tuple[str, ...]
+    ) -> Iterator[tuple[str, os.stat_result]]:
         """Regular files that a place asks for: paths relative to its folder, with ``/``, and their states."""
         if place.file is not None:
             with suppress(OSError):
@@ -199,19 +213,28 @@ class _Search:
             never = never_data(relative.rsplit("/", 1)[-1])
             asked = place.takes(relative)
             if never and (asked or place.pattern is None):
-                self._note("passed-over", prefix + relative, f"{never}, so it is no source")
+                self._note("passed-over", prefix + relative, f"skipped: {never}")
             elif asked and S_ISREG(state.st_mode):
                 yield relative, state
             elif asked:
                 self._note(
                     "passed-over",
                     prefix + relative,
-                    "a device, a pipe or the like, so it is no source",
+                    "skipped: a device, a pipe or the like",
                     "warning",
+                )
+            elif place.misses(relative) and not (
+                self.own.holds(state) or is_excluded(prefix + relative, exclude)
+            ):
+                hint = "name the folder, or add a pattern for packed files"
+                self._note(
+                    "passed-over", prefix + relative, f'skipped: packed, and not in "{place.said}"', hint=hint
                 )
             elif place.pattern is None and not self.own.holds(state):
                 self._note(
-                    "passed-over", prefix + relative, "not a kind of file that is looked for in a folder"
+                    "passed-over",
+                    prefix + relative,
+                    "skipped: not a delimited file or workbook, by its suffix",
                 )
 
     def _walk(self, folder: str, prefix: str) -> Iterator[tuple[str, os.stat_result]]:
@@ -232,7 +255,7 @@ class _Search:
                 continue
             seen.add((state.st_dev, state.st_ino))
             if not entries and inside:
-                self._note("passed-over", prefix + inside, "an empty folder")
+                self._note("passed-over", prefix + inside, "skipped: empty folder")
             files = []
             for entry in entries:
                 if entry.name.endswith(JOURNAL):
@@ -246,7 +269,7 @@ class _Search:
                     yield inside + entry.name, entry.stat()
                 except OSError as error:
                     broken = (
-                        "a link that leads nowhere"
+                        "a link to a file that does not exist"
                         if entry.is_symlink()
                         else f"cannot be read: {error.strerror}"
                     )
@@ -269,23 +292,21 @@ class _Search:
             parts = inside.split("/")
             never = never_data(parts[-1])
             if inside.startswith("/") or ".." in parts or ":" in parts[0]:
-                self._note(
-                    "unsafe-name", name, "the member's name points outside its archive; not taken", "error"
-                )
+                self._note("unsafe-name", name, "skipped: its name points outside the archive", "error")
             elif never or not is_data(parts[-1]) or packing_of(parts[-1]):
                 self._note(
                     "passed-over",
                     name,
-                    f"{never or 'neither a delimited file nor a workbook'}, so it is no source",
+                    f"skipped: {never or 'not a delimited file or workbook, by its suffix'}",
                 )
             elif not is_excluded(name, exclude):
                 fault = None if last[info.filename] == member else _REPLACED
                 yield replace(archive, name=name, size=info.file_size, member=member, fault=fault)
 
-    def _note(self, code: str, name: str, message: str, severity: str = "note") -> None:
+    def _note(self, code: str, name: str, message: str, severity: Severity = "note", hint: str = "") -> None:
         if name not in self._told:
             self._told.add(name)
-            self.problems.append(Problem(severity, code, printable(name), message=message))
+            self.problems.append(Problem(severity, code, printable(name), message=message, hint=hint))
 
 
 def _is_folder(entry: os.DirEntry[str]) -> bool:
@@ -322,20 +343,28 @@ def _nothing(place: _Place, own: OwnWork) -> tuple[str, str]:
     if place.file is not None and os.path.exists(path):
         if own.holds(os.stat(path)) or own.holds(os.stat(place.folder)):
             return f'"{place.said}" was written by Integrum', "name the files that it was made from"
-        return f'"{place.said}" gave nothing', "it is excluded, or it is not a regular file"
+        return f'"{place.said}" has no sources in it', "it is excluded, or it is not a regular file"
     if os.path.isfile(place.folder) and is_workbook(place.folder):
         book, sheet = os.path.basename(place.folder), place.file or place.pattern
-        said = f'name "{book}", and say which sheet: sheets = ["{sheet}"], or --sheets "{sheet}"'
-        return f'"{place.said}" is no file', said
+        said = f'name "{book}", and choose the sheet: sheets = ["{sheet}"], or --sheets "{sheet}"'
+        return f'"{place.said}" is not a file', said
     there = Path(place.folder)
     if os.path.isdir(there) and place.pattern is None and place.file is None:
         return (
-            f'the folder "{place.said}" holds no file with one of the suffixes {", ".join(DATA)}',
+            f'the folder "{place.said}" does not have any file with one of the suffixes {", ".join(DATA)}',
             _what_is_in(there),
         )
     while not os.path.isdir(there):
         there = there.parent
     kind, gave = ("pattern", "matches no file") if place.pattern else ("path", "does not exist")
+    if any(letter < " " for letter in place.said):
+        return (
+            f"the {kind} {place.said!r} {gave}",
+            'a backslash in double quotes has a special meaning: write paths with "/", or in single quotes',
+        )
+    if "\\" in place.said:
+        with_slashes = place.said.replace("\\", "/")
+        return f'the {kind} "{place.said}" {gave}', f'write / between folders: "{with_slashes}"'
     return f'the {kind} "{place.said}" {gave}', _what_is_in(there)
 
 
@@ -354,4 +383,4 @@ def _what_is_in(folder: Path) -> str:
     rest = f" and {more} more" if more else ""
     counts = ", ".join(f"{count} {kind}" for kind, count in kinds.most_common(5))
     files_said = f" (files: {counts})" if more and counts else ""
-    return f'in "{folder}" there is: {", ".join(shown)}{rest}{files_said}'
+    return f'"{folder}" has in it: {", ".join(shown)}{rest}{files_said}'

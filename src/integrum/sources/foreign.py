@@ -97,6 +97,6 @@ def refuse_foreign(start: bytes) -> None:
     if kind:
         raise SourceFault(
             "not-a-table",
-            f"it is {kind}, not a delimited text",
-            "remove it from the folder, exclude it in the plan, or give it the suffix of its kind",
+            f"not delimited text: it is {kind}",
+            "remove it from the folder, add it to `exclude`, or give it the right suffix",
         )

@@ -73,7 +73,7 @@ def damaged(error: BaseException) -> SourceFault:
     if isinstance(error, RuntimeError) and "password" in str(error):
         return SourceFault("unreadable", "it is protected by a password", "unpack it first")
     return SourceFault(
-        "unreadable", f"cannot be unpacked: {error}", "ask where it came from for a whole copy"
+        "unreadable", f"cannot be unpacked: {error}", "get a complete copy from where it came from"
     )
 
 
@@ -102,8 +102,9 @@ class _Guarded(io.RawIOBase):
         if self._given > MOST_BYTES or self._given > max(FREE_BYTES, MOST_RATIO * self._size):
             raise SourceFault(
                 "unpacks-too-large",
-                f"unpacks to more than {self._given >> 20:,} MB from {self._size:,} bytes; it may be a bomb",
-                "unpack it by hand, if you trust it, and name the unpacked file",
+                f"unpacks to more than {self._given >> 20:,} MB from {self._size:,} bytes; it may be a "
+                "decompression bomb",
+                "if you trust it, unpack it yourself and use the unpacked file",
             )
         return data
 

@@ -224,7 +224,7 @@ def _unfolded(task: _Task) -> _Unfolded:
                 "note",
                 "kind-differs",
                 source.name,
-                message="it is no workbook but a page in HTML; its tables are read",
+                message="not a workbook but an HTML page; its tables are read",
             )
         )
     passed: dict[str, list[str]] = {}
@@ -238,7 +238,7 @@ def _unfolded(task: _Task) -> _Unfolded:
     if not result.sources:
         fault = SourceFault(
             "no-table",
-            f"none of its sheets is taken: {_reasons(passed) or 'it has none'}",
+            f"none of its sheets is read: {_reasons(passed) or 'there are none'}",
             'name the sheet that has the table, as in sheets = ["May"]',
         )
         result.sources.append(replace(source, fault=fault))
@@ -296,10 +296,10 @@ def _sheet(
         return "not wanted by the plan", None, []
     named = any(not has_wildcard(each) for each in wanted)
     if listed.hidden and not named:
-        hint = f'name it in the plan to have it: sheets = ["{listed.name}"]'
-        return "hidden", None, [_passed_over(name, "the sheet is hidden, so it is left out", hint)]
+        hint = f'to read it, name it in the plan: sheets = ["{listed.name}"]'
+        return "hidden", None, [_passed_over(name, "skipped: hidden sheet", hint)]
     if not listed.holds_cells:
-        return "no cells", None, [_passed_over(name, "a chart or the like, so it is no table")]
+        return "no cells", None, [_passed_over(name, "skipped: a chart or the like, not a table")]
     layout = task.group.possible_layouts[0]
     sheet = Sheet(
         listed.name, number(layout.first_column) or 1, number(layout.last_column), layout.decimal_mark
@@ -312,9 +312,13 @@ def _sheet(
     except SourceFault as fault:
         return "", replace(source, fault=fault), []
     if not _is_table(task, replace(source, read=read)) and not (named and read.size):
-        what = "no cells" if not read.size else "no table"
-        hint = "" if not read.size else f'name it in the plan to have it: sheets = ["{listed.name}"]'
-        return what, None, [_passed_over(name, f"the sheet has {what}, so it is no source", hint)]
+        what = "empty sheet" if not read.size else "sheet without a table"
+        hint = "" if not read.size else f'to read it, name it in the plan: sheets = ["{listed.name}"]'
+        return (
+            what,
+            None,
+            [_passed_over(name, f"skipped: {what}", hint)],
+        )
     problems = [replace(problem, source=name) for problem in read.problems]
     return "", replace(source, size=read.size, read=read), problems
 
@@ -376,7 +380,7 @@ def _in_truth(source: Source) -> Problem:
         "note",
         "kind-differs",
         source.name,
-        message="it is no workbook but a delimited text; it is read as one",
+        message="not a workbook but delimited text; it is read as text",
         hint="give it the suffix .csv",
     )
 
@@ -393,6 +397,6 @@ def _unused(group: Sources, used: set[str], names: Sequence[str]) -> Iterator[Pr
                 "sheets-unmatched",
                 group.group,
                 raw=pattern,
-                message=f"no sheet in {', '.join(group.find)} has a name like this{nearest(pattern, names)}",
+                message=f"no sheet in {', '.join(group.find)} has this name{nearest(pattern, names)}",
                 hint=f"the sheets are: {', '.join(names[:12])}",
             )

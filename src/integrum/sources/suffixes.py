@@ -47,17 +47,17 @@ def never_data(name: str) -> str:
     Examples
     --------
     >>> never_data("~$may.csv"), never_data("shore.JPG"), never_data("may.csv")
-    ('a lock or temporary file', 'a picture', '')
+    ('lock or temporary file', 'picture', '')
     """
     lower = name.lower()
     if lower.startswith(("~$", ".~lock")) or lower.endswith(("~", "#", *_TEMPORARY)):
-        return "a lock or temporary file"
+        return "lock or temporary file"
     if lower.startswith("."):
-        return "a hidden file"
+        return "hidden file"
     if lower.endswith(_PICTURES):
-        return "a picture"
+        return "picture"
     if lower.endswith(_DOCUMENTS):
-        return "a document"
+        return "document"
     return ""
 
 

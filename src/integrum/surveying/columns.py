@@ -15,6 +15,7 @@ from integrum.deciding.seen import Range, Seen
 from integrum.deciding.words import decision_lines
 from integrum.engine.apart import tell_apart
 from integrum.engine.engine import Engine
+from integrum.naming.some_of import missing_in
 from integrum.plan.model import Plan
 from integrum.surveying.findings import ColumnMapping, ColumnSurvey, SourceRange
 from integrum.values.evidence import ERROR, KINDS
@@ -48,6 +49,8 @@ def columns_of(
         name = headers[engine.family_of[one_range.source]].names[one_range.position]
         reaches[column_of[name]].append(one_range)
     lacking_of: dict[frozenset[int], tuple[str, ...]] = {}
+    every = [engine.summaries[at].source for at in present if engine.family_of[at]]
+    words_of: dict[tuple[str, ...], str] = {}
     result = []
     decisions: list[Decision] = []
     marks = {
@@ -80,6 +83,7 @@ def columns_of(
                 lacking,
                 {KINDS[kind]: count for kind, count in sorted(total.items())},
                 units_here,
+                missing_in=words_of.setdefault(lacking, missing_in(lacking, every) if lacking else ""),
             )
         )
     names = [one.source for one in engine.summaries]
@@ -135,6 +139,7 @@ def mapped(engine: Engine, plan: Plan) -> tuple[tuple[ColumnMapping, ...], tuple
         return (), ()
     present = [number for number, one in enumerate(engine.summaries) if one.is_assembled]
     headers: list[Counter[str]] = [Counter() for _ in plan.table_columns]
+    every = [engine.summaries[number].source for number in present]
     lacking: list[list[str]] = [[] for _ in plan.table_columns]
     unlisted: Counter[str] = Counter()
     for number in present:
@@ -152,6 +157,7 @@ def mapped(engine: Engine, plan: Plan) -> tuple[tuple[ColumnMapping, ...], tuple
             tuple(found.most_common()),
             column.name in plan.identifiers,
             tuple(absent),
+            missing_in(absent, every) if absent else "",
         )
         for column, found, absent in zip(plan.table_columns, headers, lacking, strict=True)
     )

@@ -12,10 +12,11 @@ from integrum.detecting.detect import Detected
 from integrum.engine.headers import HeaderEntry
 from integrum.engine.intake import Learned
 from integrum.engine.ledger import SourceSummary
+from integrum.entries import Entries
 from integrum.errors import NothingFound
 from integrum.naming.coverage import Coverage
 from integrum.plan.sources import Sources
-from integrum.problems import Problem, SourceFault, visible
+from integrum.problems import Problem, SourceFault, counted, visible
 from integrum.reading.head import Head
 from integrum.reconciling.known import Known
 from integrum.sources.source import Source
@@ -84,6 +85,8 @@ class ColumnSurvey:
         What is decided about its values.
     said
         The same in words, a line each.
+    missing_in
+        In which sources it is missing, in words.
     """
 
     name: str
@@ -97,6 +100,7 @@ class ColumnSurvey:
     ranges: tuple[SourceRange, ...] = ()
     decision: Decision = field(default_factory=Decision)
     said: tuple[str, ...] = ()
+    missing_in: str = ""
 
     @property
     def reach(self) -> str:
@@ -114,13 +118,10 @@ class ColumnSurvey:
         if others:
             lines.append(f"also written {', '.join(others)}")
         if self.lacking:
-            names = ", ".join(self.lacking[:3]) + (", …" if len(self.lacking) > 3 else "")
-            lines.append(f"absent in {_sources(len(self.lacking))}: {names}")
+            lines.append(f"missing in {self.missing_in or counted(len(self.lacking), 'source')}")
         if len(self.units) > 1:
             given = ", ".join(f"{unit} in {_sources(count)}" for unit, count in self.units)
-            lines.append(
-                f"units differ: {given}; they are converted to the first where they are of one quantity"
-            )
+            lines.append(f"different units: {given}; converted to the first where possible")
         if not self.filled:
             lines.append("no source has a value here")
         lines += self.said
@@ -141,6 +142,8 @@ class ColumnMapping:
         Whether it is filled from outside the data rows: from names, sheets or preambles.
     lacking
         The sources that have none of them.
+    missing_in
+        The same in words.
     """
 
     column: str
@@ -148,6 +151,7 @@ class ColumnMapping:
     headers: tuple[tuple[str, int], ...]
     identifier: bool
     lacking: tuple[str, ...]
+    missing_in: str = ""
 
 
 @dataclass(frozen=True)
@@ -194,10 +198,10 @@ class Survey:
 
     groups: tuple[Sources, ...]
     base: Path
-    sources: tuple[SourceSummary, ...]
-    variants: tuple[HeaderVariant, ...]
-    columns: tuple[ColumnSurvey, ...]
-    problems: tuple[Problem, ...]
+    sources: Entries[SourceSummary]
+    variants: Entries[HeaderVariant]
+    columns: Entries[ColumnSurvey]
+    problems: Entries[Problem]
     coverage: Coverage | None = None
     identifiers: Mapping[str, tuple[str | None, ...]] = field(default_factory=dict)
     layouts: tuple[Detected, ...] = ()
@@ -248,7 +252,7 @@ class Survey:
 
         grid = self.presence
         if not grid.columns or not self.sources:
-            raise NothingFound("there is nothing to draw: no source has a header that can be read")
+            raise NothingFound("there is nothing to draw: no source has a readable header")
         at = {number: place for place, number in enumerate(grid.variants)}
         of = [at.get(one.variant) for one in self.sources]
         cells = [["absent" if place is None else row[place] for place in of] for row in grid.cells]
@@ -263,6 +267,11 @@ class Survey:
     def __repr__(self) -> str:
         counted = f"{len(self.sources):,} sources, {len(self.variants):,} header variants"
         return f"<Survey: {counted}, {self.rows:,} rows>"
+
+    def _repr_html_(self) -> str:
+        from integrum.surveying.view import survey_html
+
+        return survey_html(self)
 
     def __str__(self) -> str:
         from integrum.surveying.words import survey_lines

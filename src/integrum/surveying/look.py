@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from dataclasses import dataclass
-from html import escape
 
+from integrum import notebook
 from integrum.detecting.detect import Detected
 from integrum.plan.layout import Layout
 from integrum.problems import clipped, visible
@@ -95,14 +95,18 @@ class OneSource:
         return visible("\n".join(lines))
 
     def _repr_html_(self) -> str:
-        cells = []
+        rows: list[tuple[object, ...]] = []
         for row in self.shown():
             if isinstance(row, int):
-                cells.append(f"<tr><td></td><td></td><td>… {row:,} more rows of data</td></tr>")
+                rows.append(("", "", f"… {row:,} more rows of data"))
             else:
-                text = escape(clipped(row.text, 160))
-                cells.append(f"<tr><td>{row.row}</td><td>{row.part}</td><td><code>{text}</code></td></tr>")
-        return f"<p>{escape(self.source)}</p><table><tr><th>row</th><th>part</th><th>text</th></tr>{''.join(cells)}</table>"
+                rows.append((f"{row.row:,}", row.part, notebook.Raw(clipped(row.text, 160))))
+        counted = ", ".join(f"{count:,} {part}" for part, count in self.counts().items())
+        return notebook.view(
+            notebook.title(f"{self.source}: {counted}"),
+            *(notebook.line(line) for line in self.evidence),
+            notebook.table(["row", "part", "text"], rows, most=200),
+        )
 
 
 def look_at(source: Source, detected: Detected) -> OneSource:

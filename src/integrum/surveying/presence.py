@@ -17,9 +17,9 @@ SIGNS = {FILLED: "■", GUESSED: "?", UNLISTED: "+", LEFT_OUT: "–", ABSENT: "�
 MEANINGS = {
     FILLED: "has the column",
     GUESSED: "has a header that may be it",
-    UNLISTED: "has a header that no column claims",
-    LEFT_OUT: "has it, but it is left out on purpose",
-    ABSENT: "lacks it",
+    UNLISTED: "has a header that is not in the plan",
+    LEFT_OUT: "left out on purpose",
+    ABSENT: "does not have it",
 }
 # in a figure: what it says, the colour, the height of the bar, the hatching
 LOOKS = {

@@ -19,6 +19,7 @@ from integrum.engine.headers import header_entries
 from integrum.engine.intake import Intake, Learned
 from integrum.engine.layouts import choose_layouts
 from integrum.engine.ledger import SourceSummary
+from integrum.entries import Entries
 from integrum.naming.coverage import coverage_of
 from integrum.naming.expectation import against_expectation
 from integrum.naming.identifiers import Identified, identify
@@ -151,10 +152,10 @@ def _surveyed(
     return Survey(
         tuple(plan.sources),
         found.base,
-        tuple(engine.summaries),
-        _variants(engine),
-        tuple(united),
-        tuple(problems),
+        Entries(engine.summaries),
+        Entries(_variants(engine)),
+        Entries(united),
+        Entries(problems, Problem),
         coverage_of(plan, intake.identified),
         _by_name(plan, intake.identified),
         tuple(detected),
@@ -205,7 +206,16 @@ def names_found(plan: Plan, found: Found, executor: Executor) -> Survey:
         *twins,
     )
     coverage, by_name = coverage_of(plan, identified), _by_name(plan, identified)
-    return Survey(tuple(plan.sources), found.base, summaries, (), (), problems, coverage, by_name)
+    return Survey(
+        tuple(plan.sources),
+        found.base,
+        Entries(summaries),
+        Entries(),
+        Entries(),
+        Entries(problems),
+        coverage,
+        by_name,
+    )
 
 
 def _summary(source: Source) -> SourceSummary:
@@ -236,8 +246,8 @@ def _no_table(source: Source) -> Problem:
         "note",
         "passed-over",
         source.name,
-        message="a cover page or notes, as it seems, so it is no source",
-        hint="name the sheet in the plan if it is one",
+        message="skipped: probably a cover page or notes",
+        hint="if it is a table, name the sheet in the plan",
     )
 
 
@@ -254,7 +264,7 @@ def _unclear(guess: Detected) -> Problem:
         "warning",
         "encoding-unclear",
         message=guess.evidence[0] if guess.evidence else UNCLEAR_ENCODING,
-        hint="look at the letters in the table; set encoding in the layout",
+        hint="check the letters in the table; set encoding in the layout",
     )
 
 
@@ -276,7 +286,7 @@ def _much_left_out(summary: SourceSummary, head: Head) -> list[Problem]:
             "warning",
             "much-left-out",
             message=f"{count:,} of {count + ledger.data:,} rows below the header {are} left out: {parts}",
-            hint="integrum survey FILE shows what each row was taken for",
+            hint="integrum survey FILE shows how each row was read",
         )
     ]
 
@@ -289,10 +299,10 @@ def _second_table(guess: Detected) -> Problem:
         "",
         guess.second_table,
         guess.second_column,
-        message=f"another table seems to stand {'beside the first one' if beside else 'here'}",
-        hint="say first_column and last_column in the layout for the one that you want"
+        message=f"there may be another table {'beside the first one' if beside else 'here'}",
+        hint="set first_column and last_column in the layout to choose one"
         if beside
-        else "say last_row in the layout for the first table, or header_row for the other one",
+        else "set last_row in the layout for the first table, or header_row for the other one",
     )
 
 

@@ -6,7 +6,8 @@ from collections.abc import Iterator, Sequence
 from typing import TYPE_CHECKING
 
 from integrum.columns.states import GUESSED, LEFT_OUT
-from integrum.problems import SEVERITIES, near, number_of
+from integrum.grouped import grouped
+from integrum.problems import SEVERITIES, counted, middle, near, number_of
 
 if TYPE_CHECKING:
     from integrum.plan.layout import Layout
@@ -50,8 +51,7 @@ def survey_lines(survey: Survey) -> list[str]:
     if len(survey.variants) > 1 and survey.columns:
         lines += ["", "columns by header variants", *(f"  {line}" for line in survey.presence.lines())]
     lines += ["", f"problems: {counted_problems(survey)}"]
-    lines += [f"  {problem}" for problem in survey.problems]
-    return lines
+    return [*lines, *(f"  {line}" for group in grouped(survey.problems) for line in group.all_lines)]
 
 
 def layout_words(survey: Survey) -> list[str]:
@@ -67,7 +67,7 @@ def layout_words(survey: Survey) -> list[str]:
         names = [survey.sources[at].source for at in members]
         more = f" and {len(names) - 2:,} more" if len(names) > 2 else ""
         said = ", ".join(part for part in (header, words) if part)
-        lines.append(f"{len(members):,} × {said}: {', '.join(names[:2])}{more}")
+        lines.append(f"{len(members):,} × {said}: {', '.join(map(middle, names[:2]))}{more}")
         doubts = list(_doubts(survey, members))
         lines += doubts
         if len(found) == 1 and said == "header in row 1":
@@ -84,7 +84,7 @@ def _doubts(survey: Survey, members: Sequence[int]) -> Iterator[str]:
         why = f"; {one.doubt}" if one.doubt else ""
         yield f"   {survey.sources[at].source}: {one.confidence:.0%} sure{why}"
     if len(doubtful) > _DOUBTS:
-        yield f"   and {len(doubtful) - _DOUBTS:,} more that are not certain"
+        yield f"   and {len(doubtful) - _DOUBTS:,} more that are uncertain"
 
 
 def _header_words(layout: Layout, rows: Sequence[int | str]) -> str:
@@ -134,8 +134,7 @@ def lacking_in(one: ColumnMapping) -> str:
     """The sources that have none of the headers of a column; empty when all have one, or none has."""
     if not one.lacking or not (one.headers or one.identifier):
         return ""
-    some = ", ".join(one.lacking[:2]) + (", …" if len(one.lacking) > 2 else "")
-    return f"{len(one.lacking):,} source{_s(len(one.lacking))}: {some}"
+    return one.missing_in or _in(len(one.lacking))
 
 
 def beyond_mapping(survey: Survey) -> list[str]:
@@ -150,8 +149,8 @@ def beyond_mapping(survey: Survey) -> list[str]:
     wanted = [f'"{one.header}" in {_in(one.sources)}' for one in survey.headers if one.state == LEFT_OUT]
     aside = [f"{one.source} ({one.reason})" for one in survey.sources if not one.is_assembled]
     for title, entries in (
-        ("headers that may belong to a column; nobody has decided", maybe),
-        ("headers that no column of the plan claims", told),
+        ("headers that may belong to a column, undecided", maybe),
+        ("headers that are not in the plan", told),
         ("headers that are left out on purpose", wanted),
         ("sources that would be set aside", aside),
     ):
@@ -177,7 +176,7 @@ def guess_lines(survey: Survey) -> list[str]:
 
 
 HOW_TO_DECIDE = (
-    "a run does not use them; integrum draft WHERE --plan PLAN.toml --ask goes through them one by one"
+    "a run does not use these guesses; to decide them one by one: integrum draft WHERE --plan PLAN.toml --ask"
 )
 
 
@@ -213,28 +212,32 @@ def _s(count: int) -> str:
 def shown_sources(variant: HeaderVariant, most: int = 3) -> str:
     """The first few sources of a variant."""
     rest = len(variant.sources) - most
-    return ", ".join(variant.sources[:most]) + (f" and {rest:,} more" if rest > 0 else "")
+    names = ", ".join(middle(name) for name in variant.sources[:most])
+    return names + (f" and {rest:,} more" if rest > 0 else "")
 
 
 def difference(variant: HeaderVariant, survey: Survey) -> str:
     """A variant's columns; of a rarer one what it lacks, adds and writes otherwise than the first."""
     first = survey.variants[0]
     if variant is first:
-        return f"{len(variant.names)} columns: {', '.join(variant.names)}"
+        return f"{counted(len(variant.names), 'column')}: {', '.join(variant.names)}"
     column_of = {spelling: column.name for column in survey.columns for spelling, _ in column.spellings}
     there = {column_of.get(name, name): name for name in first.names}
     here = {column_of.get(name, name): name for name in variant.names}
+    if not there.keys() & here.keys():
+        names = ", ".join(variant.names)
+        return f"{counted(len(variant.names), 'column')}, none of them in variant {first.number}: {names}"
     lacks = [there[column] for column in there if column not in here]
     adds = [here[column] for column in here if column not in there]
     otherwise = [
-        f"{here[each]} for {there[each]}" for each in here if each in there and here[each] != there[each]
+        f"{there[each]} to {here[each]}" for each in here if each in there and here[each] != there[each]
     ]
-    said = [f"lacks {', '.join(lacks)}"] if lacks else []
-    said += [f"adds {', '.join(adds)}"] if adds else []
-    said += [f"writes {', '.join(otherwise)}"] if otherwise else []
+    said = [f"missing {', '.join(lacks)}"] if lacks else []
+    said += [f"extra {', '.join(adds)}"] if adds else []
+    said += [f"renamed {', '.join(otherwise)}"] if otherwise else []
     if not said:
         said = ["the same columns in another order"]
-    return f"{len(variant.names)} columns; against variant {first.number}: {'; '.join(said)}"
+    return f"{counted(len(variant.names), 'column')}; compared with variant {first.number}: {'; '.join(said)}"
 
 
 def counted_problems(survey: Survey) -> str:

@@ -11,11 +11,12 @@ from integrum.columns.binding import Binding
 from integrum.plan.column import Beside, Column
 from integrum.values.joining import convert_joined
 from integrum.values.pipeline import SIGN, Conversion, convert, tidied
+from integrum.values.types import TYPES
 from integrum.values.zones import AS_WRITTEN
 
 # of a value: what is in the table, and what was done
 Explained = tuple[str | None, str]
-AS_IT_IS = "as it is written"
+AS_IT_IS = "as written"
 
 
 def explain(column: Column, binding: Binding, cells: Sequence[str | None], own: str = "") -> Explained:
@@ -34,10 +35,10 @@ def explain(column: Column, binding: Binding, cells: Sequence[str | None], own: 
     --------
     >>> how = Conversion("number", ("n/a",))
     >>> explain(Column("depth", "number"), Binding("depth", (0,), how), ["n/a"])
-    (None, '"n/a" is a code for a missing value')
+    (None, '"n/a" is a missing code')
     """
     if own:
-        return None, f"read by {own}, which was not run; --allow-code lets it be"
+        return None, f"read by {own}, which was not run; add --allow-code to run it"
     if binding.joined:
         done, _ = convert_joined([_lone(cell) for cell in cells], binding.conversion)
         said = f"made of {len(cells)} cells"
@@ -51,11 +52,13 @@ def explain(column: Column, binding: Binding, cells: Sequence[str | None], own: 
         what = "sign" if column.take == SIGN else "offset"
         return (
             value,
-            f"the {what} that stands beside {column.of}" if value else f"{column.of} has no {what} there",
+            f"the {what} that stands beside {column.of}"
+            if value
+            else f"{column.of} does not have a {what} there",
         )
     done = convert(_lone(cell), how)
     if done.missing:
-        return None, f'"{cell.strip()}" is a code for a missing value'
+        return None, f'"{cell.strip()}" is a missing code'
     value = done.text[0].as_py()
     said = "; ".join(_steps(column, binding, at, cell, value))
     return _outcome(value, bool(len(done.bad)), done.said.get(0, ""), column, said)
@@ -63,7 +66,7 @@ def explain(column: Column, binding: Binding, cells: Sequence[str | None], own: 
 
 def _outcome(value: str | None, is_bad: bool, why: str, column: Column, said: str) -> Explained:
     if is_bad:
-        return None, (why or f"not of type {column.type}") + "; its cell is empty in the table"
+        return None, (why or f"not {TYPES[column.type].words}") + ", left empty"
     return value, said
 
 
@@ -87,16 +90,16 @@ def _steps(column: Column, binding: Binding, at: int, cell: str, value: str | No
     if how.swap or how.case or how.values:
         neat = tidied(_lone(text), how)[0].as_py()
         if neat != text.strip():
-            said.append(f'called "{neat}" by the plan')
+            said.append(f'renamed to "{neat}" by the plan')
         text = neat
     if value == text and not how.linear:
         return said or [AS_IT_IS]
     if value == text.strip() and not how.linear:
-        return [*said, "outer spaces taken off"]
+        return [*said, "outer spaces removed"]
     said += _manner(column, how, text.strip())
     if how.linear and binding.units:
         said.append(f"converted from {binding.units[min(at, len(binding.units) - 1)]} to {column.unit}")
-    return said or [f"brought into the one form of the type {column.type}"]
+    return said or [f"written in the standard form of the type {column.type}"]
 
 
 def _manner(column: Column, how: Conversion, text: str) -> list[str]:
@@ -106,22 +109,22 @@ def _manner(column: Column, how: Conversion, text: str) -> list[str]:
         if manner.decimal_mark != "." and manner.decimal_mark in text:
             said.append(f'"{manner.decimal_mark}" is the decimal mark')
         if manner.thousands_mark and manner.thousands_mark in text:
-            said.append(f'"{manner.thousands_mark}" stands between thousands')
+            said.append(f'"{manner.thousands_mark}" separates thousands')
         if manner.unit and text.endswith(manner.unit):
-            said.append(f"the unit {manner.unit} taken off")
+            said.append(f"the unit {manner.unit} removed")
         if manner.percent and text.endswith("%"):
-            said.append("a share" if manner.percent == "share" else "the percent sign taken off")
+            said.append("a share" if manner.percent == "share" else "the percent sign removed")
         if manner.censored and text[:1] in "<>≤≥":
             said.append(f"its sign goes to the column {column.censored}")
     elif column.type in ("date", "time", "datetime"):
         if manner.format:
-            said.append(f"read by the format {' or '.join(manner.format)}")
+            said.append(f"read with the format {' or '.join(manner.format)}")
         elif column.type != "time" and text[:4].isdecimal():
             said.append("a date with the year first")
         elif manner.date_order:
             said.append(f"read in the order {manner.date_order}")
         if how.zone and how.zone != AS_WRITTEN:
-            said.append(f"brought into the zone {how.zone}")
+            said.append(f"converted to the zone {how.zone}")
         if how.spelling:
             said.append(f"spelled {how.spelling}")
     return said

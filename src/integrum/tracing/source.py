@@ -76,7 +76,7 @@ class SourceAgain:
 
     def _change(self) -> str:
         if self.source is None:
-            return "is not there any more"
+            return "does not exist any more"
         if self.summary.sheet:
             same = self.source.workbook == self.summary.workbook
         else:

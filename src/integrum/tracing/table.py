@@ -55,7 +55,7 @@ def some_rows(record: Record, output: Written, numbers: Iterable[int]) -> list[T
     absent = [number for number in wanted if number not in found]
     if absent:
         raise OutputError(
-            f"{output.path} has no row {absent[0]:,}; it has {output.rows:,}, the first is row 1"
+            f"{output.path} does not have a row {absent[0]:,}; it has {output.rows:,}, counted from 1"
         )
     return [found[number] for number in wanted]
 

@@ -161,6 +161,11 @@ class Trace:
     count: int
     remarks: tuple[str, ...] = ()
 
+    def _repr_html_(self) -> str:
+        from integrum import notebook
+
+        return notebook.view(notebook.plain(str(self)))
+
     def __str__(self) -> str:
         parts = [f"note: {one}" for one in self.remarks]
         parts += map(str, self.rows)

@@ -82,7 +82,7 @@ class Tracer:
         found = [one for one in self._sources if one.first_table_row <= row.number <= one.last_table_row]
         if not found:
             raise OutputError(
-                f"row {row.number:,} is of no source that the record knows; was it added since?"
+                f"row {row.number:,} has a source that is not in the record; was it added since?"
             )
         return found[0]
 
@@ -105,8 +105,8 @@ class Tracer:
         there = again.row(number) if number else None
         remarks = [f"{near(Path(summary.path))} {again.changed}"] if again.changed else []
         if there is None and again.source:
-            lost = f"it has no row of data with the number {number:,} any more"
-            remarks.append(lost if number else "which of its rows it is cannot be told")
+            lost = f"it does not have row {number:,} of data any more"
+            remarks.append(lost if number else "it is not clear which of its rows this is")
         values = self._values(row, again, there)
         differ = [one.column for one in values if one.said and not self._is_same(row, one)]
         if there and differ:
@@ -180,7 +180,7 @@ class Tracer:
         binding = self._binding(name, column, again)
         cells = tuple(there.rows.columns[position][at].as_py() for position in binding.positions)
         if not cells:
-            return TracedValue(name, None, said="no such column there")
+            return TracedValue(name, None, said="no such column in the source")
         own = self._unread.get(name, "")
         value, said = explain(column, binding, cells, own)
         return TracedValue(name, value, binding.headers, cells, binding.positions, (), said)

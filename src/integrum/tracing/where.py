@@ -79,12 +79,12 @@ def condition(text: str, schema: pa.Schema) -> Condition:
     try:
         tree = ast.parse(_BRACED.sub(placed, text).strip(), mode="eval")
     except (SyntaxError, ValueError, RecursionError, MemoryError) as error:
-        raise ConditionError(f'"{text}" is no condition on rows, {_HELP}') from error
+        raise ConditionError(f'"{text}" is not a condition on rows, {_HELP}') from error
     reader.braced = {f"_braced_{at}_": name for at, name in enumerate(names)}
     try:
         return Condition(reader.truth(tree.body), tuple(dict.fromkeys(reader.columns)))
     except RecursionError as error:
-        raise ConditionError("the condition is nested too deep") from error
+        raise ConditionError("the condition is nested too deeply") from error
 
 
 def _filled(whole: Any, *names: str) -> Any:
@@ -135,18 +135,18 @@ class _Reader:
             name = self._name(node)
             if pa.types.is_boolean(self.schema.field(name).type):
                 return pc.field(name)
-        raise ConditionError(f'"{self._said(node)}" is no comparison; write one {_HELP}')
+        raise ConditionError(f'"{self._said(node)}" is not a comparison; write one {_HELP}')
 
     def _compared(self, kind: ast.cmpop, left: ast.expr, right: ast.expr) -> Any:
         if isinstance(kind, (ast.Is, ast.IsNot)):
             if not (isinstance(right, ast.Constant) and right.value is None):
-                raise ConditionError(f'"is" goes with None alone: {self._said(left)} is None')
+                raise ConditionError(f'"is" can only be used with None: {self._said(left)} is None')
             empty = pc.field(self._name(left)).is_null()
             return empty if isinstance(kind, ast.Is) else ~empty
         if isinstance(kind, (ast.In, ast.NotIn)):
             name = self._name(left)
             if not isinstance(right, (ast.List, ast.Tuple, ast.Set)):
-                raise ConditionError(f'"in" goes with a list: {name} in [1, 2]')
+                raise ConditionError(f'"in" needs a list: {name} in [1, 2]')
             values = [self._value(one, name) for one in right.elts]
             whole = pc.field(name).is_null() & ~pc.field(name).is_null()
             for value in values:
@@ -164,11 +164,11 @@ class _Reader:
         if isinstance(right, ast.Name):
             name = self._name(right)
             return _two_valued(compare, self._value(left, name), pc.field(name), name)
-        raise ConditionError(f'"{self._said(left)}" is compared with no column')
+        raise ConditionError(f'"{self._said(left)}" is not compared with a column')
 
     def _name(self, node: ast.expr) -> str:
         if not isinstance(node, ast.Name):
-            raise ConditionError(f'expected the name of a column; came "{self._said(node)}"')
+            raise ConditionError(f'expected the name of a column, got "{self._said(node)}"')
         name = self.braced.get(node.id, node.id)
         if name not in self.schema.names:
             raise ConditionError(f'the table has no column "{name}"{nearest(name, self.schema.names)}')
@@ -180,7 +180,7 @@ class _Reader:
         negative = isinstance(node, ast.UnaryOp) and isinstance(node.op, (ast.USub, ast.UAdd))
         inner = node.operand if isinstance(node, ast.UnaryOp) and negative else node
         if not isinstance(inner, ast.Constant) or isinstance(inner.value, (bytes, complex, type(...))):
-            raise ConditionError(f'expected a number or a text in quotes; came "{self._said(node)}"')
+            raise ConditionError(f'expected a number or a text in quotes, got "{self._said(node)}"')
         value, kind = inner.value, self.schema.field(name).type
         if value is None:
             raise ConditionError(f"write {name} is None, or {name} is not None")
@@ -188,7 +188,7 @@ class _Reader:
         minus = isinstance(node, ast.UnaryOp) and isinstance(node.op, ast.USub)
         said = str(value).lower() if isinstance(value, bool) else f"{'-' if minus else ''}{value}"
         if negative and not is_number:
-            raise ConditionError(f'expected a number behind the sign; came "{self._said(node)}"')
+            raise ConditionError(f'expected a number after the sign, got "{self._said(node)}"')
         numeric = pa.types.is_integer(kind) or pa.types.is_floating(kind)
         if numeric and not is_number:
             raise ConditionError(f'"{name}" is a column of numbers; write {name} == 7.2 without quotes')
@@ -197,7 +197,7 @@ class _Reader:
         try:
             return pc.cast(texts([said]), pa.float64() if numeric else kind)[0]
         except pa.ArrowInvalid:
-            raise ConditionError(f'"{said}" is no {_word(kind)}, as "{name}" is') from None
+            raise ConditionError(f'"{said}" is not a {_word(kind)}, as "{name}" is') from None
 
     def _said(self, node: ast.expr) -> str:
         said = ast.unparse(node)

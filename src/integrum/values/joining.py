@@ -89,5 +89,5 @@ def convert_joined(
     if how.take:
         return Converted(made), raw
     torn = np.flatnonzero(~whole & truths(raw.is_valid()))
-    said = {**done.said, **dict.fromkeys(torn.tolist(), "a part of it is absent")}
+    said = {**done.said, **dict.fromkeys(torn.tolist(), "a part of it is missing")}
     return Converted(made, np.union1d(done.bad, torn).astype(np.int64), None, said), raw

@@ -39,7 +39,7 @@ def read_by(values: pa.Array, own: Own) -> Converted:
         try:
             result = own(value)
             if result is not None and not isinstance(result, str):
-                raise TypeError(f"the function gave {result!r}, which is no text")
+                raise TypeError(f"the function returned {result!r}, which is not a text")
         except Exception as error:
             result, said[at] = None, f"{type(error).__name__}: {error}"
         made.append(result)

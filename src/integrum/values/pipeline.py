@@ -231,7 +231,7 @@ def _only(done: Converted, allowed: tuple[str, ...]) -> Converted:
     return Converted(emptied(done.text, stray), bad, None, said)
 
 
-NOT_ALLOWED = "it is none of the values that are allowed"
+NOT_ALLOWED = "not one of the allowed values"
 
 
 def tidied(values: pa.Array, how: Conversion) -> pa.Array:

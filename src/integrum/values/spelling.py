@@ -24,7 +24,7 @@ _DIGITS = 6
 # an %f stands for so many letters more than it has itself
 _LONGER = {"%f": 4}
 _FORM = re.compile(rb"(9999-99-99)?([ T])?(99:99)(?::(99))?(?:\.(9+))?(Z|[+-]99:99)?")
-FINER = "it is finer than the spelling of its column"
+FINER = "finer than the spelling of its column"
 
 
 def spelled(done: Converted, spelling: str) -> Converted:

@@ -10,7 +10,7 @@ def damaged(detail: str = "") -> SourceFault:
     return SourceFault(
         "unreadable",
         f"it is damaged or cut off{': ' + detail if detail else ''}",
-        "open it in a spreadsheet program, which may repair it, or ask where it came from for a whole copy",
+        "open it in a spreadsheet program, which may repair it, or get a complete copy",
     )
 
 
@@ -19,5 +19,5 @@ def protected() -> SourceFault:
     return SourceFault(
         "protected",
         "it is protected by a password",
-        "open it with the password in a spreadsheet program, and save it without",
+        "open it in a spreadsheet program and save it without a password",
     )

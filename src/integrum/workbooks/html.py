@@ -68,7 +68,7 @@ class _Tables:
             self._end_cell()
             self._open.append([])
             if len(self._open) > _DEEPEST:
-                raise damaged(f"its tables lie in one another more than {_DEEPEST} deep")
+                raise damaged(f"its tables are nested more than {_DEEPEST} levels deep")
             self.found.append(self._open[-1])
             self._down = {}
         elif not self._open:
@@ -118,8 +118,8 @@ class _Tables:
         if self._cells > MOST_CELLS or len(row) > _MOST_COLUMNS:
             raise SourceFault(
                 "unpacks-too-large",
-                f"its tables say that they have more than {_MOST_COLUMNS:,} columns, or {MOST_CELLS:,} cells together",
-                "save the table that you want as .csv",
+                f"its tables claim more than {_MOST_COLUMNS:,} columns, or {MOST_CELLS:,} cells together",
+                "save the table you want as .csv",
             )
 
     def _from_above(self, row: list[str]) -> None:

@@ -29,7 +29,7 @@ def scan_ods(archive: ZipFile) -> Scans:
             tag = element.tag
             depth += 1 if event == "start" else -1
             if depth > _DEEPEST:
-                raise damaged(f"its elements lie in one another more than {_DEEPEST} deep")
+                raise damaged(f"its elements are nested more than {_DEEPEST} levels deep")
             if event == "start":
                 if tag == f"{_TABLE}table":
                     at, row = found.setdefault(element.get(f"{_TABLE}name", ""), Scanned()), 1

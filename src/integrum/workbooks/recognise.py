@@ -71,7 +71,7 @@ def recognise(data: bytes) -> str:
     ('text', 'html')
     """
     if not data.strip(b"\0 \r\n\t"):
-        raise SourceFault("empty-source", "the file is empty", "ask where it came from for a whole copy")
+        raise SourceFault("empty-source", "the file is empty", "get a complete copy from where it came from")
     if data.startswith(_ZIP):
         return _in_zip(data)
     if data.startswith(_OLE):
@@ -79,15 +79,17 @@ def recognise(data: bytes) -> str:
     if data.startswith(b"PK"):
         raise damaged()
     if data.startswith(_OLD):
-        raise SourceFault("kind-not-read", "it is a workbook of a kind older than 1995", "save it as .xlsx")
+        raise SourceFault("kind-not-read", "a kind of workbook older than 1995", "save it as .xlsx")
     start = data[:4096]
     if begins_as_text(start):
         return TEXT
     if _XML_WORKBOOK in start:
-        raise SourceFault("kind-not-read", "it is a workbook written as XML, as in 2003", "save it as .xlsx")
+        raise SourceFault("kind-not-read", "a workbook written as XML, as in 2003", "save it as .xlsx")
     if _HTML.match(start.removeprefix(b"\xef\xbb\xbf")):
         return HTML
-    raise SourceFault("kind-not-read", "it is neither a workbook nor a text", "is it a file of another kind?")
+    raise SourceFault(
+        "kind-not-read", "it is neither a workbook nor a text", "is it a different kind of file?"
+    )
 
 
 def _in_zip(data: bytes) -> str:
@@ -106,8 +108,8 @@ def _in_zip(data: bytes) -> str:
             if not kind:
                 raise SourceFault(
                     "kind-not-read",
-                    "it is a zip archive, but no workbook",
-                    "is it a document of another kind?",
+                    "a zip archive, but not a workbook",
+                    "is it a different kind of document?",
                 )
             _check_sizes(archive)
             if kind == ODS and b"manifest:encryption-data" in archive.read("META-INF/manifest.xml"):
@@ -134,9 +136,9 @@ def _check_sizes(archive: ZipFile) -> None:
         if info.file_size > max(FREE_BYTES, MOST_RATIO * info.compress_size):
             raise SourceFault(
                 "unpacks-too-large",
-                f"{info.filename} in it unpacks to {info.file_size >> 20:,} MB from {info.compress_size:,} bytes; "
-                "it may be a bomb",
-                "open it in a spreadsheet program, if you trust it, and save it anew",
+                f"{info.filename} in it unpacks to {info.file_size >> 20:,} MB from {info.compress_size:,} "
+                "bytes; it may be a decompression bomb",
+                "if you trust it, open it in a spreadsheet program and save it again",
             )
         if info.compress_size * _MOST_GROWTH > FREE_BYTES:
             with archive.open(info) as file:  # a wrong size shows at its end
@@ -154,5 +156,5 @@ def _in_ole(data: bytes) -> str:
     except (OSError, ValueError, IndexError, TypeError, AttributeError) as error:
         raise damaged() from error
     raise SourceFault(
-        "kind-not-read", "it is an office document, but no workbook", "is it a document of another kind?"
+        "kind-not-read", "an office document, but not a workbook", "is it a different kind of document?"
     )

@@ -75,8 +75,8 @@ def refuse_excess(sheet: Scanned) -> None:
     if sheet.letters > MOST_LETTERS:
         raise SourceFault(
             "unpacks-too-large",
-            f"a sheet of it says that its texts have {sheet.letters:,} letters together; it may be a bomb",
-            "open it in a spreadsheet program, if you trust it, and save the sheet as .csv",
+            f"a sheet claims texts with {sheet.letters:,} letters together; it may be a decompression bomb",
+            "if you trust it, open it in a spreadsheet program and save the sheet as .csv",
         )
     if not sheet.in_order:
         raise damaged("its rows are not in order")
@@ -84,8 +84,8 @@ def refuse_excess(sheet: Scanned) -> None:
     if size > MOST_CELLS and sheet.cells < _FULL * size:
         raise SourceFault(
             "stray-cells",
-            f"it has {sheet.cells:,} cells, but they reach out to {letters(sheet.columns)}{sheet.rows}, "
-            f"which would be {size:,} cells",
-            f"delete what stands in row {sheet.rows:,} or column {letters(sheet.columns)}, and save it again",
+            f"its {sheet.cells:,} cells reach as far as {letters(sheet.columns)}{sheet.rows}, which would be "
+            f"{size:,} cells",
+            f"delete the cells in row {sheet.rows:,} or column {letters(sheet.columns)}, and save it again",
             sheet.rows,
         )

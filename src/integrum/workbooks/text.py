@@ -105,23 +105,23 @@ def _about_formulas(scanned: Scanned) -> Iterator[Problem]:
             letters(column),
             f"={formula}",
             len(scanned.unsaved),
-            "formulas have no saved values; these cells are bad values",
-            "open the workbook in a spreadsheet program and save it there",
+            "formulas without saved values; these cells are bad values",
+            "open the workbook in a spreadsheet program and save it",
         )
     if (0, 0) in scanned.errors:
         yield Problem(
             "error",
             "error-without-place",
             raw=scanned.errors[0, 0],
-            message="the workbook does not say where its error cells are; they are empty in the table",
-            hint="open the workbook in a spreadsheet program and save it there",
+            message="the workbook does not show which cells are errors; they are empty in the table",
+            hint="open the workbook in a spreadsheet program and save it",
         )
 
 
 def _about_merged(down: Cells) -> Iterator[Problem]:
     if down:
         (row, column), text = min(down.items())
-        message = "merged over several rows, so it stands in each of them"
+        message = "merged over several rows, so its value is in each of them"
         yield Problem("note", "merged-down", "", row, letters(column), text, len(down), message)
 
 
@@ -160,5 +160,5 @@ def _about_others(grid: Grid, sheet: Sheet, last: int) -> Iterator[Problem]:
         letters(number),
         grid.columns[number - grid.left][at].as_py(),
         sum(len(places) for _, places in beside),
-        f"stands beside the columns {wanted}, so it is left out",
+        f"beside the columns {wanted}, left out",
     )

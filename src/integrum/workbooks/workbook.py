@@ -60,9 +60,7 @@ class Workbook:
     def __init__(self, data: bytes) -> None:
         kind = recognise(data)
         if kind == TEXT:
-            raise SourceFault(
-                "kind-differs", "it is no workbook but a delimited text", "give it the suffix .csv"
-            )
+            raise SourceFault("kind-differs", "not a workbook but delimited text", "give it the suffix .csv")
         self._kind, self.is_html = kind, kind == HTML
         if self.is_html:
             tables: list[list[list[str]]] = _guarded(lambda: html_tables(data))

@@ -107,7 +107,7 @@ def _column(one: Described) -> dict[str, Any]:
         said["schema:unitText"] = one.unit
     if one.missing:
         codes = ", ".join(json.dumps(code, ensure_ascii=False) for code in one.missing)
-        said["rdfs:comment"] = f"empty where the sources have nothing, or a code for a missing value: {codes}"
+        said["rdfs:comment"] = f"empty where the sources have nothing or a missing code: {codes}"
     return said
 
 

@@ -70,6 +70,4 @@ def check_suffix(path: Path, guarded: bool = False) -> None:
         *first, last = FORMATS
         raise OutputError(f"{path}: an output is {', '.join(first)} or {last}{near}")
     if guarded and suffix not in (CSV, PACKED_CSV):
-        raise OutputError(
-            f"{path}: guard_formulas is for CSV; in {suffix} a text is a text and never a formula"
-        )
+        raise OutputError(f"{path}: guard_formulas is for CSV; in {suffix} a text is never a formula")

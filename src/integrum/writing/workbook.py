@@ -23,7 +23,7 @@ from integrum.writing.output import Tables
 TABLE = "table"
 MOST_ROWS = 1_048_575
 MOST_LETTERS = 32_767
-_LARGER = "; a .csv or .parquet file can take it"
+_LARGER = "; a .csv or .parquet file can hold it"
 _EXACT = 10**15
 _FIRST_YEAR = 1900
 _WIDEST, _NARROWEST, _LOOKED_AT = 48, 8, 500
@@ -66,7 +66,7 @@ class WorkbookOutput:
         """
         if len(schema) > LAST_COLUMN:
             raise OutputError(
-                f"the table has {len(schema):,} columns, and a sheet takes {LAST_COLUMN:,}{_LARGER}"
+                f"the table has {len(schema):,} columns, but a sheet holds {LAST_COLUMN:,}{_LARGER}"
             )
         self._schema = schema
         return 0
@@ -81,7 +81,7 @@ class WorkbookOutput:
         """
         if self._rows + rows > MOST_ROWS:
             raise OutputError(
-                f"the table has more than {MOST_ROWS:,} rows, the most that a sheet takes{_LARGER}"
+                f"the table has more than {MOST_ROWS:,} rows, the most that a sheet holds{_LARGER}"
             )
         for name, column in zip(payload.schema.names, payload.columns, strict=True):
             if pa.types.is_string(column.type):
@@ -95,7 +95,7 @@ class WorkbookOutput:
         if longest is not None and longest > MOST_LETTERS:
             row = self._rows + pc.index(lengths, longest).as_py() + 1
             raise OutputError(
-                f'row {row:,} of the table, column "{name}": a text of {longest:,} letters, and a cell takes '
+                f'row {row:,} of the table, column "{name}": a text of {longest:,} letters, but a cell holds '
                 f"{MOST_LETTERS:,}{_LARGER}"
             )
 

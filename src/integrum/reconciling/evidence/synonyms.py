@@ -28,9 +28,7 @@ def weigh(one: Known, other: Known, setting: Setting) -> Finding:
     understood = not same and all(
         _understood(a, b, setting) for a in one.all_words[:1] for b in other.all_words[:1]
     )
-    return Finding(
-        (float(same), float(apart), float(understood)), "the glossary has them as one thing" if same else ""
-    )
+    return Finding((float(same), float(apart), float(understood)), "synonyms in the glossary" if same else "")
 
 
 def _understood(words: tuple[str, ...], others: tuple[str, ...], setting: Setting) -> bool:

@@ -25,4 +25,4 @@ def _odd(values: pa.Array) -> Mask:
     return np.logical_not(truths(pc.is_in(values, _CANONICAL)))
 
 
-BOOLEAN = Type("boolean", pa.bool_(), "a boolean", _parse, _test, _odd)
+BOOLEAN = Type("boolean", pa.bool_(), "true or false", _parse, _test, _odd)

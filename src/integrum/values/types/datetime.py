@@ -68,4 +68,4 @@ def _odd(values: pa.Array) -> Mask:
     return np.logical_not(good)
 
 
-DATETIME = Type("datetime", pa.timestamp("us"), "a date with a time", _parse, _test, _odd, pattern=_PATTERN)
+DATETIME = Type("datetime", pa.timestamp("us"), "a date and time", _parse, _test, _odd, pattern=_PATTERN)

@@ -52,4 +52,4 @@ def _odd(values: pa.Array) -> Mask:
     return np.logical_not(good)
 
 
-TIME = Type("time", _KIND, "a time of a day", _parse, _test, _odd, to_arrow=_cast)
+TIME = Type("time", _KIND, "a time of day", _parse, _test, _odd, to_arrow=_cast)

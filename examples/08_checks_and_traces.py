@@ -1,4 +1,4 @@
-"""What must hold of the table is written into the plan; what does not is traced to its line, and the run has a page."""
+"""Checks of the table are part of the plan; a strange value is traced to its line, and the run gets a page."""
 
 import sys
 from pathlib import Path
@@ -16,8 +16,8 @@ plan = ig.Plan(
     checks=[
         ig.Check("one reading at a time", unique=["lake", "date_time"]),
         ig.Check("every lake, every month", complete=["lake", "month"]),
-        ig.Check("water is no steam", column="water_temp", range=[0, 22], severity="warning"),
-        ig.Check("no month is absent", column="date_time", follow="2 d", within=["lake"], severity="warning"),
+        ig.Check("plausible temperatures", column="water_temp", range=[0, 22], severity="warning"),
+        ig.Check("no gaps", column="date_time", follow="2 d", within=["lake"], severity="warning"),
         ig.Check(column="serial", match="[0-9]{5}"),
         ig.Check(rows=[120, 200]),
     ],
@@ -25,9 +25,9 @@ plan = ig.Plan(
 outcome = ig.assemble(plan, to=table)
 print(outcome.overview())
 for problem in outcome.problems:
-    if problem.code in ("not-unique", "combination-absent", "out-of-range", "gap-between-sources"):
+    if problem.code in ("not-unique", "combination-missing", "out-of-range", "gap-between-sources"):
         print(problem)
 
-# from a strange value back to the very line of the very file
+# from a strange value back to its line in the file
 print(ig.trace(table, where="water_temp > 22 and lake == 'vessel-lake'", most=1))
 print(f"the page about the run: {ig.report(table)}")

@@ -1,0 +1,107 @@
+"""A sequence of findings, from which a data frame can be made."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Mapping
+from dataclasses import fields, is_dataclass
+from typing import TYPE_CHECKING, Any, Self, TypeVar
+
+from integrum import notebook
+
+if TYPE_CHECKING:
+    import pandas
+
+Item = TypeVar("Item")
+
+
+class Entries(tuple[Item, ...]):
+    """A tuple of like objects, such as problems or sources, that can also be a data frame.
+
+    Examples
+    --------
+    >>> from integrum.problems import Problem
+    >>> found = Entries([Problem("note", "passed-over", "notes.pdf"), Problem("warning", "no-data-rows", "may.csv")])
+    >>> len(found), found[0].source
+    (2, 'notes.pdf')
+    >>> found.to_pandas()[["severity", "source"]].values.tolist()
+    [['note', 'notes.pdf'], ['warning', 'may.csv']]
+    """
+
+    _kind: type | None
+
+    def __new__(cls, items: Iterable[Item] = (), kind: type | None = None) -> Self:
+        """Take the objects; their kind names the columns of a data frame when there are none."""
+        made = super().__new__(cls, items)
+        made._kind = kind
+        return made
+
+    def to_pandas(self) -> pandas.DataFrame:
+        """A data frame with a row for each object and a column for each of its attributes."""
+        import pandas
+
+        columns = None if self or self._kind is None else columns_of(self._kind)
+        frame = pandas.DataFrame([row_of(item) for item in self], columns=columns)
+        whole = [name for name in frame if all(_is_count(getattr(item, name, "")) for item in self)]
+        return frame.astype(dict.fromkeys(whole, "Int64")) if len(frame) else frame
+
+    def _repr_html_(self) -> str:
+        rows = [row_of(item) for item in self]
+        names = [
+            name for name in (rows[0] if rows else ()) if any(row[name] not in (None, "", {}) for row in rows)
+        ]
+        if not names:
+            return notebook.view(notebook.line("none"))
+        return notebook.view(notebook.table(names, ([_short(row[name]) for name in names] for row in rows)))
+
+
+def columns_of(kind: type) -> list[str]:
+    """The attributes that objects of a kind have in a data frame.
+
+    Examples
+    --------
+    >>> from integrum.problems import Problem
+    >>> columns_of(Problem)[:3]
+    ['severity', 'code', 'source']
+    """
+    if not is_dataclass(kind):
+        return list(getattr(kind, "_fields", ()))
+    names: list[str] = []
+    for each in fields(kind):
+        if each.name == "ledger":
+            names += columns_of(each.default_factory)  # type: ignore[arg-type]
+        elif not each.name.startswith("_") and each.repr:
+            names.append(each.name)
+    return names
+
+
+def row_of(item: Any) -> dict[str, Any]:
+    """The attributes of an object by their names; those of an object inside it beside them.
+
+    Examples
+    --------
+    >>> from integrum.engine.ledger import Ledger
+    >>> list(row_of(Ledger(rows=2, data=2)))[:3]
+    ['rows', 'preamble', 'header']
+    """
+    if not is_dataclass(item):
+        return dict(item._asdict()) if hasattr(item, "_asdict") else {"value": item}
+    row: dict[str, Any] = {}
+    for each in fields(item):
+        if each.name.startswith("_") or not each.repr:
+            continue
+        value = getattr(item, each.name)
+        if each.name == "ledger":
+            row |= row_of(value)
+        else:
+            row[each.name] = value
+    return row
+
+
+def _is_count(value: Any) -> bool:
+    return value is None or (isinstance(value, int) and not isinstance(value, bool))
+
+
+def _short(value: Any) -> object:
+    if isinstance(value, Mapping):
+        return ", ".join(f"{key}: {said}" for key, said in value.items())
+    return value if value is None or isinstance(value, (int, float, str)) else str(value)

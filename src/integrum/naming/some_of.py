@@ -1,0 +1,112 @@
+"""What some of the sources have in common: all of a folder, all of a year, everything before a month."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Callable, Iterable, Sequence
+
+from integrum.problems import counted, middle
+
+_PERIOD = re.compile(r"(?<!\d)((?:19|20)\d{2})(?:[-_.]?(0[1-9]|1[0-2]))?(?!\d)")
+# so many folders or years are named, and so many sources
+_MOST, _NAMED = 3, 3
+# so many sources without a period are named beside the others
+_BESIDE = 2
+
+
+def some_of(some: Sequence[str], every: Sequence[str]) -> str:
+    """Say which sources some are: by a pattern when their names show one, else by their names.
+
+    Parameters
+    ----------
+    some
+        The names of some sources.
+    every
+        The names of all of them.
+
+    Returns
+    -------
+    str
+
+    Examples
+    --------
+    >>> every = [f"{lake}/{lake}_{year}.csv" for lake in ("amber", "vessel") for year in range(2019, 2025)]
+    >>> some_of([name for name in every if "amber" in name], every)
+    'all in amber/'
+    >>> some_of([name for name in every if "2024" not in name], every)
+    'all before 2024'
+    >>> some_of(every[2:4] + every[8:10], every)
+    'all of 2021 and 2022'
+    >>> some_of(every[:2], every)
+    'amber/amber_2019.csv, amber/amber_2020.csv'
+    """
+    if len(some) > 1 and len(some) < len(every):
+        chosen, others = set(some), [name for name in every if name not in set(some)]
+        for describe in (_by_folder, _by_period):
+            if said := describe([name for name in every if name in chosen], others):
+                return said
+    names = ", ".join(middle(name) for name in some[:_NAMED])
+    return names + (f" and {len(some) - _NAMED:,} more" if len(some) > _NAMED else "")
+
+
+def _by_folder(some: Sequence[str], others: Sequence[str]) -> str:
+    folders = {name.rpartition("/")[0] for name in some}
+    if len(folders) > _MOST or folders & {name.rpartition("/")[0] for name in others} or "" in folders:
+        return ""
+    return (
+        f"all in {_listed(f'{folder}/' for folder in _in_order(some, lambda name: name.rpartition('/')[0]))}"
+    )
+
+
+def _by_period(some: Sequence[str], others: Sequence[str]) -> str:
+    for months in (False, True):
+        (here, beside), (there, _) = _periods(some, months), _periods(others, months)
+        if not here or not there or here & there or len(beside) > _BESIDE:
+            continue
+        if max(here) < min(there):
+            said = f"all before {min(there)}"
+        elif min(here) > max(there):
+            said = f"all from {min(here)} on"
+        elif len(here) <= _MOST:
+            said = f"all of {_listed(sorted(here))}"
+        elif not any(min(here) < each < max(here) for each in there):
+            said = f"all from {min(here)} to {max(here)}"
+        else:
+            continue
+        return ", and ".join([said, *map(middle, beside)])
+    return ""
+
+
+def _periods(names: Sequence[str], months: bool) -> tuple[set[str], list[str]]:
+    """The years or months of some names, and the names that do not have exactly one."""
+    found: set[str] = set()
+    beside = []
+    for name in names:
+        said = {
+            match[1] + (f"-{match[2]}" if months and match[2] else "") for match in _PERIOD.finditer(name)
+        }
+        if len(said) == 1:
+            found |= said
+        else:
+            beside.append(name)
+    return found, beside
+
+
+def _in_order(names: Iterable[str], key: Callable[[str], str]) -> list[str]:
+    return list(dict.fromkeys(map(key, names)))
+
+
+def _listed(texts: Iterable[str]) -> str:
+    *first, last = texts
+    return f"{', '.join(first)} and {last}" if first else last
+
+
+def missing_in(lacking: Sequence[str], every: Sequence[str]) -> str:
+    """In how many sources something is missing, and in which.
+
+    Examples
+    --------
+    >>> missing_in(["b.csv"], ["a.csv", "b.csv"])
+    '1 of 2 sources: b.csv'
+    """
+    return f"{len(lacking):,} of {counted(len(every), 'source')}: {some_of(lacking, every)}"

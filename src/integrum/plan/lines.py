@@ -1,0 +1,95 @@
+"""Where in a plan file the place of an error is: its line number."""
+
+from __future__ import annotations
+
+import re
+
+_TABLE = re.compile(r"\s*(\[\[?)\s*([^\[\]]+?)\s*\]\]?\s*(?:#.*)?")
+_KEY = re.compile(r"""\s*(["']?)([\w-]+)\1(?:\.[\w."'-]+)?\s*=""")
+_PLACE = re.compile(r"(?:key )?([\w-]+)(?:\[(\d+)\])?")
+_INNER = re.compile(r", (layouts?|wide)(?:\[(\d+)\])?(?=,|$)")
+_LAST_KEY = re.compile(r"(?:, key |^key |, |\. ?)([\w-]+)(?:[\[.][^,]*)?$")
+
+# a table of the file with its number, and a key in it; the table alone has an empty key
+_Spot = tuple[str, str]
+
+
+def line_of(place: str, text: str) -> int | None:
+    """The line that a place of a plan is on.
+
+    Parameters
+    ----------
+    place
+        As a `PlanError` gives it, such as ``columns[2] "depth", key type``.
+    text
+        The text of the plan file.
+
+    Returns
+    -------
+    int or None
+        The number of the line, from 1: that of the key, else that of its table. None when neither is found.
+
+    Examples
+    --------
+    >>> text = '[[columns]]\\nname = "lake"\\n\\n[[columns]]\\nname = "depth"\\ntype = "nmber"\\n'
+    >>> line_of('columns[2] "depth", key type', text), line_of('columns[2] "depth"', text), line_of("rules", text)
+    (6, 4, None)
+    """
+    found = _PLACE.match(place)
+    if not found:
+        return None
+    plain = re.sub(r'"(?:[^"\\]|\\.)*"', '""', place)
+    key = _LAST_KEY.search(plain)
+    name = key[1] if key else ""
+    if place.startswith("key "):
+        return _first(_spots(text), ("", found[1]), (found[1], ""), (f"{found[1]}[1]", ""))
+    table = f"{found[1]}[{found[2]}]" if found[2] else found[1]
+    inner = _INNER.search(plain)
+    wanted: list[_Spot] = []
+    if inner:
+        below = f"{table}.{inner[1]}" + (f"[{inner[2]}]" if inner[2] else "")
+        wanted += [(below, name), (below, ""), (table, inner[1])]
+    keys = [(table, part[1]) for part in re.finditer(r", (?:key )?([\w-]+)", plain)]
+    return _first(
+        _spots(text),
+        *wanted,
+        (table, name),
+        *reversed(keys),
+        (table, ""),
+        ("", found[1]),
+        (f"{table}[1]", ""),
+    )
+
+
+def _first(spots: dict[_Spot, int], *wanted: _Spot) -> int | None:
+    return next((spots[spot] for spot in wanted if spot in spots), None)
+
+
+def _spots(text: str) -> dict[_Spot, int]:
+    """The line of each table and of each key in it; tables in lists are numbered, those below them by their list."""
+    found: dict[_Spot, int] = {}
+    counts: dict[str, int] = {}
+    table, quote = "", ""
+    for number, line in enumerate(text.splitlines(), 1):
+        if quote:
+            quote = "" if quote in line else quote
+            continue
+        head = _TABLE.fullmatch(line)
+        if head and "=" not in line.partition("#")[0]:
+            table = _numbered(head[2].replace(" ", ""), head[1] == "[[", counts)
+            found.setdefault((table, ""), number)
+        elif key := _KEY.match(line):
+            found.setdefault((table, key[2]), number)
+        quote = next((each for each in ('"""', "'''") if line.count(each) % 2), "")
+    return found
+
+
+def _numbered(name: str, is_list: bool, counts: dict[str, int]) -> str:
+    outer, dot, last = name.rpartition(".")
+    if dot:
+        outer = f"{outer}[{counts[outer]}]" if outer in counts else outer
+        last = f"{outer}.{last}"
+    if not is_list:
+        return last
+    counts[last] = counts.get(last, 0) + 1
+    return f"{last}[{counts[last]}]"
