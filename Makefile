@@ -3,7 +3,7 @@ PYTHON ?= python3
 VENV := .venv
 BIN := $(VENV)/bin
 
-.PHONY: demo test fuzz fit figures bench clean
+.PHONY: demo test docs fuzz fit figures bench clean
 
 demo: $(VENV)/installed
 	$(BIN)/integrum demo demo-lakes
@@ -14,6 +14,9 @@ test: $(VENV)/installed-test
 	$(BIN)/mypy
 	$(BIN)/lint-imports
 	$(BIN)/pytest
+
+docs: $(VENV)/installed-docs
+	$(BIN)/mkdocs build --site-dir site
 
 fuzz: $(VENV)/installed-test
 	$(BIN)/python tests/fuzz.py 300 $(or $(LAST),5000)
@@ -34,7 +37,7 @@ bench: $(VENV)/installed-test
 	$(BIN)/python benchmarks/guesses.py
 
 clean:
-	rm -rf $(VENV) demo-lakes benchmarks/data
+	rm -rf $(VENV) demo-lakes benchmarks/data site
 
 $(VENV)/bin/python:
 	$(PYTHON) -m venv $(VENV)
@@ -42,6 +45,10 @@ $(VENV)/bin/python:
 $(VENV)/installed: pyproject.toml | $(VENV)/bin/python
 	$(BIN)/python -m pip install --quiet --disable-pip-version-check --editable .
 	touch $@
+
+$(VENV)/installed-docs: pyproject.toml | $(VENV)/bin/python
+	$(BIN)/python -m pip install --quiet --disable-pip-version-check --editable '.[docs]'
+	touch $@ $(VENV)/installed
 
 $(VENV)/installed-test: pyproject.toml | $(VENV)/bin/python
 	$(BIN)/python -m pip install --quiet --disable-pip-version-check --editable '.[test]'

@@ -42,8 +42,17 @@ def draft(
 
     Parameters
     ----------
-    where, ids, sheets, exclude, expect, executor, watch
+    where
         As for `survey`.
+    ids
+        A scheme for the names, such as ``"{lake}_{month}.csv"``: its parts become columns. As in `Sources`.
+    sheets
+        Sheets of workbooks to read, as names and patterns; with ``!`` in front, sheets to skip.
+    exclude
+        Patterns of files to skip.
+    expect
+        Which sources there should be: a number, names, or values of identifiers. These four are for folders and files; a
+        plan has its own.
     columns
         The columns that the table should have, if you know them: `Column`, or names of text columns; or a plan file that
         has them. Names, types and order stay; only other spellings and guesses are added.
@@ -55,6 +64,8 @@ def draft(
     keep
         A plan file: written the first time, then used unchanged, without guessing. `Draft.new` says what has changed in the
         sources since.
+    executor, watch
+        As for `survey`.
 
     Returns
     -------

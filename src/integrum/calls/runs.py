@@ -65,8 +65,15 @@ def assemble(
         A file whose suffix is ``.csv``, ``.csv.gz``, ``.parquet``, ``.arrow`` or ``.xlsx``, ``"-"`` for CSV on
         standard output, or None: the table stays in memory. Missing folders are made. A name with identifiers in it, such as
         ``"{lake}_tidy.parquet"``, gives one output for each value; ``{group}`` is the group's name.
-    ids, sheets, exclude, expect
-        As in `Sources`, when `what` says where the sources are; a plan has its own.
+    ids
+        A scheme for the names, such as ``"{lake}_{month}.csv"``: its parts become columns. As in `Sources`.
+    sheets
+        Sheets of workbooks to read, as names and patterns; with ``!`` in front, sheets to skip.
+    exclude
+        Patterns of files to skip.
+    expect
+        Which sources there should be: a number, names, or values of identifiers. These four are for folders and files; a
+        plan has its own.
     record
         The folder that documents the run. By default it is beside the output: ``lakes-record`` for ``lakes.csv``, or
         ``lakes.csv-record`` where that is the record of another output. Outputs named after identifiers share one

@@ -40,9 +40,15 @@ def survey(
     where
         Folders, patterns, files or `Sources`, one or a list, relative to the working folder. Or a plan file
         (``.toml``) or a `Plan`: its sources are looked at.
-    ids, sheets, exclude, expect
-        As in `Sources`: columns from the names, sheets to read, files to skip, and which sources there should be. For
-        folders and files only; a plan has its own.
+    ids
+        A scheme for the names, such as ``"{lake}_{month}.csv"``: its parts become columns. As in `Sources`.
+    sheets
+        Sheets of workbooks to read, as names and patterns; with ``!`` in front, sheets to skip.
+    exclude
+        Patterns of files to skip.
+    expect
+        Which sources there should be: a number, names, or values of identifiers. These four are for folders and files; a
+        plan has its own.
     contents
         False: look only at the names, and for duplicates.
     executor

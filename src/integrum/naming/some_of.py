@@ -40,7 +40,7 @@ def some_of(some: Sequence[str], every: Sequence[str]) -> str:
     >>> some_of(every[:2], every)
     'amber/amber_2019.csv, amber/amber_2020.csv'
     """
-    if len(some) > 1 and len(some) < len(every):
+    if _NAMED < len(some) < len(every):
         chosen, others = set(some), [name for name in every if name not in set(some)]
         for describe in (_by_folder, _by_period):
             if said := describe([name for name in every if name in chosen], others):
