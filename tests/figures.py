@@ -18,6 +18,7 @@ import odd_tables
 from corpus import make
 from integrum.detecting.detect import detect_sample
 from integrum.detecting.sample import Sample
+from integrum.problems import counted
 
 _PARTS = ("header", "units", "footer", "comment")
 _STEPS = (0.0, 0.6, 0.8, 0.9, 0.95, 1.0)
@@ -114,7 +115,10 @@ def folders(first: int, count: int) -> None:
                 {one.name.lower() for one in draft.plan.columns} == {one.lower() for one in made.header},
             ),
             ("a folder is one group", len(draft.plan.sources) == 1),
-            ("rows as the draft says", f"{outcome.rows:,} rows of data" in str(draft).splitlines()[0]),
+            (
+                "rows as the draft says",
+                f"with {counted(outcome.rows, 'row')} of data" in str(draft).splitlines()[0],
+            ),
         ):
             of[name] += 1
             right[name] += good

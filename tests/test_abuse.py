@@ -262,8 +262,11 @@ HOSTILE = {
     "many.ods": (book(row("a", "1", '<text:s text:c="9000000"/>' * 90)), "letters together"),
     "again.ods": (book(row("a", "1", "b" * 99_999, number_rows_repeated="99999")), "letters together"),
     "digits.ods": (book(row("a", "1", f'<text:s text:c="{"9" * 5000}"/>')), "damaged"),
-    "deep.ods": (book(row("a", "1", "<text:span>" * DEEP + "</text:span>" * DEEP)), "more than 200 deep"),
-    "nested.xls": (b"<html>" + b"<table><tr><td>a<td>b<td>c" * DEEP, "more than 50 deep"),
+    "deep.ods": (
+        book(row("a", "1", "<text:span>" * DEEP + "</text:span>" * DEEP)),
+        "more than 200 levels deep",
+    ),
+    "nested.xls": (b"<html>" + b"<table><tr><td>a<td>b<td>c" * DEEP, "more than 50 levels deep"),
     "wide.xls": (b"<html><table>" + b"<tr>" + b"<td colspan=1000>a" * 20, "16,384 columns"),
     "far.xls": (b"<html><table>" + b"<tr><td colspan=999>a" * 11_000, "10,000,000 cells"),
     "open.xls": (b"<html><table>" + b"<!--" * 300_000, "none of its sheets"),

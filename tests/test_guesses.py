@@ -10,6 +10,7 @@ import integrum as ig
 import odd_folders
 import odd_tables
 from integrum.detecting.encoding import detect_encoding
+from integrum.problems import counted
 
 FIRST = 200_000
 CLASSES = {
@@ -129,7 +130,7 @@ def test_folders_are_drafted_as_one_group_and_lose_nothing(tmp_path) -> None:
             name.lower() for name in made.header
         }
         right["one group"] += len(draft.plan.sources) == 1
-        right["first line"] += f"{outcome.rows:,} rows of data" in str(draft).splitlines()[0]
+        right["first line"] += f"with {counted(outcome.rows, 'row')} of data" in str(draft).splitlines()[0]
         right["on the fly"] += ig.assemble(place / "in").rows == outcome.rows
     print({name: round(100 * hits / count, 2) for name, hits in right.items()})
     assert min(right["first line"], right["on the fly"]) == count

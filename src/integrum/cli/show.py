@@ -76,20 +76,20 @@ def draft(made: Draft, path: Path | None, accepted: int | None = None) -> None:
     out.line(f"plan: {path}")
     out.line(f"{len(made.plan.columns)} columns: {counted}")
     for line in made.new:
-        out.line(f"  {line}")
+        out.line(line, indent=2)
     if made.before and not made.new:
         out.line("  nothing is new")
     for group in made.plan.sources:
         for line in made.remarks.get(("sources", group.key), ()):
             if _DOUBT.search(line):
-                out.line(f"  {line}")
+                out.line(line, indent=2)
     for column in made.plan.columns:
         for line in made.remarks.get(("columns", column.name), ()):
             if not line.startswith(("also written", "missing in", "could become rows")) and line != "new":
-                out.line("  ", (column.name, "bold"), f": {line}")
+                out.line((column.name, "bold"), f": {line}", indent=2)
     for line in made.remarks.get(("plan", ""), ()):
         if line.startswith("not a column of the plan"):
-            out.line(f"  {line}")
+            out.line(line, indent=2)
     if accepted is not None:
         out.line(f"{accepted:,} guess{'' if accepted == 1 else 'es'} accepted")
     _open_guesses(made)
