@@ -83,8 +83,8 @@ class Screen:
         import textwrap
 
         text = visible(text)
-        start = " " * (len(text) - len(text.lstrip()))
         width = max(self.console.width, 20)
+        start = " " * min(len(text) - len(text.lstrip()), width // 3)
         for line in textwrap.wrap(
             text.strip(),
             width,

@@ -48,7 +48,9 @@ def survey(seen: Survey, as_json: bool) -> None:
         out.line(f"problems: {counted_problems(seen)}")
         _problems(seen.problems, out)
     elif out.is_terminal:
-        for line in str(seen).splitlines():
+        from integrum.surveying.words import survey_lines
+
+        for line in survey_lines(seen, out.console.width - 2):
             out.wrapped(line)
     else:
         out.text(f"{seen}\n")
@@ -85,7 +87,10 @@ def draft(made: Draft, path: Path | None, accepted: int | None = None) -> None:
                 out.line(line, indent=2)
     for column in made.plan.columns:
         for line in made.remarks.get(("columns", column.name), ()):
-            if not line.startswith(("also written", "missing in", "could become rows")) and line != "new":
+            if (
+                not line.startswith(("also written", "missing in", "only in", "could become rows"))
+                and line != "new"
+            ):
                 out.line((column.name, "bold"), f": {line}", indent=2)
     for line in made.remarks.get(("plan", ""), ()):
         if line.startswith("not a column of the plan"):

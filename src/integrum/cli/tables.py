@@ -125,8 +125,7 @@ def _guesses(seen: Survey) -> None:
 def _presence(seen: Survey) -> None:
     """The grid of columns by header variants: a sign for each state, the colour only underlines it."""
     out.console.print("Columns by header variants\n", style="bold")
-    room = max(5, (out.console.width - 40) // 3)
-    for line in seen.presence.lines(room):
+    for line in seen.presence.lines(out.console.width - 2):
         text = Text(visible(line))
         text.highlight_regex(r" \?(?= |$)", STYLES["warning"])
         text.highlight_regex(r" [+](?= |$)", STYLES["warning"])

@@ -101,6 +101,20 @@ def _listed(texts: Iterable[str]) -> str:
     return f"{', '.join(first)} and {last}" if first else last
 
 
+def where_missing(lacking: Sequence[str], every: Sequence[str]) -> str:
+    """Where something is missing; or where it is, when that is rarer.
+
+    Examples
+    --------
+    >>> where_missing(["b.csv"], ["a.csv", "b.csv"]), where_missing(["b.csv", "c.csv"], ["a.csv", "b.csv", "c.csv"])
+    ('missing in 1 of 2 sources: b.csv', 'only in 1 of 3 sources: a.csv')
+    """
+    if 2 * len(lacking) <= len(every):
+        return f"missing in {missing_in(lacking, every)}"
+    without = set(lacking)
+    return f"only in {missing_in([name for name in every if name not in without], every)}"
+
+
 def missing_in(lacking: Sequence[str], every: Sequence[str]) -> str:
     """In how many sources something is missing, and in which.
 

@@ -15,7 +15,7 @@ from integrum.deciding.seen import Range, Seen
 from integrum.deciding.words import decision_lines
 from integrum.engine.apart import tell_apart
 from integrum.engine.engine import Engine
-from integrum.naming.some_of import missing_in
+from integrum.naming.some_of import missing_in, where_missing
 from integrum.plan.model import Plan
 from integrum.surveying.findings import ColumnMapping, ColumnSurvey, SourceRange
 from integrum.values.evidence import ERROR, KINDS
@@ -83,7 +83,7 @@ def columns_of(
                 lacking,
                 {KINDS[kind]: count for kind, count in sorted(total.items())},
                 units_here,
-                missing_in=words_of.setdefault(lacking, missing_in(lacking, every) if lacking else ""),
+                missing_in=words_of.setdefault(lacking, where_missing(lacking, every) if lacking else ""),
             )
         )
     names = [one.source for one in engine.summaries]

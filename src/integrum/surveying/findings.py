@@ -86,7 +86,7 @@ class ColumnSurvey:
     said
         The same in words, a line each.
     missing_in
-        In which sources it is missing, in words.
+        In which sources it is missing, in words; or in which it is, when these are fewer.
     """
 
     name: str
@@ -118,7 +118,7 @@ class ColumnSurvey:
         if others:
             lines.append(f"also written {', '.join(others)}")
         if self.lacking:
-            lines.append(f"missing in {self.missing_in or counted(len(self.lacking), 'source')}")
+            lines.append(self.missing_in or f"missing in {counted(len(self.lacking), 'source')}")
         if len(self.units) > 1:
             given = ", ".join(f"{unit} in {_sources(count)}" for unit, count in self.units)
             lines.append(f"different units: {given}; converted to the first where possible")

@@ -7,10 +7,13 @@ from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
 from integrum.columns.states import GUESSED, LEFT_OUT, UNLISTED
+from integrum.problems import counted, middle
 
 if TYPE_CHECKING:
     from integrum.surveying.findings import Survey
 
+# the width of a grid that is not on a terminal, and the least room for the name of a column
+_WIDTH, _NAME = 240, 16
 FILLED, ABSENT = "filled", "absent"
 # a sign for each, so that no colour is needed; and what it says
 SIGNS = {FILLED: "■", GUESSED: "?", UNLISTED: "+", LEFT_OUT: "–", ABSENT: "·"}
@@ -51,18 +54,26 @@ class Presence:
     sources: tuple[tuple[str, ...], ...]
     cells: tuple[tuple[str, ...], ...]
 
-    def lines(self, most: int = 60) -> list[str]:
-        """The grid as text, with a legend."""
+    def lines(self, width: int = _WIDTH) -> list[str]:
+        """The grid as text, with a legend; variants that do not fit a width are only counted.
+
+        Parameters
+        ----------
+        width
+            In letters.
+        """
+        names = [middle(column, max(_NAME, width // 3)) for column in self.columns]
+        wide = max(map(len, names), default=0)
+        digits = len(str(max(self.variants, default=1)))
+        most = max((width - wide - 2) // (digits + 1), 1)
         shown = self.variants[:most]
-        wide = max((len(column) for column in self.columns), default=0)
-        digits = max(len(str(number)) for number in shown) if shown else 1
         head = " ".join(f"{number:>{digits}}" for number in shown)
         lines = [f"{'':<{wide}}  {head}"]
-        for column, row in zip(self.columns, self.cells, strict=True):
+        for name, row in zip(names, self.cells, strict=True):
             signs = " ".join(f"{SIGNS[cell]:>{digits}}" for cell in row[: len(shown)])
-            lines.append(f"{column:<{wide}}  {signs}")
+            lines.append(f"{name:<{wide}}  {signs}")
         if len(self.variants) > most:
-            lines.append(f"and {len(self.variants) - most:,} more variants")
+            lines.append(f"and {counted(len(self.variants) - most, 'more variant')}")
         return [*lines, self.legend]
 
     @property

@@ -19,10 +19,12 @@ _DOUBTS = 3
 _MOST_UNLISTED = 40
 _MOST_HEADERS = 6
 _MOST_GUESSES = 20
+# the room for names of columns
+_MOST_NAME = 32
 
 
-def survey_lines(survey: Survey) -> list[str]:
-    """The survey as plain, stable lines."""
+def survey_lines(survey: Survey, *width: int) -> list[str]:
+    """The survey as plain, stable lines; its grid for a width, when one is given."""
     lines = [headline(survey)]
     if survey.variants:
         lines += ["", "header variants"]
@@ -39,7 +41,7 @@ def survey_lines(survey: Survey) -> list[str]:
         lines += ["", *mapping_lines(survey)]
     elif survey.columns:
         lines += ["", "columns"]
-    wide = max((len(column.name) for column in survey.columns), default=0)
+    wide = min(max((len(column.name) for column in survey.columns), default=0), _MOST_NAME)
     for column in () if survey.mapping else survey.columns:
         lines.append(
             f"  {column.name:<{wide}}  {column.type:<8}  {column.filled:,} value{_s(column.filled)}, "
@@ -49,7 +51,7 @@ def survey_lines(survey: Survey) -> list[str]:
     if survey.guesses:
         lines += ["", *guess_lines(survey)]
     if len(survey.variants) > 1 and survey.columns:
-        lines += ["", "columns by header variants", *(f"  {line}" for line in survey.presence.lines())]
+        lines += ["", "columns by header variants", *(f"  {line}" for line in survey.presence.lines(*width))]
     lines += ["", f"problems: {counted_problems(survey)}"]
     return [*lines, *(f"  {line}" for group in grouped(survey.problems) for line in group.all_lines)]
 
