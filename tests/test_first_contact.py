@@ -310,6 +310,8 @@ def test_help_is_in_words_and_completion_has_every_command(integrum) -> None:
         assert not re.search(r"\b(INT|STR|FLOAT|PATH|int|str)\b", said)
     wrong = integrum("trace", "o.csv", "first")
     assert "expected a whole number, got first" in wrong.stderr
+    assert 'unknown command "assamble"; did you mean "assemble"?' in integrum("assamble", "in").stderr
+    assert "unknown option --exlude; did you mean" in integrum("survey", "in", "--exlude", "x").stderr
     for shell in ("bash", "zsh", "tcsh"):
         script = integrum("--completion", shell).stdout
         assert "assemble" in script and ("--stop-at-first" in script or shell == "tcsh")

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import argparse
+import re
 import sys
 from collections.abc import Iterator
 from pathlib import Path
@@ -187,7 +188,21 @@ class _Parser(argparse.ArgumentParser):
     """Says what is wrong on one line; what was typed may be the name of a file that somebody else has chosen."""
 
     def error(self, message: str) -> NoReturn:
-        super().error(visible(message))
+        super().error(visible(self._in_words(message)))
+
+    def _in_words(self, message: str) -> str:
+        """What was typed wrong, and what was likely meant."""
+        from integrum.plan.validating import nearest
+
+        choice = re.match(r"argument COMMAND: invalid choice: '(.*)' \(", message)
+        if choice:
+            names = [name for one in self._actions if isinstance(one.choices, dict) for name in one.choices]
+            return f'unknown command "{choice[1]}"{nearest(choice[1], names)}'
+        unknown = re.match(r"unrecognized arguments: (--[\w-]+)", message)
+        if unknown:
+            options = [name for one in _all_actions(self) for name in one.option_strings]
+            return f"unknown option {unknown[1]}{nearest(unknown[1], options)}"
+        return message
 
 
 class _Completion(argparse.Action):
