@@ -10,7 +10,7 @@ from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from typing import TYPE_CHECKING, Any, TextIO
 
-from integrum.problems import visible
+from integrum.problems import middle, visible
 
 if TYPE_CHECKING:
     from rich.console import Console
@@ -150,6 +150,7 @@ def progress(doing: str) -> Iterator[Callable[[str, int, int], None] | None]:
         task = bar.add_task(doing, total=None, source="")
 
         def watch(source: str, done: int, total: int) -> None:
-            bar.update(task, completed=done, total=total or None, source=visible(source))
+            room = max(err.console.width - 50, 12)
+            bar.update(task, completed=done, total=total or None, source=middle(source, room))
 
         yield watch

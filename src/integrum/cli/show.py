@@ -169,13 +169,13 @@ def outcome(made: Outcome, as_json: bool, quiet: bool = False, look: bool = True
 
 def overview(seen: Overview, headline: bool = True) -> None:
     """Print a screen about a result, with its first line or without."""
-    said = seen.text(max(out.console.width, 40)) if out.is_terminal else str(seen)
-    first, *rest = said.splitlines()
+    first, *rest = seen.lines(out.console.width) if out.is_terminal else str(seen).splitlines()
     if headline:
         out.line((first, "bold"))
     else:
         rest = rest[1:]  # what the run has said already
-    out.text("\n".join([*rest, ""]))
+    for line in rest:
+        out.wrapped(line) if out.is_terminal else out.text(f"{line}\n")
 
 
 def trace(found: Trace) -> None:

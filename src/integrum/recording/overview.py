@@ -76,6 +76,11 @@ class Overview:
         width
             In letters.
         """
+        lines = self.lines(width)
+        return "\n".join(line if len(line) <= width else f"{line[: width - 1]}…" for line in lines)
+
+    def lines(self, width: int = _WIDTH) -> list[str]:
+        """The same as lines; the first and last rows fit a width, other lines can be longer."""
         parts = [
             self._ends(width),
             self._columns(),
@@ -86,8 +91,7 @@ class Overview:
         for part in parts:
             if part:
                 lines += ["", *part]
-        lines = [line if len(line) <= width else f"{line[: width - 1]}…" for line in map(visible, lines)]
-        return "\n".join(lines)
+        return list(map(visible, lines))
 
     def _ends(self, width: int) -> list[str]:
         """The first and the last rows; columns that do not fit are only counted."""
