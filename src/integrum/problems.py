@@ -199,7 +199,7 @@ class SourceFault(IntegrumError):
 
 
 def unforeseen(error: Exception) -> SourceFault:
-    """The fault of a source that failed in a way that nobody foresaw; it keeps the traceback.
+    """The fault of a source that failed in a way that was not foreseen; it keeps the traceback.
 
     Examples
     --------

@@ -79,7 +79,7 @@ class Assembled:
     preambles
         What stood above the header of each source.
     tracebacks
-        Of sources that failed in a way that nobody foresaw, by name.
+        Of sources that failed in a way that was not foreseen, by name.
     checks
         What each check of the plan has found.
     categories

@@ -85,7 +85,7 @@ class _Hashes:
         at = np.flatnonzero(again)
         if not len(at):
             return
-        # by the source that repeats, and when two sources are held against each other by that, too
+        # by the source that repeats, and when two sources are compared with each other by that, too
         groups = source[at].astype(np.int64)
         if self._of.between_sources:
             groups = groups * len(sources) + source[first[at]]

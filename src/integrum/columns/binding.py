@@ -73,7 +73,7 @@ class Binding:
 
 @dataclass(frozen=True)
 class Bound:
-    """A header held against the plan.
+    """A header compared with the plan.
 
     Attributes
     ----------
@@ -97,7 +97,7 @@ class Bound:
 
     @property
     def unlisted(self) -> tuple[tuple[str, int], ...]:
-        """The names that no column claims, with their positions."""
+        """The names that are in no column, with their positions."""
         return tuple((cell.name, cell.position) for cell in self.cells if cell.state in (UNLISTED, GUESSED))
 
     def with_unlisted(self, kept: Sequence[tuple[str, Column]]) -> Bound:

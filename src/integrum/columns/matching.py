@@ -41,7 +41,7 @@ class Sight:
 
 @dataclass(frozen=True)
 class Match:
-    """A header held against the plan.
+    """A header compared with the plan.
 
     Attributes
     ----------

@@ -15,7 +15,7 @@ CLAIMED, IN_PART, LEFT_OUT, GUESSED, UNLISTED = STATES = (
 
 @dataclass(frozen=True)
 class Cell:
-    """A header cell held against the plan.
+    """A header cell compared with the plan.
 
     Attributes
     ----------

@@ -1,4 +1,4 @@
-"""Which cells of a wide source become which rows: the header of one variant held against `wide` of its group."""
+"""Which cells of a wide source become which rows: the header of one variant compared with `wide` of its group."""
 
 from __future__ import annotations
 

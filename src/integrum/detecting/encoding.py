@@ -180,7 +180,7 @@ def _likeness(lines: bytes, name: str) -> float | None:
 
 @lru_cache(maxsize=4096)
 def _script(letter: str) -> str:
-    """The script of a letter; empty for what is no letter."""
+    """The script of a letter; empty for what is not a letter."""
     return unicodedata.name(letter, "").split(" ", 1)[0] if letter.isalpha() else ""
 
 

@@ -29,7 +29,7 @@ HEADER_WORDS = frozenset(
     )
 )
 
-# what stands in the place of a value that could not be had, and is no name of a column
+# what stands in the place of a value that could not be had, and is not a name of a column
 NO_NAMES = frozenset(
     (
         "-inf", "<lod", "bad", "bdl", "below detection", "below detection limit", "broken", "err", "error",

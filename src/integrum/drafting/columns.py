@@ -28,7 +28,7 @@ class Completed:
     guesses
         All that may belong together, also among the free ones.
     free
-        The names that no column claims and that are not left out, with the number of sources that have each.
+        The names that are in no column and that are not left out, with the number of sources that have each.
     lines
         What was found for each column, by its name.
     """
@@ -97,7 +97,7 @@ def beside(survey: Survey, free: Iterable[str]) -> list[ColumnSurvey]:
 
 
 def unlisted_line(free: dict[str, int]) -> str:
-    """The names that no column claims, in one line; empty when there are none."""
+    """The names that are in no column, in one line; empty when there are none."""
     told = [
         f'"{name}" in {count:,} source{"" if count == 1 else "s"}'
         for name, count in list(free.items())[:_MOST_UNLISTED]

@@ -35,7 +35,7 @@ class Admission:
         source, seen
             The source, and what its inspection found.
         bound
-            Its header held against the plan; None when it has none.
+            Its header compared with the plan; None when it has none.
         identified
             Its identifiers.
         """
@@ -51,7 +51,7 @@ class Admission:
             return "", []
         differ = [name for name, value in identified.values.items() if others.get(name) != value]
         if differ and not _has_rows(seen):
-            return "", []  # an empty month is no copy of another
+            return "", []  # an empty month is not a copy of another
         though = ", ".join(
             f'{name} is "{identified.values[name] or ""}" here, and "{others.get(name) or ""}" there'
             for name in differ[:3]

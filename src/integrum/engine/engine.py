@@ -70,7 +70,7 @@ class Engine:
     in_flight
         Bytes of sources that may be under work at one time; 0: one piece for each worker, and one more.
     keeps
-        Whether headers that no column claims become columns where the plan's rules keep them.
+        Whether headers that are in no column become columns where the plan's rules keep them.
 
     Attributes
     ----------

@@ -1,4 +1,4 @@
-"""Carry on: what fails within one source sets that source aside, even where nobody foresaw it.
+"""Carry on: what fails within one source sets that source aside, even where it was not foreseen.
 
 A run that meets such a source has written some of its rows already. So it begins again, without the source.
 """

@@ -141,7 +141,7 @@ def inspect(one: Candidate) -> Inspection:
 
 
 def _set_aside(one: Candidate, fault: SourceFault, hasher: blake3, seen: _Counted) -> Inspection:
-    """What is known of a source that cannot come in; one without line ends is no text, and is not read to its end."""
+    """What is known of a source that cannot come in; one without line ends is not a text, and is not read to its end."""
     if fault.code == NO_LINE_END:
         return Inspection(one.number, 0, one.source.size, "", fault=fault)
     rows, whole = _hash_and_count(one.source, seen)

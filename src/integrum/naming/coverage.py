@@ -1,4 +1,4 @@
-"""What is there and what is absent, as a grid: identifiers down and across."""
+"""What is there and what is missing, as a grid: identifiers down and across."""
 
 from __future__ import annotations
 
@@ -28,7 +28,7 @@ class Coverage:
     rows, columns
         Their values, in natural order; ``""`` for sources without a value.
     counts
-        Sources by row and column; a combination that is absent here has none.
+        Sources by row and column; a combination that is missing here has none.
     expected
         The combinations that the plan expects; empty when it does not say.
     """
@@ -50,7 +50,7 @@ class Coverage:
 
     @property
     def absent(self) -> list[str]:
-        """The combinations that no source has, in words; none where most are absent and none is expected."""
+        """The combinations that no source has, in words; none where most are missing and none is expected."""
         every = [(row, column) for row in self.rows for column in self.columns if row and column]
         holes = [pair for pair in every if pair not in self.counts]
         if self.expected:

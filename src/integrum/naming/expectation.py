@@ -1,4 +1,4 @@
-"""What should be there, and what is: absent sources, and some that nobody expected."""
+"""What should be there, and what is: missing sources, and some that nobody expected."""
 
 from __future__ import annotations
 
@@ -32,7 +32,7 @@ def against_expectation(
     Returns
     -------
     list of Problem
-        An error for each that is absent, a warning for each that was not expected.
+        An error for each that is missing, a warning for each that was not expected.
     """
     problems: list[Problem] = []
     for number, group in enumerate(plan.sources, 1):

@@ -34,7 +34,7 @@ class Identified:
     Attributes
     ----------
     values
-        By column name; None where there is no value. A name that is absent is not filled for this source.
+        By column name; None where there is no value. A name that is missing is not filled for this source.
     problems
         What is to be said about them.
     refused

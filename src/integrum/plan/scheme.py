@@ -1,4 +1,4 @@
-"""Facts from names: a scheme such as ``{lake}_{month}_{serial}.csv`` held against the end of a path."""
+"""Facts from names: a scheme such as ``{lake}_{month}_{serial}.csv`` compared with the end of a path."""
 
 from __future__ import annotations
 
@@ -42,12 +42,12 @@ Values = tuple[tuple[str, str], ...]
 
 @dataclass(frozen=True)
 class Fit:
-    """What holding a path against a scheme gave.
+    """What comparing a path with a scheme gave.
 
     Attributes
     ----------
     values
-        The identifiers; an optional one that is absent is empty. None when the path does not fit, or fits
+        The identifiers; an optional one that is missing is empty. None when the path does not fit, or fits
         in more than one way.
     reason
         Why not, naming the first place where the path departs, or the two readings.
@@ -101,9 +101,9 @@ class Scheme:
         self._levels = text.count("/")
 
     def fit(self, path: str, accepts: Accepts | None = None) -> Fit:
-        """Hold a path against the scheme.
+        """Compare a path with the scheme.
 
-        A reading in which fewer parts are absent goes before one in which more are. Then one in which fewer identifiers
+        A reading in which fewer parts are missing goes before one in which more are. Then one in which fewer identifiers
         contain the text that separates them goes before others; those marked with ``+`` may contain it. If more than one
         is left, the path is ambiguous, and is not guessed.
 
@@ -141,12 +141,12 @@ def _in_two_ways(end: str, one: Values, two: Values) -> str:
 
 @dataclass(frozen=True)
 class _Best:
-    """The best readings of the rest of a path, two at the most.
+    """The best readings of the rest of a path, at most two.
 
     Attributes
     ----------
     absent
-        How many parts are absent in them.
+        How many parts are missing in them.
     loose
         How many identifiers contain the text that separates them from their neighbours, without being marked with ``+``.
     readings
@@ -158,7 +158,7 @@ class _Best:
     readings: tuple[Values, ...]
 
     def joined(self, other: _Best) -> _Best:
-        """The best of two: fewer absent parts go first, then fewer identifiers with a separator in them."""
+        """The best of two: fewer missing parts go first, then fewer identifiers with a separator in them."""
         own, its = (self.absent, self.loose), (other.absent, other.loose)
         if own != its:
             return self if own < its else other

@@ -311,7 +311,7 @@ def default_of(field: Field[Any]) -> Any:
 
 
 def spaced(text: str) -> str:
-    """The text with one empty line between tables at the most, and one line end at its end."""
+    """The text with at most one empty line between tables, and one line end at its end."""
     # line breaks inside texts are written as escapes, so these are all between tables
     return re.sub(r"\n{3,}", "\n\n", text).rstrip("\n") + "\n"
 

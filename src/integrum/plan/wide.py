@@ -11,7 +11,7 @@ from integrum.plan.scheme import Scheme
 from integrum.plan.validating import one_of, set_on, text, texts
 from integrum.plan.words import EMPTY, EmptyCells
 
-# stands for a slash while a header cell is held against a scheme, which takes slashes for folders
+# stands for a slash while a header cell is compared with a scheme, which takes slashes for folders
 _SLASH = "\u2215"
 
 

@@ -75,7 +75,7 @@ class Loaded:
     gone
         The rows that are cut out, in order.
     broken
-        Those of them that are no comments, with their texts.
+        Those of them that are not comments, with their texts.
     left_out
         The comments, and the footer that follows, with their texts.
     """

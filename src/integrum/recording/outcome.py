@@ -57,7 +57,7 @@ class Outcome:
     parts
         When the output is named after identifiers: the outcome of each that has rows; this one is their sum.
     tracebacks
-        Of sources that failed in a way that nobody foresaw, by name; in ``run.json``, too.
+        Of sources that failed in a way that was not foreseen, by name; in ``run.json``, too.
     facts
         What an overview tells of: the codebook, the checks, counts of categories, the first and the last rows.
 

@@ -160,7 +160,7 @@ class Overview:
         return [*lines, f"  most: {highest}"]
 
     def _identifiers(self) -> list[str]:
-        """How many values each identifier has, of those that are expected; and combinations that are absent."""
+        """How many values each identifier has, of those that are expected; and combinations that are missing."""
         names = self.plan.identifiers
         there = [one for one in self.sources if one.is_assembled]
         lines = []

@@ -55,7 +55,7 @@ def unfold(
     contents
         False: only the names of the sheets are looked at.
     headers
-        The header cells that the plan knows; a sheet of pairs without any of them is no table.
+        The header cells that the plan knows; a sheet of pairs without any of them is not a table.
     scratch
         A folder in which the sheets are kept as text until the run is over; left out, they are read again each time.
     watch
@@ -66,7 +66,7 @@ def unfold(
     Returns
     -------
     Found
-        A sheet that is no table is passed over with a note, a hidden one too unless it is named. A workbook
+        A sheet that is not a table is passed over with a note, a hidden one too unless it is named. A workbook
         that gives nothing stays as one source that will be set aside.
     """
     wanted = frozenset(loosened(header) or header for header in headers)

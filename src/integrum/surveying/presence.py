@@ -40,7 +40,7 @@ class Presence:
     Attributes
     ----------
     columns
-        Down: the columns, then header cells that no column claims.
+        Down: the columns, then header cells that are in no column.
     variants
         Across: the numbers of the variants.
     sources

@@ -254,7 +254,7 @@ def _fineness(column: pa.Array) -> tuple[npt.NDArray[np.int32], list[str]]:
     details = np.zeros(len(column), np.int32)
     for length in distinct:
         beyond = length - (_DAY_AND_MINUTE if length >= _DAY_AND_MINUTE else _MINUTE)
-        # the mark before the seconds, and that before their parts, are no digits
+        # the mark before the seconds, and that before their parts, are not digits
         said.append(str(max(beyond - (1 if beyond < 4 else 2), 0)))
         details[lengths == length] = len(said) - 1
     return details, said

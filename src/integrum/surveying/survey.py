@@ -173,7 +173,7 @@ def _surveyed(
 
 
 def names_found(plan: Plan, found: Found, executor: Executor) -> Survey:
-    """Look at the names of the sources alone: what is there, what is absent, what is there twice.
+    """Look at the names of the sources alone: what is there, what is missing, what is duplicate.
 
     Parameters
     ----------

@@ -103,7 +103,7 @@ class SourceAgain:
         self._head, self.family, self.above = head, families[number], tuple(named)
 
     def row(self, number: int) -> SourceRow | None:
-        """One of its rows; None when it has none of that number, or it is no row of data any more."""
+        """One of its rows; None when it has none of that number, or it is not a row of data any more."""
         source, head, layout = self.source, self._head, self.summary.layout
         if source is None or head is None or self.family is None:
             return None

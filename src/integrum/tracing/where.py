@@ -95,7 +95,7 @@ def _filled(whole: Any, *names: str) -> Any:
 
 
 def _two_valued(compare: Callable[[Any, Any], Any], one: Any, two: Any, *names: str) -> Any:
-    """A comparison that is true or false: an empty cell is no value, and so not equal to any."""
+    """A comparison that is true or false: an empty cell is not a value, and so not equal to any."""
     if compare is operator.ne:
         return ~_filled(one == two, *names)
     return _filled(compare(one, two), *names)

@@ -384,7 +384,7 @@ def _say_texts(
         if kind_of[those[0]] == ERROR:
             if word not in CLEAR:
                 continue
-            kind_of[those] = TEXT  # it says that there is no value, and is no error
+            kind_of[those] = TEXT  # it says that there is no value, and is not an error
         elif kind_of[those[0]] == CODE:
             pass
         elif word in TRUE or word in FALSE:

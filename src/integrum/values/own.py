@@ -13,7 +13,7 @@ Own = Callable[[str], str | None]
 
 
 def read_by(values: pa.Array, own: Own) -> Converted:
-    """Read texts by a function of one's own.
+    """Read texts by a function of your own.
 
     Parameters
     ----------

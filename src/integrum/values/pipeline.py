@@ -49,7 +49,7 @@ class Conversion:
     missing
         Texts that stand for "no value": as written, outer spaces aside, or as tidied.
     own
-        A function of one's own that reads a text first.
+        A function of your own that reads a text first.
     swap, case, values
         How texts are tidied: parts replaced, letters, whole values replaced.
     take

@@ -24,7 +24,7 @@ class Scanned:
     Attributes
     ----------
     rows, columns
-        How far its cells reach, at the most.
+        How far its cells reach, at most.
     cells
         How many it has.
     errors

@@ -53,7 +53,7 @@ class Workbook:
     Raises
     ------
     SourceFault
-        When it is no workbook, protected by a password, damaged, or would fill the memory. The code is
+        When it is not a workbook, protected by a password, damaged, or would fill the memory. The code is
         ``"kind-differs"`` when it is a text.
     """
 

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-# a word for true and its opposite; letters alone only where they are no points of the compass
+# a word for true and its opposite; letters alone only where they are not points of the compass
 PAIRS = (
     ("true", "false"), ("yes", "no"), ("y", "n"), ("t", "f"), ("on", "off"),
     ("wahr", "falsch"), ("ja", "nein"), ("j", "n"), ("an", "aus"),

@@ -42,7 +42,7 @@ class Type:
         Casts a column whose texts are all values of the type, in whatever form; None when that cannot be told at once.
         It gives what the canonical forms would give.
     to_arrow
-        The way from canonical texts to the Arrow type, where that is no plain cast.
+        The way from canonical texts to the Arrow type, where that is not a plain cast.
     pattern
         What canonical texts look like, where a pattern can tell nearly all that are not.
     """
