@@ -68,6 +68,9 @@ def test_short_plans(visits) -> None:
     assert short == ig.Plan([ig.Sources(str(visits.path))], [ig.Column("day"), ig.Column("depth", "number")])
     assert ig.Plan(visits.path, ["day"]) == ig.Plan(ig.Sources(str(visits.path)), "day")
     assert ig.assemble(short).rows == 4
+    every = ig.assemble(ig.Plan(sources=[str(visits.path)]))
+    assert (every.rows, every.table.column_names[2:]) == (4, ["day", "depth", "wind"])
+    assert every.table["depth"].to_pylist() == ["3.20", "9", "3.20", "3.20"]
 
 
 @pytest.mark.parametrize("wrong", [pandas.DataFrame({"a": [1]}), 3, None, [b"in"], {"in": 1}])

@@ -181,7 +181,7 @@ def toml(columns: str = '[[columns]]\nname = "depth"\n', rest: str = "") -> str:
         ('[[sources]]\nfind = ["a"]', ["integrum", "missing"]),
         ("integrum = 1\n[[sources]]\nfind = []\n", ["sources[1]", "find", "empty"]),
         ("integrum = [", ["not valid TOML"]),
-        (toml(columns=""), ["columns", "at least one column"]),
+        (toml(columns='[rules]\nunlisted = "refuse"'), ["columns", "at least one column"]),
     ],
 )
 def test_a_wrong_plan_names_the_place(text: str, said: list[str], tmp_path, integrum) -> None:

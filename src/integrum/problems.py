@@ -119,20 +119,20 @@ class Problem:
     Attributes
     ----------
     severity
-        ``"error"``: a source was set aside or is absent. ``"warning"``: cells, rows or columns did not
-        get into the table. ``"note"``: nothing was lost, but worth knowing.
+        ``"error"``: a source was set aside or is missing, or a check failed. ``"warning"``: cells, rows or columns are not
+        in the table, or may be wrong. ``"note"``: nothing was lost, but worth knowing.
     code
-        A short fixed name for this kind of finding, such as ``"bad-value"``; `CODES` lists all of them.
+        A short fixed name for this kind of problem, such as ``"bad-value"``; `CODES` lists all of them.
     source
         The name of the source, or ``""``.
     row
-        The row in the source (header counted, from 1), or None. With a `count`, the first such row.
+        The row in the source, counted from the top from 1, or None. With a `count`, the first such row.
     column
         The column of the table, or the header cell, or ``""``.
     raw
         The text as it stands in the source, or ``""``. With a `count`, the first such text.
     count
-        How many times this was found in this source.
+        How often this was found in this source.
     message
         What was found.
     hint

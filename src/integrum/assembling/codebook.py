@@ -17,19 +17,19 @@ class ColumnEntry:
     Attributes
     ----------
     column, type, unit
-        Its name, its type, and its unit: that of the plan, or else the first that a source gives.
+        Its name, type and unit: the unit of the plan, or the first one in the sources.
     filled
         Cells with a value.
     sources
-        How many sources have it.
+        Number of sources that have it.
     description
-        What it is, as the plan says.
+        What it is, from the plan.
     least, greatest
-        Of numbers, dates and times; as texts.
+        The least and the greatest value of numbers, dates and times; as texts.
     headers
-        The header cells that it comes from, with the number of sources that have each.
+        Its headers, with the number of sources that have each.
     missing
-        How often each missing code was met.
+        Its missing codes, with the number of cells of each.
     converted
         The units that its values were converted from, with the number of sources that have each.
     """

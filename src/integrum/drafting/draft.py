@@ -32,15 +32,15 @@ class Draft:
     folder
         What the plan's relative paths are relative to.
     problems
-        What the survey found that a run of the plan would not: second tables, sheets that are none.
+        Problems that only the survey can find: second tables, sheets without a table.
     survey
         The survey that it was drafted from.
     proven
-        By the number of a source of the survey: which of several layouts of its group was found to fit it.
+        By the number of a source: which of the layouts of its group fits it.
     new
-        Of a plan that was there before: what is new since, a line each.
+        For an existing plan: what is new since, a line each.
     before
-        The text of the plan file that was there before; empty when there was none.
+        The text of the existing plan file; empty without one.
     """
 
     plan: Plan

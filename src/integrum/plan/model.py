@@ -28,8 +28,8 @@ class Plan:
     sources
         The groups of sources, in their order in the table: `Sources`, or folders, patterns and files as texts.
     columns
-        The columns of the table, in their order: `Column`, or names of text columns. May be empty only when
-        ``rules.unlisted`` is ``"keep"``.
+        The columns of the table, in their order: `Column`, or names of text columns. Without any, the table has the
+        columns of all sources, as text.
     leave_out
         Headers that are known but not wanted, in any group, as names or patterns (``*``, ``?``).
     provenance
@@ -74,8 +74,10 @@ class Plan:
                 raise PlanError(expected(f"a {kind.__name__}", getattr(self, name)), name)
         if not self.sources:
             raise PlanError("expected at least one group of sources", "sources")
-        if not self.columns and self.rules.unlisted != "keep":
-            raise PlanError('expected at least one column (or unlisted = "keep" in rules)', "columns")
+        if not self.columns and self.rules.unlisted == "refuse":
+            raise PlanError('expected at least one column, as unlisted = "refuse" in rules', "columns")
+        if not self.columns:
+            set_on(self, "rules", replace(self.rules, unlisted="keep"))
         self._check_names()
 
     def _check_names(self) -> None:

@@ -42,9 +42,9 @@ class Outcome:
     plan
         The plan as used, its paths absolute.
     sources
-        What became of each source, in order, with its ledger. This and the other lists are tuples with ``to_pandas()``.
+        The sources, in order, each with its status and its ledger. This and the other lists have ``to_pandas()``.
     problems
-        All findings.
+        All problems.
     schema
         The columns of the table.
     rows
@@ -52,14 +52,14 @@ class Outcome:
     output
         The file that was written, or None.
     record
-        The folder that documents the run, or None. With a file as output both are None when no source could be
-        assembled: then what was there before is as it was.
+        The folder that documents the run, or None. Both are None when no source could be assembled; existing files are
+        then not changed.
     parts
-        When the output is named after identifiers: the outcome of each that has rows; this one is their sum.
+        If the output is named after identifiers: the outcome of each file; this one is their sum.
     tracebacks
-        Of sources that failed in a way that was not foreseen, by name; in ``run.json``, too.
+        Tracebacks of sources that failed in an unexpected way, by name; also in ``run.json``.
     facts
-        What an overview tells of: the codebook, the checks, counts of categories, the first and the last rows.
+        What an overview shows: the codebook, the checks, counts of categories, the first and the last rows.
 
     Examples
     --------

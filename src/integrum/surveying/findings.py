@@ -29,14 +29,14 @@ if TYPE_CHECKING:
 
 @dataclass(frozen=True)
 class HeaderVariant:
-    """One distinct list of header cells.
+    """One distinct list of headers.
 
     Attributes
     ----------
     number
         From 1.
     names
-        The tidied header cells.
+        The headers, tidied.
     sources
         The names of the sources that have it.
     """
@@ -59,32 +59,32 @@ class SourceRange:
 
 @dataclass(frozen=True)
 class ColumnSurvey:
-    """What is known of one column of the union.
+    """A column of all sources together, with the evidence.
 
     Attributes
     ----------
     name
-        The spelling that most sources have.
+        The most frequent spelling.
     spellings
-        Every spelling with the number of sources that have it.
+        Every spelling, with the number of sources that have it.
     type
-        The type that fits all values; text where they disagree.
+        The type that fits all values; text if there is none.
     filled
-        Cells with a value, missing codes aside.
+        Number of cells with a value, without missing codes.
     sources
-        How many sources have it.
+        Number of sources that have it.
     lacking
-        The sources that do not.
+        The sources that do not have it.
     kinds
-        How many values look like each type.
+        Number of values that look like each type.
     units
-        The units that the sources give, with how many give each, the most frequent first.
+        The units in the sources, with the number of sources that have each, the most frequent first.
     ranges
-        Of numbers: the range and the median in each source, missing codes aside.
+        For numbers: the range and the median in each source, without missing codes.
     decision
         What is decided about its values.
     said
-        The same in words, a line each.
+        The decision in words, a line each.
     missing_in
         In which sources it is missing, in words; or in which it is, when these are fewer.
     """
@@ -165,35 +165,35 @@ class Survey:
     base
         The common folder.
     sources
-        What is known of each source, in order.
+        The sources, in order.
     variants
         The header variants, the most frequent first.
     columns
-        The union of the columns, in a stable order.
+        The columns of all sources together, in a stable order.
     problems
-        All findings.
+        All problems.
     coverage
-        Which combinations of the first identifiers are there, when the groups have some.
+        Which combinations of identifiers have a source; None without identifiers.
     identifiers
         By name, the values of all sources, in their order.
     layouts, heads
-        What was decided about the layout of each source, and what its head is then.
+        The layout of each source, and its header as it is read with it.
     passed
-        Sheets that were looked at and have no table: the number of their group, and their names.
+        Sheets without a table: the number of their group, and their names.
     mapping
-        Of a survey of a plan: what each of its columns is filled from.
+        In a survey of a plan: what fills each of its columns.
     unlisted
-        The header cells that no column of the plan claims, with the number of sources that have each.
+        Headers that are not in the plan, with the number of sources that have each.
     guesses
-        Which columns may be the same under other names, the surest first.
+        Columns that may be the same under other names, the surest first.
     headers
-        Of a survey of a plan: what becomes of each header cell.
+        In a survey of a plan: the state of each header.
     states
-        Of a survey of a plan: by variant and header cell its states, each with its column.
+        In a survey of a plan: by variant and header its states, each with its column.
     known
-        What is known of each name, for those who guess which are the same.
+        What is known of each name; guesses are made from it.
     found, learned, books
-        The sources themselves, and what a run that follows at once need not find out again.
+        The sources themselves, and what a run that follows at once does not have to find out again.
     """
 
     groups: tuple[Sources, ...]
