@@ -20,7 +20,9 @@ draft = ig.draft(
         ig.Column("sample", required=True),
         ig.Column("lake"),
         ig.Column("sampled", "date"),
-        ig.Column("total_phosphorus", "number", also=["TP (µg/L)", "tp_ug_l"], censored="total_phosphorus_sign"),
+        ig.Column(
+            "total_phosphorus", "number", also=["TP (µg/L)", "tp_ug_l"], censored="total_phosphorus_sign"
+        ),
         ig.Column("chlorophyll_a", "number", also=["Chl a (µg/L)", "chla_ug_l"]),
     ],
     accept=0.9,
