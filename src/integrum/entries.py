@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Mapping
 from dataclasses import fields, is_dataclass
-from typing import TYPE_CHECKING, Any, Self, TypeVar
+from typing import TYPE_CHECKING, Any, Self, SupportsIndex, TypeVar, overload
 
 from integrum import notebook
 
@@ -23,6 +23,8 @@ class Entries(tuple[Item, ...]):
     >>> found = Entries([Problem("note", "passed-over", "notes.pdf"), Problem("warning", "no-data-rows", "may.csv")])
     >>> len(found), found[0].source
     (2, 'notes.pdf')
+    >>> found[1:].to_pandas()["code"].tolist()
+    ['no-data-rows']
     >>> found.to_pandas()[["severity", "source"]].values.tolist()
     [['note', 'notes.pdf'], ['warning', 'may.csv']]
     """
@@ -34,6 +36,15 @@ class Entries(tuple[Item, ...]):
         made = super().__new__(cls, items)
         made._kind = kind
         return made
+
+    @overload
+    def __getitem__(self, place: SupportsIndex) -> Item: ...
+    @overload
+    def __getitem__(self, place: slice) -> Entries[Item]: ...
+    def __getitem__(self, place: SupportsIndex | slice) -> Item | Entries[Item]:
+        """One of them, or some of them as a sequence of the same kind."""
+        found = super().__getitem__(place)
+        return Entries(found, self._kind) if isinstance(place, slice) else found  # type: ignore[arg-type, return-value]
 
     def to_pandas(self) -> pandas.DataFrame:
         """A data frame with a row for each object and a column for each of its attributes."""
