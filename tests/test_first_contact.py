@@ -68,6 +68,7 @@ def test_short_plans(visits) -> None:
     assert short == ig.Plan([ig.Sources(str(visits.path))], [ig.Column("day"), ig.Column("depth", "number")])
     assert ig.Plan(visits.path, ["day"]) == ig.Plan(ig.Sources(str(visits.path)), "day")
     assert ig.assemble(short).rows == 4
+    assert ig.assemble(visits.path.glob("*_old.csv"), ids="{lake}_{year}_old.csv").rows == 1
     every = ig.assemble(ig.Plan(sources=[str(visits.path)]))
     assert (every.rows, every.table.column_names[2:]) == (4, ["day", "depth", "wind"])
     assert every.table["depth"].to_pylist() == ["3.20", "9", "3.20", "3.20"]
@@ -220,6 +221,10 @@ def test_type_checkers_know_the_words(tmp_path) -> None:
             "sources[1], layout, key delimiter: expected one character",
         ),
         (HEAD + "[[checks]]\nunique = ['day']\n", "line 8, checks[1]: the table has no column"),
+        (
+            HEAD + 'also = [\n  "a [x] \\" #",\n  "b",\n]\nmissing = [\n["y"]\n]\ntipe = "text"\n',
+            "line 15, columns[1]",
+        ),
     ],
 )
 def test_an_error_in_a_plan_names_line_place_and_remedy(text: str, said: str, tmp_path) -> None:

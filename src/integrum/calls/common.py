@@ -74,8 +74,9 @@ def groups_of(where: Where | Sequence[Where], choice: Choice = NO_CHOICE) -> lis
     '{year}.csv'
     """
     places = [where] if isinstance(where, (str, os.PathLike, Sources)) else where
-    if not isinstance(places, (list, tuple, set, frozenset)):
+    if not isinstance(places, (list, tuple, set, frozenset, Iterator)):
         raise PlanError(expected(_WHERE, places), "where")
+    places = list(places)
     for place in places:
         if not isinstance(place, (str, os.PathLike, Sources)):
             raise PlanError(expected(_WHERE, place), "where")

@@ -8,6 +8,8 @@ _TABLE = re.compile(r"\s*(\[\[?)\s*([^\[\]]+?)\s*\]\]?\s*(?:#.*)?")
 _KEY = re.compile(r"""\s*(["']?)([\w-]+)\1(?:\.[\w."'-]+)?\s*=""")
 _PLACE = re.compile(r"(?:key )?([\w-]+)(?:\[(\d+)\])?")
 _INNER = re.compile(r", (layouts?|wide)(?:\[(\d+)\])?(?=,|$)")
+# texts in quotes, with escapes in double ones
+_TEXTS = re.compile(r"\"(?:[^\"\\]|\\.)*\"|'[^']*'")
 _LAST_KEY = re.compile(r"(?:, key |^key |, |\. ?)([\w-]+)(?:[\[.][^,]*)?$")
 
 # a table of the file with its number, and a key in it; the table alone has an empty key
@@ -38,7 +40,7 @@ def line_of(place: str, text: str) -> int | None:
     found = _PLACE.match(place)
     if not found:
         return None
-    plain = re.sub(r'"(?:[^"\\]|\\.)*"', '""', place)
+    plain = _TEXTS.sub('""', place)
     key = _LAST_KEY.search(plain)
     name = key[1] if key else ""
     if place.startswith("key "):
@@ -69,10 +71,13 @@ def _spots(text: str) -> dict[_Spot, int]:
     """The line of each table and of each key in it; tables in lists are numbered, those below them by their list."""
     found: dict[_Spot, int] = {}
     counts: dict[str, int] = {}
-    table, quote = "", ""
+    table, quote, depth = "", "", 0
     for number, line in enumerate(text.splitlines(), 1):
         if quote:
             quote = "" if quote in line else quote
+            continue
+        if depth > 0:
+            depth += _opened(line)
             continue
         head = _TABLE.fullmatch(line)
         if head and "=" not in line.partition("#")[0]:
@@ -80,8 +85,15 @@ def _spots(text: str) -> dict[_Spot, int]:
             found.setdefault((table, ""), number)
         elif key := _KEY.match(line):
             found.setdefault((table, key[2]), number)
+            depth = _opened(line)
         quote = next((each for each in ('"""', "'''") if line.count(each) % 2), "")
     return found
+
+
+def _opened(line: str) -> int:
+    """How many lists a line opens and does not close."""
+    plain = _TEXTS.sub("", line).partition("#")[0]
+    return plain.count("[") - plain.count("]")
 
 
 def _numbered(name: str, is_list: bool, counts: dict[str, int]) -> str:
