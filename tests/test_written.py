@@ -12,7 +12,7 @@ from hypothesis import strategies as st
 import integrum as ig
 from integrum.arrow.arrays import texts
 from integrum.plan.decisions import accept_guess
-from integrum.plan.toml import parse_plan
+from integrum.plan.from_toml import parse_plan
 from integrum.values.manner import PLAIN, Manner
 from integrum.values.pipeline import Conversion, convert
 from integrum.values.units import same_unit

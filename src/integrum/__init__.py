@@ -33,12 +33,13 @@ if TYPE_CHECKING:
     )
     from integrum.plan.check import Check
     from integrum.plan.column import Alike, Also, Column, Maybe
+    from integrum.plan.from_toml import parse_plan, read_plan
     from integrum.plan.layout import Layout
     from integrum.plan.merge import merge_plan
     from integrum.plan.model import Plan
     from integrum.plan.rules import Provenance, Rules
     from integrum.plan.sources import Sources
-    from integrum.plan.toml import parse_plan, read_plan, write_plan
+    from integrum.plan.toml import write_plan
     from integrum.plan.wide import Wide
     from integrum.problems import CODES, Problem, SourceFault
     from integrum.recording.kept_out import LeftOutRow, SetAside
@@ -99,8 +100,8 @@ _HOMES = {
     "look": "calls.surveys",
     "merge_plan": "plan.merge",
     "overview": "calls.looks",
-    "parse_plan": "plan.toml",
-    "read_plan": "plan.toml",
+    "parse_plan": "plan.from_toml",
+    "read_plan": "plan.from_toml",
     "read_record": "recording.read",
     "report": "calls.reports",
     "survey": "calls.surveys",

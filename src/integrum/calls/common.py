@@ -12,10 +12,10 @@ from pathlib import Path
 from typing import Any, TypeGuard
 
 from integrum.errors import PlanError
+from integrum.plan.from_toml import read_plan
 from integrum.plan.model import Plan
 from integrum.plan.rules import Provenance, Rules
 from integrum.plan.sources import Sources
-from integrum.plan.toml import read_plan
 from integrum.plan.validating import expected
 from integrum.sources.find import Found, find_sources
 from integrum.sources.own import OwnWork

@@ -13,9 +13,10 @@ from typing import TYPE_CHECKING
 from integrum.calls.common import Choice, Where, groups_of, is_plan_file, looked_at
 from integrum.calls.surveys import survey
 from integrum.plan.column import Column
+from integrum.plan.from_toml import read_columns, read_plan
 from integrum.plan.model import Plan
 from integrum.plan.sources import Sources
-from integrum.plan.toml import moved, read_columns, read_plan
+from integrum.plan.toml import moved
 from integrum.sources.find import find_sources
 from integrum.sources.own import OwnWork
 from integrum.workers import Watch

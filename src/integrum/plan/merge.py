@@ -11,16 +11,15 @@ from tomlkit.container import Container
 from tomlkit.items import AoT, Table, Whitespace
 
 from integrum.plan.fields import AS_TABLES, HOLDS, key_of_field
+from integrum.plan.from_toml import build, parse_plan
 from integrum.plan.model import Plan
 from integrum.plan.toml import (
     LISTS,
     PARTS,
     Remarks,
-    build,
     default_of,
     is_table,
     key_of,
-    parse_plan,
     plain,
     spaced,
     table_of,

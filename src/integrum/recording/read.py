@@ -20,8 +20,8 @@ from integrum.engine.headers import HeaderEntry
 from integrum.engine.ledger import SourceSummary
 from integrum.entries import Entries
 from integrum.errors import OutputError
+from integrum.plan.from_toml import read_plan
 from integrum.plan.model import Plan
-from integrum.plan.toml import read_plan
 from integrum.problems import Problem
 from integrum.recording.destination import record_with
 from integrum.recording.kept_out import LeftOutRow, SetAside, left_out_of, set_aside_of

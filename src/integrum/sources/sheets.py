@@ -314,11 +314,7 @@ def _sheet(
     if not _is_table(task, replace(source, read=read)) and not (named and read.size):
         what = "empty sheet" if not read.size else "sheet without a table"
         hint = "" if not read.size else f'to read it, name it in the plan: sheets = ["{listed.name}"]'
-        return (
-            what,
-            None,
-            [_passed_over(name, f"skipped: {what}", hint)],
-        )
+        return what, None, [_passed_over(name, f"skipped: {what}", hint)]
     problems = [replace(problem, source=name) for problem in read.problems]
     return "", replace(source, size=read.size, read=read), problems
 
