@@ -31,7 +31,7 @@ _MOST_GUESSES = 12
 _WIDE = 110
 # remarks about layouts that need an eye
 _DOUBT = re.compile(
-    r"^layout \d+:|\d% sure|not certain|of their own|on its own|another table|"
+    r"^layout \d+:|\d% sure|uncertain|of their own|on its own|another table|"
     "header cells look like|^wide = |^then the columns"
 )
 
