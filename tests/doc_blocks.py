@@ -46,8 +46,7 @@ class Printed:
 
     @property
     def is_right(self) -> bool:
-        said = re.sub(r"^\.\.\.$", "...", self.said, flags=re.M)
-        return doctest.OutputChecker().check_output(said.strip() + "\n", self.was.strip() + "\n", FLAGS)
+        return doctest.OutputChecker().check_output(self.said.strip() + "\n", self.was.strip() + "\n", FLAGS)
 
 
 def pages() -> list[Path]:

@@ -53,7 +53,10 @@ def test_the_options_are_those_of_the_calls(visits, integrum, tmp_path) -> None:
     )  # what a group says stays
     (tmp_path / "p.toml").write_text(HEAD)
     refused = integrum("survey", "p.toml", "--exclude", "*_old.csv")
-    assert (refused.returncode, "in the plan file" in refused.stderr) == (2, True)
+    assert (refused.returncode, "with a plan, set them in p.toml" in refused.stderr) == (2, True)
+    (tmp_path / "d.toml").write_text(HEAD)
+    refused = integrum("draft", "--plan", "d.toml", "--update", "--exclude", "*_old.csv")
+    assert (refused.returncode, "set them in d.toml" in refused.stderr) == (2, True)
     for call in (ig.survey, ig.draft, ig.assemble):
         with pytest.raises(
             ig.PlanError, match=r"exclude: for folders and files; with a plan, set them in p\.toml"
@@ -272,6 +275,8 @@ def test_some_sources_are_named_by_what_they_have_in_common(places: str, said: s
     every = [f"{folder}/a_{year}.csv" for folder in "ns" for year in range(2019, 2023)]
     some = [f"{place[0]}/a_{place[1:]}.csv" for place in places.split()]
     assert some_of(some, every) == said
+    # a folder has what is in its sub-folders, too
+    assert "all in s/" not in some_of(some, [*every, "s/deep/b.csv"])
 
 
 def test_headers_that_share_nothing_are_not_compared(folder) -> None:

@@ -101,6 +101,8 @@ def draft(
         return kept_draft(look_at(_lenient(plan, folder)), plan, text, folder)
     if onto is not None:
         plan, text, folder = _plan_file(onto)
+        if not where:
+            choice.refused_with(os.path.basename(onto))
         new = _beyond(plan, folder, where, choice)
         drafted = draft_from(look_at(new), folder) if new else None
         made = draft_onto(look_at(_lenient(plan, folder)), plan, text, folder, drafted)

@@ -193,11 +193,6 @@ def _places(given: argparse.Namespace) -> str | list[str]:
     plans = [one for one in where if one.lower().endswith(".toml")]
     if plans and len(where) > 1:
         _stop(f"give one plan, or folders and files, not both: {', '.join(where)}")
-    if plans and any(_choice(given).values()):
-        _stop(
-            "--ids, --sheets, --exclude and --expect are for folders and files; with a plan, set ids, sheets, "
-            "exclude and expect in the plan file"
-        )
     return plans[0] if plans else where
 
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Callable, Iterable, Sequence
+from collections.abc import Iterable, Sequence
 
 from integrum.problems import counted, middle
 
@@ -41,21 +41,20 @@ def some_of(some: Sequence[str], every: Sequence[str]) -> str:
     'amber/amber_2019.csv, amber/amber_2020.csv'
     """
     if _NAMED < len(some) < len(every):
-        chosen, others = set(some), [name for name in every if name not in set(some)]
-        for describe in (_by_folder, _by_period):
-            if said := describe([name for name in every if name in chosen], others):
-                return said
+        chosen = set(some)
+        others = [name for name in every if name not in chosen]
+        if said := _by_folder(some, others) or _by_period(some, others):
+            return said
     names = ", ".join(middle(name) for name in some[:_NAMED])
     return names + (f" and {len(some) - _NAMED:,} more" if len(some) > _NAMED else "")
 
 
 def _by_folder(some: Sequence[str], others: Sequence[str]) -> str:
-    folders = {name.rpartition("/")[0] for name in some}
-    if len(folders) > _MOST or folders & {name.rpartition("/")[0] for name in others} or "" in folders:
+    folders = tuple(dict.fromkeys(name[: name.rfind("/") + 1] for name in some))
+    # a folder has its sub-folders in it, too
+    if len(folders) > _MOST or "" in folders or any(name.startswith(folders) for name in others):
         return ""
-    return (
-        f"all in {_listed(f'{folder}/' for folder in _in_order(some, lambda name: name.rpartition('/')[0]))}"
-    )
+    return f"all in {_listed(folders)}"
 
 
 def _by_period(some: Sequence[str], others: Sequence[str]) -> str:
@@ -90,10 +89,6 @@ def _periods(names: Sequence[str], months: bool) -> tuple[set[str], list[str]]:
         else:
             beside.append(name)
     return found, beside
-
-
-def _in_order(names: Iterable[str], key: Callable[[str], str]) -> list[str]:
-    return list(dict.fromkeys(map(key, names)))
 
 
 def _listed(texts: Iterable[str]) -> str:

@@ -26,7 +26,7 @@ _MEANINGS = (
     ("Illegal character '\\n'", "a quote is not closed on its line"),
     ("Illegal character", "a control character; remove it"),
     ("Unclosed array", 'a list is not closed; add "]"'),
-    ("Unclosed inline table", 'braces are not closed; add "}}"'),
+    ("Unclosed inline table", 'braces are not closed; add "}"'),
     ("Expected '=' after a key", 'expected "=" after the key, as in  name = "depth"'),
     ("Expected newline or end of document", "expected the end of the line; are quotes or a comma missing?"),
     ("Invalid value", 'expected a value after "=": a text in quotes, a number, true, false, or a list'),
@@ -69,7 +69,7 @@ def explained(error: tomllib.TOMLDecodeError, text: str) -> tuple[str, int]:
     key = line.partition("=")[0].strip()
     if line.startswith("["):
         said = said.replace("Cannot overwrite a value", "Cannot overwrite a table")
-    meaning = next((words for start, words in _MEANINGS if start in said), said).format(key=key)
+    meaning = next((words for start, words in _MEANINGS if start in said), said).replace("{key}", key)
     if said.startswith("Un") and not (at and at[1]) and len(lines) > 1:
         return f"not valid TOML: {meaning}", 0  # it may have begun anywhere
     return f"not valid TOML: {meaning}; the line is: {clipped(line)}", number

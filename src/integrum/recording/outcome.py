@@ -213,7 +213,7 @@ class Outcome:
             ends = [one for one in self.facts.ends if one.output == self._ends_of]
             rows = [[f"{one.row:,}", *one.cells[: len(names)]] for one in ends]
             gaps = [at for at, (one, two) in enumerate(pairwise(ends), 1) if two.row > one.row + 1]
-            for at in gaps:
+            for at in reversed(gaps):
                 rows.insert(at, ["…", *[""] * len(names)])
             parts.append(notebook.table(["row", *names], rows))
             if len(self.facts.names) > len(names):
