@@ -12,7 +12,6 @@ _BACKSLASH = 'a backslash in double quotes has a special meaning; write paths wi
 _MEANINGS = (
     ("Cannot overwrite a value", "{key} is set twice in the same table; remove one of them"),
     ("Duplicate inline table key", "a key is set twice in the same braces; remove one of them"),
-    ("Unescaped '\\\\'", _BACKSLASH),
     ("Unescaped '\\' in a string", _BACKSLASH),
     ("Invalid hex value", _BACKSLASH),
     ("Escaped character is not", _BACKSLASH),
