@@ -74,7 +74,8 @@ def _read(path: Path) -> pa.Table:
     data = path.read_bytes()
     return pacsv.read_csv(
         pa.BufferReader(data),
-        read_options=pacsv.ReadOptions(block_size=len(data) + 1),
+        # one block needs no threads, which would have to end before the process does
+        read_options=pacsv.ReadOptions(use_threads=False, block_size=len(data) + 1),
         parse_options=pacsv.ParseOptions(newlines_in_values=True, ignore_empty_lines=False),
         convert_options=pacsv.ConvertOptions(
             column_types=dict.fromkeys(_header(data), pa.string()), strings_can_be_null=False
