@@ -15,7 +15,7 @@ from integrum.arrow.arrays import flags, ints, truths
 from integrum.assembling.schema import Schema
 from integrum.columns.binding import Binding
 from integrum.columns.typed import zone_of
-from integrum.engine.job import Part
+from integrum.engine.job import Part, counted
 from integrum.plan.column import Column
 from integrum.reading.aside import Aside
 from integrum.reading.parsing import Rows
@@ -54,7 +54,7 @@ class Made:
     empty
         The sources of cells of wide sources that gave no row, one entry for each.
     missing
-        How often each missing code was met, by column and code.
+        How often each missing code was met, by source, column and code.
     wholes
         By the number of a column that the source has: its values as Arrow types, where they were cast anyway.
     """
@@ -64,7 +64,7 @@ class Made:
     bad: list[Bad]
     differing: list[Aside]
     empty: Ints
-    missing: Counter[tuple[str, str]] = field(default_factory=Counter)
+    missing: Counter[tuple[int, str, str]] = field(default_factory=Counter)
     wholes: dict[int, pa.Array | None] = field(default_factory=dict)
 
 
@@ -96,7 +96,9 @@ def table_columns(part: Part, schema: Schema) -> Made:
         if len(done.bad):
             made.bad.append(Bad(binding, done.bad, raw.take(ints(done.bad)), done.said))
         if not binding.conversion.take:
-            made.missing.update({(binding.column, code): count for code, count in done.missing.items()})
+            for code, at in done.missing.items():
+                here = counted(rows.source[at]).items()
+                made.missing.update({(number, binding.column, code): count for number, count in here})
     return made
 
 

@@ -55,15 +55,19 @@ class Batch:
     sketches
         The values of each column by source.
     missing
-        How often each missing code was met, by column and code.
-    seen
-        What each check of the plan saw.
+        How often each missing code was met, by source, column and code.
+    looks
+        What each check of the plan saw, at one look or at several.
     categories
         How often each value of the columns that have a few is there.
     runs
         Which rows of their sources its rows are, where the table does not say it.
     ends
         Its first and its last rows.
+    first
+        The number of its first source.
+    is_taken
+        Whether it was taken over from an earlier run.
     """
 
     output: str
@@ -75,11 +79,13 @@ class Batch:
     left_out: Sequence[LeftOut] = ()
     judged: Sequence[Judged] = ()
     sketches: Sequence[ColumnSketch] = ()
-    missing: Counter[tuple[str, str]] = field(default_factory=Counter)
-    seen: Sequence[Any] = ()
-    categories: Categories = field(default_factory=dict)
+    missing: Counter[tuple[int, str, str]] = field(default_factory=Counter)
+    looks: Sequence[Sequence[Any]] = ()
+    categories: Categories = ()
     runs: Sequence[RowRun] = ()
     ends: tuple[list[Cells], list[Cells]] = ((), ())  # type: ignore[assignment]
+    first: int = 0
+    is_taken: bool = False
 
     @property
     def rows(self) -> int:
@@ -92,7 +98,7 @@ def assemble_batch(job: Job, schema: Schema, checks: Sequence[Prepared] = ()) ->
     parts = parts_of(job)
     counts = Counts.of(parts)
     aside = [one for part in parts for one in part.rows.aside]
-    missing: Counter[tuple[str, str]] = Counter()
+    missing: Counter[tuple[int, str, str]] = Counter()
     pieces_of_table = []
     sketches: list[ColumnSketch] = []
     for part in parts:
@@ -144,10 +150,11 @@ def assemble_batch(job: Job, schema: Schema, checks: Sequence[Prepared] = ()) ->
         judged,
         sketches,
         missing,
-        look(checks, _rows_for_checks(batch, schema, source, row)) if checks else (),
-        count_values(columns, schema.columns),
+        [look(checks, _rows_for_checks(batch, schema, source, row))] if checks else (),
+        count_values(columns, schema.columns, source),
         runs_of(source, row) if schema.provenance.source_row is False else (),
         ends_of(batch),
+        min(job.sources),
     )
 
 

@@ -18,15 +18,20 @@ from integrum.assembling.job import Batch, assemble_batch
 from integrum.assembling.row_runs import RowRun, RowRuns
 from integrum.assembling.schema import Schema
 from integrum.assembling.sketches import Sketches
-from integrum.checking.checks import CheckResult, Checks, prepared
+from integrum.assembling.taking import folded, take_over
+from integrum.checking.checks import CheckResult, Checks, Prepared, prepared
+from integrum.columns.header import Header
 from integrum.engine.apart import tell_apart
 from integrum.engine.engine import Engine
 from integrum.engine.failing import of_source
 from integrum.engine.headers import HeaderEntry, header_entries
 from integrum.engine.intake import Intake
+from integrum.engine.job import Job
 from integrum.engine.ledger import SourceSummary
+from integrum.engine.taken import CannotTake, TakenJob, TakenOver
 from integrum.problems import Problem
 from integrum.reading.aside import Aside
+from integrum.reading.blocks import Blocks
 from integrum.reading.head import Head, read_above
 from integrum.reading.left_out import BESIDE, SET_ASIDE, LeftOut
 from integrum.reading.preamble import Entry
@@ -86,6 +91,10 @@ class Assembled:
         By column, where there are only a few, its values with their counts.
     ends
         The first and the last rows of each output.
+    variants
+        The distinct headers, with the number of the variant of each.
+    blocks
+        The hashes of the lines of each source, block by block.
     """
 
     schema: pa.Schema
@@ -100,6 +109,8 @@ class Assembled:
     checks: tuple[CheckResult, ...] = ()
     categories: Mapping[str, Mapping[str, int]] = field(default_factory=dict)
     ends: tuple[EndRow, ...] = ()
+    variants: tuple[tuple[int, Header], ...] = ()
+    blocks: tuple[Blocks, ...] = ()
 
 
 def run(
@@ -146,29 +157,35 @@ def run(
     totals = {name: _Total(output.begin(schema.arrow)) for name, output in outputs.items()}
     ends = {name: Ends(name) for name in outputs}
     filled = [0] * len(schema.columns)
-    sketches, missing = Sketches(schema.columns), Counter[tuple[str, str]]()
+    sketches, missing = Sketches(schema.columns), Counter[tuple[int, str, str]]()
     categories, runs = Categories(schema.columns), RowRuns(keep.rows)
-    above = _Above(intake, keep.left_out)
-    for batch in engine.results(partial(assemble_batch, schema=schema, checks=wanted)):
+    above = _Above(intake, engine.summaries, keep.left_out)
+    if intake.taken.sources:
+        _check_columns(intake.taken, schema.arrow)
+        known = folded(intake.taken, schema.columns, intake.identified)
+        sketches.add(known.sketches)
+        missing.update(known.missing)
+        categories.add(known.categories)
+        filled = known.filled
+    for batch in engine.results(partial(work, schema=schema, checks=wanted)):
+        above.up_to(batch.first)
         for number, some in groupby(batch.left_out, key=lambda one: one.source):
-            above.hand_on(number)
+            above.up_to(number + 1)
             keep.left_out(list(some))
         if batch.aside:
             keep.aside(batch.aside)
         sketches.add(batch.sketches)
         missing.update(batch.missing)
-        checks.add(batch.seen)
+        for seen in batch.looks:
+            checks.add(seen)
         categories.add(batch.categories)
         runs.add(batch.runs)
         outputs[batch.output].append(batch.payload, batch.rows)
         ends[batch.output].add(batch.ends, totals[batch.output].rows, batch.rows)
         totals[batch.output].enter(batch, engine.summaries)
-        filled = [before + count for before, count in zip(filled, batch.filled, strict=True)]
-    for number, summary in enumerate(engine.summaries):
-        if summary.is_assembled:
-            above.hand_on(number)
-        else:
-            keep.left_out([LeftOut(number, None, SET_ASIDE, "")])
+        if batch.filled:
+            filled = [before + count for before, count in zip(filled, batch.filled, strict=True)]
+    above.up_to(len(engine.summaries))
     keep.aside(
         [
             Aside(number, None, "", summary.reason, "")
@@ -184,13 +201,18 @@ def run(
     results, failed = checks.results(engine.summaries)
     for output in outputs.values():
         output.finish()
+    variant_of = {
+        head.header: engine.variants.of_source[number]
+        for number, head in enumerate(intake.heads)
+        if isinstance(head, Head)
+    }
     return Assembled(
         schema.arrow,
         tuple(engine.summaries),
         (*problems, *failed),
         {name: total.rows for name, total in totals.items()},
-        tuple(codebook(engine, schema.columns, filled, missing, sketches.reaches())),
-        sketches.table(converted_units(engine)),
+        tuple(codebook(engine, schema.columns, filled, _by_column(missing), sketches.reaches())),
+        sketches.table(converted_units(engine), missing, categories.by_source),
         tuple(header_entries(engine)),
         tuple(head.preamble if isinstance(head, Head) else () for head in intake.heads),
         {
@@ -201,23 +223,63 @@ def run(
         tuple(results),
         categories.by_column(),
         tuple(row for each in ends.values() for row in each.rows()),
+        tuple((variant_of[header], header) for header in engine.headers),
+        tuple(
+            engine.inspections[number].blocks if number in engine.inspections else Blocks()
+            for number in range(len(intake.sources))
+        ),
     )
+
+
+def _by_column(missing: Mapping[tuple[int, str, str], int]) -> Counter[tuple[str, str]]:
+    """How often each missing code was met, by column and code."""
+    total = Counter[tuple[str, str]]()
+    for (_, column, code), count in missing.items():
+        total[column, code] += count
+    return total
+
+
+def work(job: Job | TakenJob, schema: Schema, checks: Sequence[Prepared]) -> Batch:
+    """Do a job: read sources, or take rows over that were written before."""
+    if isinstance(job, TakenJob):
+        return take_over(job, schema, checks)
+    return assemble_batch(job, schema, checks)
+
+
+def _check_columns(taken: TakenOver, schema: pa.Schema) -> None:
+    """Make sure that the table has the columns of the earlier one, whose rows are taken over.
+
+    Raises
+    ------
+    CannotTake
+    """
+    if list(taken.columns) != [(each.name, str(each.type)) for each in schema]:
+        raise CannotTake("the table has other columns now")
 
 
 class _Above:
     """Hands on the rows above the data of each source, once, before what stands among and below its data."""
 
-    def __init__(self, intake: Intake, keep: Callable[[Sequence[LeftOut]], None]) -> None:
-        self._intake, self._keep = intake, keep
-        self._done: set[int] = set()
+    def __init__(
+        self,
+        intake: Intake,
+        summaries: Sequence[SourceSummary],
+        keep: Callable[[Sequence[LeftOut]], None],
+    ) -> None:
+        self._intake, self._summaries, self._keep = intake, summaries, keep
+        # what is taken over has them already
+        self._taken = set(intake.taken.sources)
+        self._next = 0
 
-    def hand_on(self, number: int) -> None:
-        """Hand on those of a source."""
-        head = self._intake.heads[number]
-        if number in self._done or not isinstance(head, Head):
-            return
-        self._done.add(number)
-        of_source(number, lambda: self._hand_on(number, head))
+    def up_to(self, number: int) -> None:
+        """Hand on those of all sources before this one."""
+        for each in range(self._next, number):
+            head = self._intake.heads[each]
+            if not self._summaries[each].is_assembled:
+                self._keep([LeftOut(each, None, SET_ASIDE, "")])
+            elif each not in self._taken and isinstance(head, Head):
+                of_source(each, partial(self._hand_on, each, head))
+        self._next = max(self._next, number)
 
     def _hand_on(self, number: int, head: Head) -> None:
         source = self._intake.sources[number]

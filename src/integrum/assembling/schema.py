@@ -11,6 +11,7 @@ import pyarrow as pa
 from integrum.columns.typed import arrow_of
 from integrum.plan.column import Column
 from integrum.plan.rules import Provenance
+from integrum.writing.csv import pack_guarded
 from integrum.writing.output import Pack
 
 
@@ -37,6 +38,11 @@ class Schema:
     as_text: bool
     pack: Pack
     units: Mapping[str, str] = field(default_factory=dict)
+
+    @property
+    def is_guarded(self) -> bool:
+        """Whether its texts are guarded against formulas."""
+        return self.pack is pack_guarded
 
     @property
     def arrow(self) -> pa.Schema:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
 
@@ -17,7 +18,7 @@ from integrum.plan.column import Column
 from integrum.values.sketch import Sketch, numbers_of, sketch
 
 Ints = npt.NDArray[np.int64]
-_TIMES = {"date": pa.date32(), "time": pa.time64("us"), "datetime": pa.timestamp("us")}
+TIMES = {"date": pa.date32(), "time": pa.time64("us"), "datetime": pa.timestamp("us")}
 
 
 @dataclass(frozen=True)
@@ -69,7 +70,7 @@ def sketch_columns(
     for number, whole in wholes.items():
         array, column = columns[number], wanted[number]
         typed = array if whole is None else whole
-        if pa.types.is_string(typed.type) and column.type in ("integer", "number", *_TIMES):
+        if pa.types.is_string(typed.type) and column.type in ("integer", "number", *TIMES):
             typed = as_numbers(array, column)
         numbers = numbers_of(typed)
         if numbers is None:
@@ -105,24 +106,50 @@ class Sketches:
         for one in made:
             self._made[one.number].append(one)
 
-    def table(self, converted: Mapping[tuple[str, int], str]) -> pa.Table:
+    def table(
+        self,
+        converted: Mapping[tuple[str, int], str],
+        missing: Mapping[tuple[int, str, str], int],
+        values: Mapping[tuple[int, int], Mapping[str, int] | None],
+    ) -> pa.Table:
         """All of them: a row for each column and source, in the order of the columns.
 
         Parameters
         ----------
         converted
             By column and source the unit that its values were converted from.
+        missing
+            By source, column and missing code how often it was met.
+        values
+            By the numbers of a column and a source the counts of its values; None where it has too many.
 
         Returns
         -------
         pyarrow.Table
-            With ``column``, ``source`` (its number), ``filled``, ``empty``, ``least``, ``median``, ``greatest``, ``first``,
-            ``last`` and ``converted_from``, as texts.
+            With the columns of `NAMES`: the number of the source, and texts.
         """
-        parts = [self._of(at, converted) for at, some in enumerate(self._made) if some]
+        codes: dict[str, dict[int, dict[str, int]]] = {}
+        for (number, column, code), count in sorted(missing.items()):
+            codes.setdefault(column, {}).setdefault(number, {})[code] = count
+        counts: dict[int, dict[int, str]] = {}
+        for (at, number), each in values.items():
+            counts.setdefault(at, {})[number] = MANY if each is None else _in_order(each)
+        parts = []
+        for at, some in enumerate(self._made):
+            if some:
+                here = {
+                    number: _in_order(met) for number, met in codes.get(self.columns[at].name, {}).items()
+                }
+                parts.append(self._of(at, converted, here, counts.get(at, {})))
         return pa.concat_tables(parts) if parts else pa.table({name: texts([]) for name in NAMES})
 
-    def _of(self, at: int, converted: Mapping[tuple[str, int], str]) -> pa.Table:
+    def _of(
+        self,
+        at: int,
+        converted: Mapping[tuple[str, int], str],
+        missing: Mapping[int, str],
+        counts: Mapping[int, str],
+    ) -> pa.Table:
         some = self._made[at]
         sources = np.concatenate([one.sources for one in some])
         order = np.argsort(sources, kind="stable")
@@ -140,7 +167,7 @@ class Sketches:
         if len(starts) < len(sources):
             whole = _joined(whole, rows, starts)
             rows = np.add.reduceat(rows, starts)
-        kind = _TIMES.get(self.columns[at].type)
+        kind = TIMES.get(self.columns[at].type)
         return pa.table(
             {
                 "column": texts([self.columns[at].name]).take(ints(np.zeros(len(starts), np.int64))),
@@ -153,6 +180,8 @@ class Sketches:
                 "first": first.take(ints(starts)),
                 "last": last.take(ints(ends)),
                 "converted_from": self._units(at, sources[starts], converted),
+                "missing": _said(missing, sources[starts]),
+                "counts": _said(counts, sources[starts]),
             }
         )
 
@@ -172,7 +201,7 @@ class Sketches:
                 or [[np.nan] * 2]
             )
             least, greatest = np.fmin.reduce(ends[:, 0]), np.fmax.reduce(ends[:, 1])
-            said = _texts_of(np.array([least, greatest]), _TIMES.get(column.type)).to_pylist()
+            said = _texts_of(np.array([least, greatest]), TIMES.get(column.type)).to_pylist()
             if not np.isnan(least):
                 found[column.name] = (said[0], said[1])
         return found
@@ -198,7 +227,7 @@ class Sketches:
                     if count:
                         here = Range(number, 0, count, least, greatest, median)
                         found[number] = here.with_more(found[number]) if number in found else here
-            yield column, list(found.values())
+            yield column, [found[number] for number in sorted(found)]
 
 
 NAMES = (
@@ -212,7 +241,22 @@ NAMES = (
     "first",
     "last",
     "converted_from",
+    "missing",
+    "counts",
 )
+# stands for the counts of too many values
+MANY = "many"
+
+
+def _in_order(counts: Mapping[str, int]) -> str:
+    """Counts as JSON, the most frequent first."""
+    return json.dumps(dict(sorted(counts.items(), key=lambda one: (-one[1], one[0]))), ensure_ascii=False)
+
+
+def _said(of: Mapping[int, str], sources: Ints) -> pa.Array:
+    return (
+        texts([of.get(number) for number in sources.tolist()]) if of else pa.nulls(len(sources), pa.string())
+    )
 
 
 def _joined(whole: Sketch, rows: Ints, starts: Ints) -> Sketch:

@@ -6,22 +6,19 @@ import logging
 import os
 from collections.abc import Mapping, Sequence
 from concurrent.futures import Executor
+from dataclasses import replace
 from datetime import UTC, datetime
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from integrum.calls.code import code_of, with_code
-from integrum.calls.common import Choice, Where, found_for, is_plan_file, looked_at, workers
+from integrum.calls.code import code_of
+from integrum.calls.common import Choice, Where, is_plan_file, workers
+from integrum.calls.preparing import prepare
 from integrum.errors import OutputError
-from integrum.plan.layout import Layout
 from integrum.plan.model import Plan
-from integrum.plan.toml import moved
 from integrum.plan.validating import expected
-from integrum.problems import Problem
-from integrum.sources.find import Found
 from integrum.sources.own import OwnWork
 from integrum.sources.scratch import Scratch
-from integrum.sources.source import Source
 from integrum.workers import Watch
 
 # a run with a plan needs neither the survey nor the draft; what is only needed sometimes is loaded then
@@ -29,8 +26,7 @@ if TYPE_CHECKING:
     from integrum.assembling.run import Assembled
     from integrum.drafting.draft import Draft
     from integrum.engine.failing import SourcesFailed
-    from integrum.engine.intake import Intake, Learned
-    from integrum.engine.layouts import Chosen
+    from integrum.engine.intake import Intake
     from integrum.recording.destination import Destination
     from integrum.recording.outcome import Outcome
 
@@ -53,6 +49,9 @@ def assemble(
     in_flight: int = 0,
     allow_code: bool = False,
     stop_at_first: bool = False,
+    only_add: bool = False,
+    trust_times: bool = False,
+    afresh: bool = False,
 ) -> Outcome:
     """Assemble sources into one table, as the plan says and nothing else.
 
@@ -92,6 +91,14 @@ def assemble(
         in Python are always run.
     stop_at_first
         Whether to stop at the first source that would be set aside, instead of going on without it.
+    only_add
+        Whether to refuse when any row of the table that is there would change or go.
+    trust_times
+        Whether a source of the same size and time of change as in the last run counts as unchanged, so that it is not
+        opened; otherwise its content is compared. A table that was written by the same plan is used again: only new and
+        changed sources are read, and the bytes are the same as if all were.
+    afresh
+        Whether to read every source again even so.
 
     Returns
     -------
@@ -125,11 +132,10 @@ def assemble(
     2022.csv,2,2022-05-01,4.10
     """
     from integrum.assembling.run import run
+    from integrum.earlier.basis import Basis, basis_of
     from integrum.engine.failing import SourcesFailed, carry_on
-    from integrum.engine.intake import Intake
-    from integrum.naming.identifiers import identify
-    from integrum.naming.outputs import has_names, output_names
-    from integrum.reading.heads import read_heads
+    from integrum.engine.taken import CannotTake
+    from integrum.naming.outputs import has_names
     from integrum.recording.destination import Destination, about_name, check_owner, record_of, record_of_many
     from integrum.recording.outcome import outcome_of
     from integrum.recording.tables import Named
@@ -158,33 +164,34 @@ def assemble(
         own.learn(records)
     with Scratch() as scratch, workers(executor) as pool:
         choice = Choice(ids, sheets, exclude, expect)
-        ready = _plan(what, choice, own, pool, scratch, watch, in_flight)
-        plan = ready.plan
-        headers = [header for column in plan.columns for header in column.headers]
-        found = found_for(plan, ready.folder, own, pool, scratch, watch, headers, known=ready.books)
-        plan, remarks = moved(plan, ready.remarks, lambda place: os.path.abspath(ready.folder / place))
-        plan = with_code(plan, allow_code)
-        layouts, chosen = _layouts_of(plan, found.sources, pool, ready)
-        learned = ready.learned_of(found, layouts)
-        unread = [number for number in range(len(layouts)) if number not in learned and number not in chosen]
-        read = read_heads([found.sources[at] for at in unread], [layouts[at] for at in unread], pool)
-        by_number = {number: one.head for number, one in chosen.items()} | dict(
-            zip(unread, read, strict=True)
+        prepared = prepare(what, choice, own, pool, scratch, watch, in_flight, allow_code)
+        plan, found = prepared.plan, prepared.found
+        basis = Basis()
+        if records and target:
+            basis = basis_of(records, plan, None if many else [target], guard_formulas, trust_times)
+        if afresh or prepared.drafted:
+            basis = replace(
+                basis, why_not="every source was read again" if afresh else "there is no plan file"
+            )
+        intake = prepared.intake(
+            pool, str(target) if many else "", str(target or ""), basis, True, stop_at_first
         )
-        heads = [by_number[at] if at in by_number else learned[at].head for at in range(len(found.sources))]
-        identified = identify(plan, found.sources, heads, layouts)
-        names = [str(target) if target else ""] * len(found.sources)
-        if many:
-            names = output_names(str(target), plan, found.sources, identified)
-        places = {name: Path(name) for name in dict.fromkeys(names)} if target else {}
-        said = [*found.problems, *ready.problems, *(each for one in chosen.values() for each in one.problems)]
+        places = {name: Path(name) for name in dict.fromkeys(intake.outputs)} if target else {}
         if target and records and not many:
-            said += about_name(target, records)
+            intake = replace(intake, problems=[*intake.problems, *about_name(target, records)])
         if records and record is not None:
             check_owner(records, list(places.values()))
-        intake = Intake(plan, found.sources, layouts, heads, identified, names, said, learned, stop_at_first)
         sources = [Named(one.file, one.sheet.name if one.sheet else "") for one in found.sources]
-        about = About(plan, remarks, found.base, started, guard_formulas, code_of(plan))
+        about = About(
+            plan,
+            prepared.remarks,
+            found.base,
+            started,
+            guard_formulas,
+            code_of(plan),
+            Path(os.path.abspath(what)) if is_plan_file(what) else None,
+            {one.file: one.state for one in found.sources},
+        )
         streams = to == STANDARD_OUTPUT
 
         def attempt(intake: Intake) -> tuple[Assembled, Destination]:
@@ -205,7 +212,15 @@ def assemble(
                 destination.publish(made, about)
             return made, destination
 
-        made, destination = carry_on(intake, attempt)
+        try:
+            made, destination = carry_on(intake, attempt)
+        except CannotTake as reason:
+            _log.info("reading every source again: %s", reason)
+            basis = replace(basis, why_not=str(reason))
+            again = prepared.intake(
+                pool, str(target) if many else "", str(target or ""), None, True, stop_at_first
+            )
+            made, destination = carry_on(replace(again, problems=intake.problems), attempt)
     for name, trace in made.tracebacks.items():
         _log.debug("%s failed:\n%s", name, trace)
     for written in destination.written.values():
@@ -220,94 +235,3 @@ def _printed_already(intake: Intake, failed: SourcesFailed) -> OutputError:
         f"{intake.sources[number].name}: {fault.message}; part of the table is already printed; give a file as "
         "the output, and the run goes on without this source"
     )
-
-
-def _layouts_of(
-    plan: Plan, sources: Sequence[Source], pool: Executor, ready: _Ready
-) -> tuple[list[Layout], dict[int, Chosen]]:
-    """The layout of each source; and by number what was chosen for those whose group has several."""
-    layouts = [source.written(plan.group(source.group).possible_layouts[0]) for source in sources]
-    several = []
-    for number, source in enumerate(sources):
-        if plan.group(source.group).layouts:
-            proven = ready.proven(source)
-            if proven is None:
-                several.append(number)
-            else:
-                layouts[number] = proven
-    if not several:
-        return layouts, {}
-    from integrum.engine.layouts import choose_layouts
-
-    found = choose_layouts(plan, [sources[number] for number in several], pool)
-    chosen = dict(zip(several, found, strict=True))
-    for number, one in chosen.items():
-        layouts[number] = one.layout
-    return layouts, chosen
-
-
-class _Ready:
-    """A plan that can be run, and what is known from the survey that it was drafted from.
-
-    Attributes
-    ----------
-    plan, folder
-        The plan, and what its relative paths are relative to.
-    remarks, problems
-        If it was drafted: the evidence for it, and what only the survey saw.
-    books
-        The workbooks that the survey looked into.
-    """
-
-    def __init__(self, plan: Plan, folder: Path, made: Draft | None = None) -> None:
-        self.plan, self.folder = plan, folder
-        self.remarks = made.remarks if made else {}
-        self.problems: tuple[Problem, ...] = made.problems if made else ()
-        seen = made.survey if made else None
-        self.books = seen.books if seen else None
-        self._learned = dict(zip(map(_place, seen.found), seen.learned, strict=True)) if seen else {}
-        self._proven = (
-            {_place(seen.found[at]): one for at, one in made.proven.items()} if made and seen else {}
-        )
-
-    def proven(self, source: Source) -> Layout | None:
-        """The layout that the draft has proven for a source, if it has."""
-        return self._proven.get(_place(source))
-
-    def learned_of(self, found: Found, layouts: Sequence[Layout]) -> dict[int, Learned]:
-        """What is known of the sources of a run, by their numbers."""
-        known = {
-            number: self._learned[_place(source)]
-            for number, source in enumerate(found.sources)
-            if _place(source) in self._learned
-        }
-        return {number: one for number, one in known.items() if one.layout == layouts[number]}
-
-
-def _place(source: Source) -> tuple[object, ...]:
-    """What two searches find at the same place in the same state."""
-    return (source.path, source.member, source.sheet, source.state)
-
-
-def _plan(
-    what: Plan | Draft | Where | Sequence[Where],
-    choice: Choice,
-    own: OwnWork,
-    pool: Executor,
-    scratch: Scratch,
-    watch: Watch | None,
-    in_flight: int,
-) -> _Ready:
-    if isinstance(what, Plan) or is_plan_file(what):
-        return _Ready(*looked_at(what, choice))
-    from integrum.drafting.draft import Draft
-    from integrum.drafting.from_survey import draft_from
-    from integrum.surveying.survey import survey_found
-
-    if isinstance(what, Draft):
-        choice.refused_with("draft.plan")
-        return _Ready(what.plan, what.folder, what)
-    sought, folder = looked_at(what, choice)
-    found = found_for(sought, folder, own, pool, scratch, watch)
-    made = draft_from(survey_found(sought, found, pool, scratch.folder_for(found), watch, in_flight), folder)
-    return _Ready(made.plan, made.folder, made)

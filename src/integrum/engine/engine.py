@@ -3,23 +3,24 @@
 from __future__ import annotations
 
 import logging
-from collections.abc import Callable, Iterator, Sequence
+from collections.abc import Callable, Iterable, Iterator, Sequence
 from concurrent.futures import Executor
 from dataclasses import replace
 from functools import partial
-from typing import TypeVar
+from typing import Any, TypeVar
 
 from integrum.columns.binding import Binding, Bound
 from integrum.engine.admission import Admission
 from integrum.engine.failing import Failed, SourcesFailed, guarded
 from integrum.engine.feed import feed
-from integrum.engine.inspecting import Candidate, Inspection
+from integrum.engine.inspecting import Candidate, Inspection, pieces_of
 from integrum.engine.intake import Intake, Learned
 from integrum.engine.job import Job, Worked
 from integrum.engine.judging import Likeness, header_above
 from integrum.engine.ledger import SourceSummary, about_rows, broken_law, check_total
 from integrum.engine.presence import about_columns, not_common
 from integrum.engine.siblings import about_headers, unlike_siblings
+from integrum.engine.taken import TakenJob, TakenPiece
 from integrum.engine.tally import Tally
 from integrum.engine.trust import with_seen
 from integrum.engine.variants import families_of, variants_of
@@ -78,6 +79,8 @@ class Engine:
         The columns of the table but those of provenance: those of the plan, then kept ones.
     not_common
         Columns that are not in the table because only common ones are wanted, with the sources that lack them.
+    headers
+        The distinct headers, as they are written.
     variants, families, family_of
         The header variants; the families of sources by number, and the number of each source's.
     summaries
@@ -99,6 +102,9 @@ class Engine:
         plan = intake.plan
         self.variants = variants_of(intake.heads)
         self.families, self.family_of = families_of(plan, intake.sources, intake.heads)
+        self.headers = list(dict.fromkeys(head.header for head in intake.heads if isinstance(head, Head)))
+        numbers = {header: number for number, header in enumerate(self.headers, 1)}
+        self._header_of = [numbers[head.header] if isinstance(head, Head) else 0 for head in intake.heads]
         kept = _kept(self, plan) if keeps and plan.rules.unlisted == "keep" else []
         self.columns: tuple[Column, ...] = (*plan.table_columns, *(column for _, column in kept))
         if kept:
@@ -126,7 +132,7 @@ class Engine:
             number: replace(family, bound=change(family.bound)) for number, family in self.families.items()
         }
 
-    def results(self, work: Callable[[Job], Result]) -> Iterator[Result]:
+    def results(self, work: Callable[[Any], Result]) -> Iterator[Result]:
         """Do the work on all rows that come in.
 
         Parameters
@@ -151,6 +157,7 @@ class Engine:
             for output, pieces in feed(
                 candidates,
                 self._known,
+                self._pieces,
                 self._enter,
                 self._executor,
                 self._room,
@@ -171,7 +178,8 @@ class Engine:
                 self.summaries[number].table_rows += count
             for number, count in done.counts.empty.items():
                 self.summaries[number].empty_cells += count
-            self._tally.add(done.aside)
+            if not done.is_taken:
+                self._tally.add(done.aside)
             for judged in done.judged:
                 self._tally.add_like_data(judged.like_data)
                 self._tally.add_like_data(
@@ -216,12 +224,16 @@ class Engine:
             check_total(self.summaries, table_rows)
         for number, problem in self._tally.problems([source.name for source in intake.sources]):
             self._problems[number].append(problem)
+        for number, taken in intake.taken.sources.items():
+            self.tell(number, *taken.said_of_rows(intake.sources[number].name))
         for number, summary in enumerate(self.summaries):
             self._problems[number] += about_rows(summary)
             head = intake.heads[number]
             if summary.is_assembled and isinstance(head, Head) and (above := header_above(head)):
                 row, raw = above
                 self.tell(number, replace(_HEADER_ABOVE, row=row, raw=raw))
+            if number in intake.taken.sources:
+                self.tell(number, *intake.taken.sources[number].said_above())
             if number in self.inspections and self.inspections[number].nul:
                 self.tell(number, _NUL)
         for number, problem in unlike_siblings(self.summaries, self.inspections):
@@ -282,6 +294,7 @@ class Engine:
             layout=self.intake.layouts[number],
             output=self.intake.outputs[number] if self.intake.outputs else "",
             identifiers=self.intake.identified[number].values,
+            header_number=self._header_of[number],
         )
         if self.family_of[number] and (wide := self.families[self.family_of[number]].bound.wide):
             summary.rows_each = len(wide.keys)
@@ -316,6 +329,9 @@ class Engine:
 
     def _known(self, one: Candidate) -> Inspection | None:
         """What a survey found, as it stands in this run."""
+        taken = self.intake.taken.sources.get(one.number)
+        if taken:
+            return taken.inspection
         learned = self._learned.get(one.number)
         if learned is None or one.prove:
             return None
@@ -328,7 +344,7 @@ class Engine:
     def _enter(self, one: Candidate, seen: Inspection) -> bool:
         """Enter what the inspection found; whether the source comes into the table."""
         number, summary = one.number, self.summaries[one.number]
-        summary.content, summary.size = seen.content, seen.size
+        summary.content, summary.size, summary.is_closed = seen.content, seen.size, seen.ends_closed
         summary.ledger.rows = seen.rows
         summary.ledger.comment += seen.comment
         summary.ledger.footer += seen.footer
@@ -362,8 +378,20 @@ class Engine:
             for one in bound.problems
         ]
 
-    def _job(self, output: str, pieces: Sequence[Piece]) -> Job:
-        numbers = sorted({piece.source for piece in pieces})
+    def _pieces(self, one: Candidate, seen: Inspection) -> Iterable[Piece | TakenPiece]:
+        """Where the rows of a source are: in the source, or in an earlier output."""
+        taken = self.intake.taken.sources.get(one.number)
+        return taken.pieces if taken else pieces_of(one, seen)
+
+    def _job(self, output: str, some: Sequence[Piece | TakenPiece]) -> Job | TakenJob:
+        numbers = sorted({piece.source for piece in some})
+        taken = [piece for piece in some if isinstance(piece, TakenPiece)]
+        if taken:
+            over = self.intake.taken
+            return TakenJob(
+                tuple(taken), {number: over.sources[number] for number in numbers}, output, over.copies
+            )
+        pieces = [piece for piece in some if isinstance(piece, Piece)]
         families = sorted({piece.family for piece in pieces})
         return Job(
             tuple(pieces),
@@ -407,7 +435,7 @@ def _stopped(summary: SourceSummary, problems: Sequence[Problem]) -> StoppedAtFi
     return StoppedAtFirst(f"stopped at the first source that would be set aside; nothing was written: {said}")
 
 
-def _weight(job: Job) -> int:
+def _weight(job: Job | TakenJob) -> int:
     return sum(piece.bytes for piece in job.pieces)
 
 

@@ -8,10 +8,11 @@ from __future__ import annotations
 import logging
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass, replace
-from typing import TypeVar
+from typing import Any, TypeVar
 
 from integrum.engine.intake import Intake
 from integrum.engine.job import Job
+from integrum.engine.taken import CannotTake, TakenJob
 from integrum.errors import LedgerError
 from integrum.problems import SourceFault, unforeseen
 
@@ -41,7 +42,7 @@ class Failed:
     faults: Mapping[int, SourceFault]
 
 
-def guarded(job: Job, work: Callable[[Job], Result]) -> Result | Failed:
+def guarded(job: Job | TakenJob, work: Callable[[Any], Result]) -> Result | Failed:
     """Do the work of a job; where that fails, find out which of its sources is to blame.
 
     Parameters
@@ -53,6 +54,8 @@ def guarded(job: Job, work: Callable[[Job], Result]) -> Result | Failed:
     """
     try:
         return work(job)
+    except CannotTake:
+        raise  # no fault of a source
     except Exception as error:
         fault = _as_fault(error)
     if len(job.sources) == 1:
@@ -60,7 +63,7 @@ def guarded(job: Job, work: Callable[[Job], Result]) -> Result | Failed:
     faults = {}
     for number in job.sources:
         try:
-            work(replace(job, pieces=tuple(piece for piece in job.pieces if piece.source == number)))
+            work(replace(job, pieces=tuple(piece for piece in job.pieces if piece.source == number)))  # type: ignore[arg-type]
         except Exception as error:
             faults[number] = _as_fault(error)
     return Failed(faults or dict.fromkeys(job.sources, fault))

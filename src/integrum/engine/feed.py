@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator, Sequence
+from collections.abc import Callable, Iterable, Iterator, Sequence
 from concurrent.futures import Executor
 
 from integrum.engine.failing import SourcesFailed, of_source
-from integrum.engine.inspecting import Candidate, Inspection, inspect_some, pieces_of
+from integrum.engine.inspecting import Candidate, Inspection, inspect_some
+from integrum.engine.taken import TakenPiece
 from integrum.reading.cutting import PIECE
 from integrum.reading.pieces import Piece, changed
 from integrum.workers import Watch, ahead
@@ -18,12 +19,13 @@ _UNPACKS_TO = 10
 def feed(
     candidates: Sequence[Candidate],
     known: Callable[[Candidate], Inspection | None],
+    pieces_of: Callable[[Candidate, Inspection], Iterable[Piece | TakenPiece]],
     enter: Callable[[Candidate, Inspection], bool],
     executor: Executor,
     room: int,
     output_of: Callable[[int], str],
     watch: Watch | None = None,
-) -> Iterator[tuple[str, list[Piece]]]:
+) -> Iterator[tuple[str, list[Piece | TakenPiece]]]:
     """Inspect every source on the workers, and hand out the pieces of those that come in.
 
     Parameters
@@ -32,6 +34,8 @@ def feed(
         The sources, numbered from 0 in their order.
     known
         What is known of a source already, so that it need not be inspected.
+    pieces_of
+        Where the rows of a source are.
     enter
         Is called with what the inspection of a source found, in order; says whether it comes in.
     executor
@@ -55,7 +59,7 @@ def feed(
         if watch:
             watch(one.source.name, done, total)
         if enter(one, seen):
-            for piece in _sound(one, seen):
+            for piece in _sound(one, seen, pieces_of):
                 yield from waiting.add(output_of(one.number), piece)
                 into += piece.bytes
                 if watch:
@@ -88,12 +92,12 @@ class _Waiting:
     """Pieces that wait until there are enough for a job; in all, never more than a few jobs' worth."""
 
     def __init__(self) -> None:
-        self._pieces: dict[str, list[Piece]] = {}
+        self._pieces: dict[str, list[Piece | TakenPiece]] = {}
         self._sizes: dict[str, int] = {}
 
-    def add(self, output: str, piece: Piece) -> Iterator[tuple[str, list[Piece]]]:
-        size = self._sizes.get(output, 0)
-        if size and size + piece.bytes > PIECE:
+    def add(self, output: str, piece: Piece | TakenPiece) -> Iterator[tuple[str, list[Piece | TakenPiece]]]:
+        size, before = self._sizes.get(output, 0), self._pieces.get(output)
+        if before and (size + piece.bytes > PIECE or type(before[-1]) is not type(piece)):
             yield output, self._take(output)
         self._pieces.setdefault(output, []).append(piece)
         self._sizes[output] = self._sizes.get(output, 0) + piece.bytes
@@ -101,16 +105,20 @@ class _Waiting:
             largest = max(self._sizes, key=lambda each: self._sizes[each])
             yield largest, self._take(largest)
 
-    def rest(self) -> Iterator[tuple[str, list[Piece]]]:
+    def rest(self) -> Iterator[tuple[str, list[Piece | TakenPiece]]]:
         for output in list(self._pieces):
             yield output, self._take(output)
 
-    def _take(self, output: str) -> list[Piece]:
+    def _take(self, output: str) -> list[Piece | TakenPiece]:
         self._sizes.pop(output)
         return self._pieces.pop(output)
 
 
-def _sound(one: Candidate, seen: Inspection) -> Iterator[Piece]:
+def _sound(
+    one: Candidate,
+    seen: Inspection,
+    pieces_of: Callable[[Candidate, Inspection], Iterable[Piece | TakenPiece]],
+) -> Iterator[Piece | TakenPiece]:
     """The pieces of a source; read for the second time it must be what it was."""
     again = seen.pieces is None
     pieces = iter(of_source(one.number, lambda: pieces_of(one, seen)))

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 
 import numpy as np
 import numpy.typing as npt
@@ -14,6 +14,7 @@ from integrum.columns.binding import Binding
 from integrum.columns.wide_cells import WideCells
 from integrum.plan.layout import Layout, is_ascii_like
 from integrum.problems import SourceFault, counted, unforeseen
+from integrum.reading.blocks import Blocks, LineBlocks
 from integrum.reading.cutting import PIECE, cut
 from integrum.reading.head import NO_LINE_END, Head
 from integrum.reading.parsing import Rows, parse
@@ -79,6 +80,8 @@ class Inspection:
         Whether its last byte belongs to a line end.
     nul
         Whether there are NUL characters in its text.
+    blocks
+        Hashes of its lines, block by block; none when it was not read to its end.
     """
 
     source: int
@@ -91,6 +94,7 @@ class Inspection:
     fault: SourceFault | None = None
     ends_closed: bool = True
     nul: bool = False
+    blocks: Blocks = field(default_factory=Blocks)
 
 
 def inspect_some(candidates: Sequence[Candidate]) -> list[Inspection]:
@@ -137,6 +141,7 @@ def inspect(one: Candidate) -> Inspection:
         None if again else tuple(piece for piece in pieces if piece.rows or piece.footer),
         ends_closed=seen.end in (b"\n", b"\r", b"\0", b""),
         nul=seen.nul and is_ascii_like(one.layout.encoding),
+        blocks=seen.blocks(),
     )
 
 
@@ -145,7 +150,9 @@ def _set_aside(one: Candidate, fault: SourceFault, hasher: blake3, seen: _Counte
     if fault.code == NO_LINE_END:
         return Inspection(one.number, 0, one.source.size, "", fault=fault)
     rows, whole = _hash_and_count(one.source, seen)
-    return Inspection(one.number, rows, seen.size, hasher.hexdigest() if whole else "", fault=fault)
+    if not whole:
+        return Inspection(one.number, rows, seen.size, "", fault=fault)
+    return Inspection(one.number, rows, seen.size, hasher.hexdigest(), fault=fault, blocks=seen.blocks())
 
 
 def pieces_of(one: Candidate, seen: Inspection) -> Iterable[Piece]:
@@ -161,7 +168,8 @@ class _Counted:
 
     def __init__(self, hand_on: Callable[[bytes], object]) -> None:
         self.size, self.end, self.nul = 0, b"", False
-        self._hand_on = hand_on
+        self._hand_on, self._lines = hand_on, LineBlocks()
+        self.blocks = self._lines.blocks
 
     def __call__(self, data: bytes) -> None:
         """Take the next bytes."""
@@ -170,6 +178,7 @@ class _Counted:
         self.end = data[-1:] or self.end
         self.nul = self.nul or b"\0" in data
         self._hand_on(data)
+        self._lines.take(data)
 
 
 def _hash_and_count(source: Source, seen: _Counted) -> tuple[int, bool]:

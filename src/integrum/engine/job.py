@@ -107,6 +107,10 @@ class Worked(Protocol):
         """Which of them read like the data, for each family."""
 
     @property
+    def is_taken(self) -> bool:
+        """Whether it was taken over from an earlier run, and is told of with what that has found."""
+
+    @property
     def output(self) -> str:
         """The output that it is for."""
 

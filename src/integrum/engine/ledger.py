@@ -92,6 +92,8 @@ class SourceSummary:
         The sheet of a workbook that it is, or ``""``.
     workbook
         Of a sheet: the content hash of the file.
+    header_number
+        The number of its header in ``variants.csv``, from 1; 0 when it has none.
     header_row
         The row of its header; 0 when it has none.
     layout
@@ -110,6 +112,8 @@ class SourceSummary:
         Rows of the table that there are not, as the cells of a wide source are empty.
     identifiers
         Its identifiers, by name; None where it has no value for one.
+    is_closed
+        Whether it ends with a line end.
     """
 
     source: str
@@ -135,6 +139,8 @@ class SourceSummary:
     rows_each: int = 1
     empty_cells: int = 0
     identifiers: Mapping[str, str | None] = field(default_factory=dict)
+    header_number: int = 0
+    is_closed: bool = True
 
     @property
     def file(self) -> str:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Sequence
+from collections.abc import Collection, Sequence
 from dataclasses import dataclass
 
 from integrum.columns.binding import Bound, bind
@@ -63,11 +63,28 @@ def is_in(source: Source, group: Sources, place: str) -> bool:
 
 
 def families_of(
-    plan: Plan, sources: Sequence[Source], heads: Sequence[Head | SourceFault]
+    plan: Plan,
+    sources: Sequence[Source],
+    heads: Sequence[Head | SourceFault],
+    names: Collection[str] | None = None,
 ) -> tuple[dict[int, Family], list[int]]:
-    """The families of some sources by number, from 1, and the number of each source's; 0 where it has no head."""
+    """The families of some sources by number, from 1, and the number of each source's; 0 where it has no head.
+
+    Parameters
+    ----------
+    plan
+        The plan.
+    sources, heads
+        The sources and their heads.
+    names
+        The header cells of all sources of the run; those of these sources when left out.
+    """
     numbers: dict[tuple[Header, Format, int, frozenset[str]], int] = {}
-    literal = {name for head in heads if isinstance(head, Head) for name in head.header.names}
+    literal = (
+        {name for head in heads if isinstance(head, Head) for name in head.header.names}
+        if names is None
+        else set(names)
+    )
     families: dict[int, Family] = {}
     of_source = []
     for source, head in zip(sources, heads, strict=True):

@@ -178,8 +178,10 @@ class Destination:
             if made.rows[name] or len(self._files) == 1:
                 move = self._moves[name]
                 moves.append(move)
-                size, content = move.new.stat().st_size, file.content()
-                self.written[name] = Written(move.place, made.rows[name], size, content)
+                state, content = move.new.stat(), file.content()
+                self.written[name] = Written(
+                    move.place, made.rows[name], state.st_size, content, state.st_mtime_ns
+                )
                 if name in self._beside:
                     beside = self._beside[name]
                     beside.new.write_text(metadata_about(move.place.name, made, about.plan), encoding="utf-8")

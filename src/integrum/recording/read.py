@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import os
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from dataclasses import replace
 from functools import cached_property
 from pathlib import Path
@@ -23,11 +23,13 @@ from integrum.errors import OutputError
 from integrum.plan.from_toml import read_plan
 from integrum.plan.model import Plan
 from integrum.problems import Problem
+from integrum.reading.blocks import Blocks
 from integrum.recording.destination import record_with
 from integrum.recording.kept_out import LeftOutRow, SetAside, left_out_of, set_aside_of
 from integrum.recording.swap import settle
 from integrum.recording.tables import (
     ALWAYS,
+    BLOCKS,
     CATEGORIES,
     CHECKS,
     COLUMNS,
@@ -39,13 +41,17 @@ from integrum.recording.tables import (
     PROBLEMS,
     ROWS,
     SET_ASIDE,
+    SINCE_7,
     SOURCES,
+    VARIANTS,
+    BlockEntry,
     CategoryEntry,
     PreambleEntry,
     RecordTable,
+    VariantEntry,
 )
 from integrum.recording.values import ValuesEntry, read_values
-from integrum.recording.write import SCHEMA, Written
+from integrum.recording.write import READABLE, SCHEMA, Written
 from integrum.sources.own import record_run
 
 Item = TypeVar("Item")
@@ -145,6 +151,25 @@ class Record:
         return self._all(ROWS) if (self.folder / ROWS.file).exists() else ()
 
     @cached_property
+    def variants(self) -> Entries[VariantEntry]:
+        """The headers as they are written; none in a record of schema 6."""
+        return self._since_7(VARIANTS)
+
+    @cached_property
+    def blocks(self) -> Mapping[str, Blocks]:
+        """The hashes of the lines of each source, block by block, by its name; none in a record of schema 6."""
+
+        def read() -> Mapping[str, Blocks]:
+            found: dict[str, list[BlockEntry]] = {}
+            for one in self._since_7(BLOCKS):
+                found.setdefault(one.source, []).append(one)
+            return {
+                name: Blocks(some[0].lines, tuple(one.blake3 for one in some)) for name, some in found.items()
+            }
+
+        return self._read(read)
+
+    @cached_property
     def outputs(self) -> tuple[Written, ...]:
         """The outputs, with absolute paths."""
 
@@ -155,6 +180,7 @@ class Record:
                     one["rows"],
                     one["bytes"],
                     one["blake3"],
+                    one.get("modified", 0),
                 )
                 for one in self.run["outputs"]
             )
@@ -177,6 +203,13 @@ class Record:
     def is_guarded(self) -> bool:
         """Whether its tables are guarded against formulas."""
         return bool(self.run.get("guard_formulas"))
+
+    def all_of(self, table: RecordTable[Item]) -> Entries[Item]:
+        """The entries of one of its files."""
+        return self._all(table)
+
+    def _since_7(self, table: RecordTable[Item]) -> Entries[Item]:
+        return self._all(table) if (self.folder / table.file).exists() else Entries(())
 
     def _all(self, table: RecordTable[Item]) -> Entries[Item]:
         return self._read(lambda: Entries(table.read(self.folder, self.is_guarded)))
@@ -224,11 +257,13 @@ def read_record(place: str | os.PathLike[str]) -> Record:
     run = record_run(folder)
     if run is None:
         raise OutputError(f"{place}: there is no record here; expected the folder {folder}")
-    if run.get("schema") != SCHEMA:
+    if run.get("schema") not in READABLE:
         raise OutputError(
-            f"{folder} is a record of schema {run.get('schema', 1)}; this version of Integrum reads {SCHEMA}"
+            f"{folder} is a record of schema {run.get('schema', 1)}; this version of Integrum reads "
+            f"{' and '.join(map(str, READABLE))}"
         )
-    absent = [name for name in ALWAYS if not (folder / name).exists()]
+    wanted = ALWAYS if run["schema"] < SCHEMA else (*ALWAYS, *SINCE_7)
+    absent = [name for name in wanted if not (folder / name).exists()]
     if absent:
         raise OutputError(f"{folder} is not a complete record: {', '.join(absent)} is missing")
     return Record(folder, run)

@@ -13,6 +13,7 @@ from integrum.assembling.codebook import ColumnEntry
 from integrum.assembling.ends import EndRow
 from integrum.assembling.row_runs import RowRun
 from integrum.checking.checks import CheckResult
+from integrum.columns.header import Header
 from integrum.engine.headers import HeaderEntry
 from integrum.engine.ledger import PARTS, Ledger, SourceSummary, spelled
 from integrum.plan.layout import Layout
@@ -49,6 +50,23 @@ class PreambleEntry(NamedTuple):
     row: int
     key: str
     value: str
+
+
+class VariantEntry(NamedTuple):
+    """A header as it is written: its number, that of its variant, and the header."""
+
+    number: int
+    variant: int
+    header: Header
+
+
+class BlockEntry(NamedTuple):
+    """A block of lines of a source: its first line, the lines of a whole block, and the hash of the block."""
+
+    source: str
+    line: int
+    lines: int
+    blake3: str
 
 
 class CategoryEntry(NamedTuple):
@@ -105,7 +123,9 @@ _SUMMARY = (
     "bytes",
     "blake3",
     "workbook_blake3",
+    "last_line",
     "variant",
+    "header_number",
     "header_row",
     "layout",
     "identifiers",
@@ -132,6 +152,8 @@ _SPANS = (
     "empty_cells",
 )
 _PLAIN = Layout()
+# whether the last line of a source has an end
+_ENDED, _OPEN = "ended", "open"
 
 
 def _layout_text(layout: Layout) -> str:
@@ -156,7 +178,9 @@ def _summary_cells(one: SourceSummary, names: Names) -> Sequence[object]:
         one.size,
         one.content,
         one.workbook,
+        _ENDED if one.is_closed else _OPEN,
         one.variant or "",
+        one.header_number or "",
         one.header_row or "",
         _layout_text(one.layout),
         json.dumps(one.identifiers, ensure_ascii=False) if one.identifiers else "",
@@ -196,6 +220,8 @@ def _summary(row: Mapping[str, str]) -> SourceSummary:
     for key in _SPANS:
         setattr(summary, key, _number(row[key]))
     summary.identifiers = json.loads(row["identifiers"] or "{}")
+    summary.header_number = _number(row.get("header_number", ""))
+    summary.is_closed = row.get("last_line") != _OPEN
     return summary
 
 
@@ -292,6 +318,22 @@ def _preamble(row: Mapping[str, str]) -> PreambleEntry:
     return PreambleEntry(Named(row["source"], row["sheet"]).name, int(row["row"]), row["key"], row["value"])
 
 
+def _variant_cells(one: VariantEntry, names: Names) -> Sequence[object]:  # noqa: ARG001
+    header = one.header
+    parts = (header.names, header.rows, header.units, header.spare)
+    return (
+        one.number,
+        one.variant,
+        *(json.dumps(part, ensure_ascii=False) if part else "" for part in parts),
+    )
+
+
+def _variant(row: Mapping[str, str]) -> VariantEntry:
+    names, rows, units, spare = (json.loads(row[key] or "[]") for key in ("names", "rows", "units", "spare"))
+    header = Header(tuple(names), tuple(map(tuple, rows)), tuple(units), tuple(spare))
+    return VariantEntry(int(row["header_number"]), int(row["variant"]), header)
+
+
 SOURCES = RecordTable("sources.csv", _SUMMARY, _summary_cells, _summary)
 PROBLEMS = RecordTable("problems.csv", _PROBLEM, _problem_cells, _problem)
 COLUMNS = RecordTable(
@@ -322,6 +364,17 @@ HEADERS = RecordTable(
         row["column"],
         int(row["sources"]),
         Named(row["first_source"], row["first_sheet"]).name,
+    ),
+)
+VARIANTS: RecordTable[VariantEntry] = RecordTable(
+    "variants.csv", ("header_number", "variant", "names", "rows", "units", "spare"), _variant_cells, _variant
+)
+BLOCKS: RecordTable[BlockEntry] = RecordTable(
+    "blocks.csv",
+    ("source", "sheet", "line", "lines", "blake3"),
+    lambda one, names: (*_named(one.source, names), one.line, one.lines, one.blake3),
+    lambda row: BlockEntry(
+        Named(row["source"], row["sheet"]).name, int(row["line"]), int(row["lines"]), row["blake3"]
     ),
 )
 PREAMBLE: RecordTable[PreambleEntry] = RecordTable(
@@ -372,6 +425,7 @@ ROWS: RecordTable[tuple[str, RowRun]] = RecordTable(
     ),
 )
 _TABLES = (SOURCES, PROBLEMS, COLUMNS, CATEGORIES, CHECKS, ENDS, HEADERS, PREAMBLE, SET_ASIDE, LEFT_OUT)
-# those that every record has, and all that may be in one
+# those that every record has, those that it has since schema 7, and all that may be in one
 ALWAYS = (PLAN, RUN, VALUES, *(one.file for one in _TABLES))
-FILES = (*ALWAYS, ROWS.file, REPORT)
+SINCE_7 = (VARIANTS.file, BLOCKS.file)
+FILES = (*ALWAYS, *SINCE_7, ROWS.file, REPORT)

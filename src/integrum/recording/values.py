@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 from collections.abc import Iterator, Mapping, Sequence
 from pathlib import Path
 from typing import NamedTuple
@@ -11,6 +12,7 @@ import pyarrow.compute as pc
 
 from integrum.arrow.arrays import texts
 from integrum.arrow.csvlines import csv_lines
+from integrum.assembling.sketches import MANY
 from integrum.recording.lines import lines_of, rows_of, table_of
 from integrum.recording.tables import VALUES, Named
 from integrum.writing.guarding import guard
@@ -27,6 +29,8 @@ COLUMNS = (
     "first",
     "last",
     "converted_from",
+    "missing",
+    "counts",
 )
 
 
@@ -46,6 +50,10 @@ class ValuesEntry(NamedTuple):
         The first and the last cell.
     converted_from
         The unit that the values were converted from; empty where they were not.
+    missing
+        How often each missing code was met.
+    counts
+        How often each value of a text or a boolean column is there; None where there are more than 40.
     """
 
     column: str
@@ -58,6 +66,8 @@ class ValuesEntry(NamedTuple):
     first: str
     last: str
     converted_from: str
+    missing: Mapping[str, int] = {}
+    counts: Mapping[str, int] | None = {}
 
 
 def write_values(folder: Path, sketches: pa.Table, names: Sequence[Named], guarded: bool = False) -> None:
@@ -105,5 +115,12 @@ def _entry(row: Mapping[str, str]) -> ValuesEntry:
         Named(row["source"], row["sheet"]).name,
         int(row["filled"]),
         int(row["empty"]),
-        *(row[name] for name in COLUMNS[5:]),
+        row["least"],
+        row["median"],
+        row["greatest"],
+        row["first"],
+        row["last"],
+        row["converted_from"],
+        json.loads(row.get("missing") or "{}"),
+        None if row.get("counts") == MANY else json.loads(row.get("counts") or "{}"),
     )

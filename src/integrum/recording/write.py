@@ -4,13 +4,15 @@ from __future__ import annotations
 
 import json
 import os
+import platform
 import sys
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 from datetime import UTC, datetime
 from pathlib import Path
 from typing import Any
 
+import numpy as np
 import pyarrow as pa
 from blake3 import blake3
 
@@ -19,36 +21,45 @@ from integrum.plan.model import Plan
 from integrum.plan.toml import Remarks, moved, write_plan
 from integrum.problems import SEVERITIES, number_of
 from integrum.recording.tables import (
+    BLOCKS,
     CATEGORIES,
     CHECKS,
     COLUMNS,
     ENDS,
+    FILES,
     HEADERS,
     PLAN,
     PREAMBLE,
     PROBLEMS,
+    REPORT,
     RUN,
     SOURCES,
+    VARIANTS,
+    BlockEntry,
     CategoryEntry,
     Named,
     PreambleEntry,
+    VariantEntry,
 )
 from integrum.recording.values import write_values
 from integrum.sources.own import MARK
 from integrum.version import __version__
 
 # raised when the files of a record change in a way that matters to who reads them
-SCHEMA = 6
+SCHEMA = 7
+# what this version reads
+READABLE = (6, SCHEMA)
 
 
 @dataclass(frozen=True)
 class Written:
-    """An output that was written: where it will lie, its rows, its bytes, and its content hash."""
+    """An output that was written: where it will lie, its rows, its bytes, its content hash, and when (ns)."""
 
     path: Path
     rows: int
     bytes: int
     content: str
+    modified: int = 0
 
 
 @dataclass(frozen=True)
@@ -67,6 +78,10 @@ class About:
         Whether the output and the record are guarded against formulas.
     code
         The functions of the analyst's own, and the hashes of their files.
+    plan_file
+        The file that the plan was read from; None when there was none.
+    states
+        Size and time of the last change (ns) of the files of the sources, by the names of these.
     """
 
     plan: Plan
@@ -75,6 +90,8 @@ class About:
     started: datetime
     guarded: bool = False
     code: Sequence[tuple[str, str]] = ()
+    plan_file: Path | None = None
+    states: Mapping[str, tuple[int, int]] = field(default_factory=dict)
 
 
 def write_record(
@@ -123,15 +140,38 @@ def write_record(
         for one in entries
     )
     PREAMBLE.write(folder, preamble, names, about.guarded)
+    variants = (VariantEntry(number, *one) for number, one in enumerate(made.variants, 1))
+    VARIANTS.write(folder, variants, names, about.guarded)
+    blocks = (
+        BlockEntry(source.source, at * some.lines + 1, some.lines, each)
+        for source, some in zip(made.sources, made.blocks, strict=True)
+        for at, each in enumerate(some.hashes)
+    )
+    BLOCKS.write(folder, blocks, names, about.guarded)
     run = _run(made, about.started) | {
         "outputs": [
-            {"path": places[name], "rows": one.rows, "bytes": one.bytes, "blake3": one.content}
+            {
+                "path": places[name],
+                "rows": one.rows,
+                "bytes": one.bytes,
+                "blake3": one.content,
+                "modified": one.modified,
+            }
             for name, one in outputs.items()
         ],
+        "plan_file": _relative(about.plan_file, final) if about.plan_file else "",
         "plan_blake3": blake3(plan).hexdigest(),
         "code": [{"function": _moved(place, final), "blake3": content} for place, content in about.code],
         "guard_formulas": about.guarded,
         "common_folder": _relative(about.base, final),
+        "source_files": {
+            name: {"bytes": size, "modified": modified} for name, (size, modified) in about.states.items()
+        },
+        "record_files": {
+            name: blake3((folder / name).read_bytes()).hexdigest()
+            for name in sorted(FILES)
+            if name not in (RUN, REPORT) and (folder / name).exists()
+        },
     }
     (folder / RUN).write_text(json.dumps(run, indent=2, ensure_ascii=False) + "\n", encoding="utf-8")
 
@@ -157,9 +197,10 @@ def _run(made: Assembled, started: datetime) -> dict[str, Any]:
         "made_by": MARK,
         "schema": SCHEMA,
         "version": __version__,
-        "python": sys.version.split()[0],
-        "platform": sys.platform,
+        "python": platform.python_version(),
+        "platform": f"{sys.platform}-{platform.machine()}",
         "pyarrow": pa.__version__,
+        "numpy": np.__version__,
         "started": started.isoformat(timespec="seconds"),
         "seconds": round((datetime.now(UTC) - started).total_seconds(), 3),
         "rows": sum(made.rows.values()),

@@ -94,6 +94,8 @@ class Profile:
         By source and position: the types in whose canonical form all values are.
     sampled
         Some values of each column, for each family.
+    is_taken
+        Never: a survey reads all.
     """
 
     output: str
@@ -105,6 +107,7 @@ class Profile:
     ranges: list[Range] = field(default_factory=list)
     canonical: dict[tuple[int, int], frozenset[str]] = field(default_factory=dict)
     sampled: list[Sampled] = field(default_factory=list)
+    is_taken: bool = False
 
 
 def profile(job: Job) -> Profile:

@@ -35,14 +35,14 @@ class Converted:
     said
         By position what is to be said of a bad value, where it is more than that it is not of the type.
     missing
-        How often each missing code was met.
+        Where each missing code was met.
     """
 
     text: pa.Array
     bad: Positions = field(default_factory=lambda: _NONE)
     whole: pa.Array | None = None
     said: Mapping[int, str] = field(default_factory=dict)
-    missing: Mapping[str, int] = field(default_factory=dict)
+    missing: Mapping[str, Positions] = field(default_factory=dict)
 
     def typed(self, type_name: str, zone: str = "") -> pa.Array:
         """The values as an Arrow array of the type."""

@@ -11,7 +11,7 @@ import numpy.typing as npt
 import pyarrow as pa
 import pyarrow.compute as pc
 
-from integrum.arrow.arrays import NOTHING, emptied, flags, floats, ints, padded, texts, truths
+from integrum.arrow.arrays import NOTHING, emptied, flags, floats, ints, padded, texts, truths, wholes
 from integrum.values.checking import Converted, checked, checked_written
 from integrum.values.manner import PLAIN, Manner
 from integrum.values.numbered import numbered
@@ -110,7 +110,7 @@ def convert(values: pa.Array, how: Conversion, as_text: bool = True) -> Converte
     """
     if how.seen:
         return Converted(values)
-    met: dict[str, int] = {}
+    met: dict[str, list[npt.NDArray[np.int64]]] = {}
     if how.missing:
         values = _without(values, how.missing, met)
     own = read_by(values, how.own) if how.own else None
@@ -133,7 +133,7 @@ def convert(values: pa.Array, how: Conversion, as_text: bool = True) -> Converte
         done = replace(done, whole=None)
     if own is not None and len(own.bad):
         done = replace(done, bad=np.union1d(done.bad, own.bad), said={**done.said, **own.said})
-    return replace(done, missing=met) if met else done
+    return replace(done, missing={code: np.concatenate(at) for code, at in met.items()}) if met else done
 
 
 def _read(values: pa.Array, how: Conversion, as_text: bool) -> Converted:
@@ -255,8 +255,10 @@ def tidied(values: pa.Array, how: Conversion) -> pa.Array:
     return values
 
 
-def _without(values: pa.Array, missing: tuple[str, ...], met: dict[str, int]) -> pa.Array:
-    """Empty the cells that say "no value", outer spaces aside, and count them."""
+def _without(
+    values: pa.Array, missing: tuple[str, ...], met: dict[str, list[npt.NDArray[np.int64]]]
+) -> pa.Array:
+    """Empty the cells that say "no value", outer spaces aside, and note where each code was."""
     wanted = texts(missing)
     gone = truths(pc.is_in(values, wanted))
     spaced = padded(values)
@@ -265,7 +267,9 @@ def _without(values: pa.Array, missing: tuple[str, ...], met: dict[str, int]) ->
         gone[spaced] |= truths(pc.is_in(trimmed, wanted))
     if not gone.any():
         return values
-    counted = pc.utf8_trim_whitespace(values.filter(flags(gone))).value_counts()
-    for one in counted.to_pylist():
-        met[one["values"]] = met.get(one["values"], 0) + one["counts"]
+    at = np.flatnonzero(gone)
+    codes = pc.utf8_trim_whitespace(values.filter(flags(gone))).dictionary_encode()
+    which = wholes(codes.indices)
+    for number, code in enumerate(codes.dictionary.to_pylist()):
+        met.setdefault(code, []).append(at[which == number])
     return emptied(values, gone)

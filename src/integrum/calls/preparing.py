@@ -1,0 +1,255 @@
+"""Make ready for a run: the plan, the sources that are there, their heads and names, and what is taken over."""
+
+from __future__ import annotations
+
+import os
+from collections.abc import Mapping, Sequence
+from concurrent.futures import Executor
+from dataclasses import dataclass
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+from integrum.calls.code import with_code
+from integrum.calls.common import Choice, Where, found_for, is_plan_file, looked_at
+from integrum.plan.layout import Layout
+from integrum.plan.model import Plan
+from integrum.plan.toml import Remarks, moved
+from integrum.problems import Problem
+from integrum.sources.find import Found
+from integrum.sources.own import OwnWork
+from integrum.sources.scratch import Scratch
+from integrum.sources.source import Source
+from integrum.workers import Watch
+
+# a run with a plan needs neither the survey nor the draft; what is only needed sometimes is loaded then
+if TYPE_CHECKING:
+    from integrum.drafting.draft import Draft
+    from integrum.earlier.basis import Basis
+    from integrum.engine.intake import Intake, Learned
+    from integrum.engine.layouts import Chosen
+
+
+@dataclass(frozen=True)
+class Prepared:
+    """All that a run needs to know before it reads rows.
+
+    Attributes
+    ----------
+    plan, remarks
+        The plan, its paths absolute and with its functions; and the evidence, when it was drafted for the run.
+    found
+        The sources that are there.
+    layouts, chosen
+        The layout of each; and by number what was chosen for those whose group has several.
+    learned
+        By number what a survey has learned of a source.
+    problems
+        What a survey alone saw.
+    drafted
+        Whether the plan was drafted for this run.
+    """
+
+    plan: Plan
+    remarks: Remarks
+    found: Found
+    layouts: Sequence[Layout]
+    chosen: Mapping[int, Chosen]
+    learned: Mapping[int, Learned]
+    problems: Sequence[Problem]
+    drafted: bool
+
+    def intake(
+        self,
+        executor: Executor,
+        template: str = "",
+        target: str = "",
+        basis: Basis | None = None,
+        copies: bool = True,
+        stop_at_first: bool = False,
+    ) -> Intake:
+        """What goes into the engine.
+
+        Parameters
+        ----------
+        executor
+            Where heads are read.
+        template
+            The name of outputs with identifiers in it; empty when there are not several.
+        target
+            The output, where there is one.
+        basis
+            An earlier run whose rows can be taken over.
+        copies
+            Whether the rows that are taken over are wanted, or only what is known of them.
+        stop_at_first
+            Whether to stop at the first source that has to be set aside.
+        """
+        from integrum.engine.intake import Intake
+        from integrum.engine.taken import TakenOver
+        from integrum.naming.identifiers import identify
+        from integrum.naming.outputs import output_names
+        from integrum.reading.heads import read_heads
+
+        plan, sources, layouts = self.plan, self.found.sources, self.layouts
+        heads = {number: one.head for number, one in self.chosen.items()}
+        heads |= {number: one.head for number, one in self.learned.items()}
+        taking = None
+        if basis is not None and basis.is_good:
+            from integrum.earlier.taking import Taking
+
+            taking = Taking(basis, plan, sources, layouts, executor)
+            heads |= taking.heads
+
+        def read(numbers: Sequence[int]) -> None:
+            found = read_heads([sources[at] for at in numbers], [layouts[at] for at in numbers], executor)
+            heads.update(zip(numbers, found, strict=True))
+
+        read([number for number in range(len(sources)) if number not in heads])
+        in_order = [heads[number] for number in range(len(sources))]
+        identified = identify(plan, sources, in_order, layouts)
+        over = taking.over(in_order, identified, copies) if taking else TakenOver()
+        if taking:
+            # a head from a record does not say where the rows begin
+            read([number for number in taking.heads if number not in over.sources])
+        said = [*self.found.problems, *self.problems]
+        said += [each for one in self.chosen.values() for each in one.problems]
+        return Intake(
+            plan,
+            sources,
+            layouts,
+            [heads[number] for number in range(len(sources))],
+            identified,
+            output_names(template, plan, sources, identified) if template else [target] * len(sources),
+            said,
+            {number: one for number, one in self.learned.items() if number not in over.sources},
+            stop_at_first,
+            over,
+        )
+
+
+def prepare(
+    what: Plan | Draft | Where | Sequence[Where],
+    choice: Choice,
+    own: OwnWork,
+    pool: Executor,
+    scratch: Scratch,
+    watch: Watch | None,
+    in_flight: int,
+    allow_code: bool,
+) -> Prepared:
+    """Find the plan and the sources of a run; a plan is drafted where there is none.
+
+    Parameters
+    ----------
+    what, choice
+        As for `integrum.assemble`.
+    own
+        What is never a source.
+    pool
+        Where the work is done.
+    scratch
+        A folder for the sheets of workbooks.
+    watch, in_flight, allow_code
+        As for `integrum.assemble`.
+    """
+    ready = _plan(what, choice, own, pool, scratch, watch, in_flight)
+    plan = ready.plan
+    headers = [header for column in plan.columns for header in column.headers]
+    found = found_for(plan, ready.folder, own, pool, scratch, watch, headers, known=ready.books)
+    plan, remarks = moved(plan, ready.remarks, lambda place: os.path.abspath(ready.folder / place))
+    plan = with_code(plan, allow_code)
+    layouts, chosen = _layouts_of(plan, found.sources, pool, ready)
+    learned = ready.learned_of(found, layouts)
+    return Prepared(plan, remarks, found, layouts, chosen, learned, ready.problems, ready.is_drafted)
+
+
+def _layouts_of(
+    plan: Plan, sources: Sequence[Source], pool: Executor, ready: _Ready
+) -> tuple[list[Layout], dict[int, Chosen]]:
+    """The layout of each source; and by number what was chosen for those whose group has several."""
+    layouts = [source.written(plan.group(source.group).possible_layouts[0]) for source in sources]
+    several = []
+    for number, source in enumerate(sources):
+        if plan.group(source.group).layouts:
+            proven = ready.proven(source)
+            if proven is None:
+                several.append(number)
+            else:
+                layouts[number] = proven
+    if not several:
+        return layouts, {}
+    from integrum.engine.layouts import choose_layouts
+
+    found = choose_layouts(plan, [sources[number] for number in several], pool)
+    chosen = dict(zip(several, found, strict=True))
+    for number, one in chosen.items():
+        layouts[number] = one.layout
+    return layouts, chosen
+
+
+class _Ready:
+    """A plan that can be run, and what is known from the survey that it was drafted from.
+
+    Attributes
+    ----------
+    plan, folder
+        The plan, and what its relative paths are relative to.
+    remarks, problems
+        If it was drafted: the evidence for it, and what only the survey saw.
+    books
+        The workbooks that the survey looked into.
+    """
+
+    def __init__(self, plan: Plan, folder: Path, made: Draft | None = None) -> None:
+        self.plan, self.folder = plan, folder
+        self.remarks = made.remarks if made else {}
+        self.problems: tuple[Problem, ...] = made.problems if made else ()
+        seen = made.survey if made else None
+        self.books = seen.books if seen else None
+        self.is_drafted = made is not None
+        self._learned = dict(zip(map(_place, seen.found), seen.learned, strict=True)) if seen else {}
+        self._proven = (
+            {_place(seen.found[at]): one for at, one in made.proven.items()} if made and seen else {}
+        )
+
+    def proven(self, source: Source) -> Layout | None:
+        """The layout that the draft has proven for a source, if it has."""
+        return self._proven.get(_place(source))
+
+    def learned_of(self, found: Found, layouts: Sequence[Layout]) -> dict[int, Learned]:
+        """What is known of the sources of a run, by their numbers."""
+        known = {
+            number: self._learned[_place(source)]
+            for number, source in enumerate(found.sources)
+            if _place(source) in self._learned
+        }
+        return {number: one for number, one in known.items() if one.layout == layouts[number]}
+
+
+def _place(source: Source) -> tuple[object, ...]:
+    """What two searches find at the same place in the same state."""
+    return (source.path, source.member, source.sheet, source.state)
+
+
+def _plan(
+    what: Plan | Draft | Where | Sequence[Where],
+    choice: Choice,
+    own: OwnWork,
+    pool: Executor,
+    scratch: Scratch,
+    watch: Watch | None,
+    in_flight: int,
+) -> _Ready:
+    if isinstance(what, Plan) or is_plan_file(what):
+        return _Ready(*looked_at(what, choice))
+    from integrum.drafting.draft import Draft
+    from integrum.drafting.from_survey import draft_from
+    from integrum.surveying.survey import survey_found
+
+    if isinstance(what, Draft):
+        choice.refused_with("draft.plan")
+        return _Ready(what.plan, what.folder, what)
+    sought, folder = looked_at(what, choice)
+    found = found_for(sought, folder, own, pool, scratch, watch)
+    made = draft_from(survey_found(sought, found, pool, scratch.folder_for(found), watch, in_flight), folder)
+    return _Ready(made.plan, made.folder, made)

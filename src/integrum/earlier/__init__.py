@@ -1,0 +1,1 @@
+"""What an earlier run has left: whether it can be built on, and what of it still holds."""

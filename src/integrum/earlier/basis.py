@@ -1,0 +1,143 @@
+"""Whether rows of an earlier output can be taken over: its record, the plan and the table are what they were."""
+
+from __future__ import annotations
+
+import os
+from collections.abc import Sequence
+from dataclasses import dataclass
+from pathlib import Path
+
+import numpy as np
+import pyarrow as pa
+from blake3 import blake3
+
+from integrum.errors import IntegrumError
+from integrum.plan.model import Plan
+from integrum.plan.toml import moved
+from integrum.problems import near
+from integrum.recording.read import Record, read_record
+from integrum.recording.tables import PLAN
+from integrum.recording.write import SCHEMA, Written
+from integrum.sources.own import record_run
+from integrum.version import __version__
+from integrum.writing.formats import suffix_of
+from integrum.writing.memory import hash_of
+from integrum.writing.parts import SUFFIXES
+
+
+@dataclass(frozen=True)
+class Basis:
+    """An earlier run to the same place.
+
+    Attributes
+    ----------
+    record
+        Its record; None when there is none that can be read.
+    why_not
+        Why its rows cannot be taken over; empty when they can, or when there was no earlier run.
+    trusts_times
+        Whether a file of the same size and time of change counts as unchanged.
+    """
+
+    record: Record | None = None
+    why_not: str = ""
+    trusts_times: bool = False
+
+    @property
+    def is_good(self) -> bool:
+        """Whether rows can be taken over."""
+        return self.record is not None and not self.why_not
+
+
+def plan_of(record: Record) -> Plan:
+    """The plan of a record, its paths absolute."""
+    folder = record.folder
+    return moved(record.plan, {}, lambda place: os.path.abspath(folder / place))[0]
+
+
+def basis_of(
+    folder: Path,
+    plan: Plan,
+    outputs: Sequence[Path] | None,
+    guarded: bool,
+    trusts_times: bool = False,
+) -> Basis:
+    """Look whether the run whose record is in a folder can be built on.
+
+    Parameters
+    ----------
+    folder
+        Where the record should be.
+    plan
+        The plan of the run at hand, its paths absolute.
+    outputs
+        Where it is going to write; None when that does not matter.
+    guarded
+        Whether it guards CSV against formulas.
+    trusts_times
+        Whether size and time of change stand for the content of a file.
+    """
+    if record_run(folder) is None:
+        return Basis()
+    try:
+        record = read_record(folder)
+        why = (
+            _why_not(record, plan, outputs, guarded)
+            or _changed_files(record)
+            or _changed_outputs(record, trusts_times)
+        )
+    except IntegrumError as error:
+        return Basis(None, str(error))
+    return Basis(record, why, trusts_times)
+
+
+def _why_not(record: Record, plan: Plan, outputs: Sequence[Path] | None, guarded: bool) -> str:
+    run = record.run
+    if run["schema"] != SCHEMA:
+        return "the record was written by an earlier version of Integrum"
+    made_with = {"Integrum": run.get("version"), "pyarrow": run.get("pyarrow"), "numpy": run.get("numpy")}
+    for name, here in (("Integrum", __version__), ("pyarrow", pa.__version__), ("numpy", np.__version__)):
+        if made_with[name] != here:
+            return f"the last run used {name} {made_with[name]}, this one uses {here}"
+    if run["code"] or any(column.read is not None for column in plan.columns):
+        return "the plan has functions of your own"
+    if plan_of(record) != plan:
+        return "the plan has changed"
+    if record.is_guarded != guarded:
+        return "cells are guarded against formulas in one of the two runs alone"
+    there = {one.path for one in record.outputs}
+    if outputs is not None and not there.issuperset(outputs) and len(outputs) == 1:
+        return f"the record is not that of {near(outputs[0])}"
+    other = next((path for path in there if suffix_of(path) not in SUFFIXES), None)
+    if other:
+        return f"rows are only taken over from {' and '.join(SUFFIXES)}, and not from {suffix_of(other)}"
+    return ""
+
+
+def _changed_files(record: Record) -> str:
+    """Whether a file of a record is not what the run has written."""
+    for name, content in record.run["record_files"].items():
+        path = record.folder / name
+        if not path.exists() or blake3(path.read_bytes()).hexdigest() != content:
+            return f"{name} in the record has changed"
+    if record.run["plan_blake3"] != record.run["record_files"].get(PLAN):
+        return f"{PLAN} in the record has changed"
+    return ""
+
+
+def _changed_outputs(record: Record, trusts_times: bool) -> str:
+    for one in record.outputs:
+        if not is_as_written(one, trusts_times):
+            return f"{near(one.path)} is not as the last run left it"
+    return ""
+
+
+def is_as_written(one: Written, trusts_times: bool = False) -> bool:
+    """Whether an output is what the run has written."""
+    try:
+        state = one.path.stat()
+        if state.st_size != one.bytes:
+            return False
+        return state.st_mtime_ns == one.modified if trusts_times else hash_of(one.path) == one.content
+    except OSError:
+        return False

@@ -1,0 +1,250 @@
+"""What is taken over from an earlier run: for each source that is what it was, all that the run established of it."""
+
+from __future__ import annotations
+
+import os
+from collections.abc import Callable, Collection, Iterable, Iterator, Mapping, Sequence
+from concurrent.futures import Executor
+from pathlib import Path
+from typing import TypeVar
+
+import numpy as np
+import pyarrow as pa
+
+from integrum.arrow.arrays import ints
+from integrum.earlier.basis import Basis
+from integrum.earlier.contents import contents
+from integrum.engine.inspecting import Inspection
+from integrum.engine.ledger import SourceSummary
+from integrum.engine.taken import Taken, TakenOver, TakenPiece
+from integrum.engine.variants import families_of
+from integrum.naming.identifiers import Identified
+from integrum.plan.layout import Layout
+from integrum.plan.model import Plan
+from integrum.problems import SourceFault
+from integrum.reading.blocks import Blocks
+from integrum.reading.cutting import PIECE
+from integrum.reading.head import Head, format_of
+from integrum.reading.left_out import HEADER, PREAMBLE, UNITS
+from integrum.reading.preamble import Entry
+from integrum.recording.read import Record
+from integrum.recording.tables import LEFT_OUT, SET_ASIDE
+from integrum.recording.values import values_table
+from integrum.recording.write import Written
+from integrum.sources.source import Source
+from integrum.writing.formats import CSV, suffix_of
+
+Item = TypeVar("Item")
+
+
+class Taking:
+    """Finds what can be taken over.
+
+    Parameters
+    ----------
+    basis
+        The earlier run, whose rows can be taken over.
+    plan
+        The plan of both runs.
+    sources
+        The sources of the run at hand.
+    layouts
+        Their layouts.
+    executor
+        Where files are read.
+
+    Attributes
+    ----------
+    heads
+        By number the heads of sources that are what they were.
+    """
+
+    def __init__(
+        self,
+        basis: Basis,
+        plan: Plan,
+        sources: Sequence[Source],
+        layouts: Sequence[Layout],
+        executor: Executor,
+    ) -> None:
+        assert basis.record
+        self._record, self._plan, self._sources, self._layouts = basis.record, plan, sources, layouts
+        self._was = {one.source: one for one in self._record.sources}
+        self._outputs = {one.path: one for one in self._record.outputs}
+        likely = [number for number in range(len(sources)) if self._may_be_same(number)]
+        self._numbers = [
+            number
+            for number, same in zip(
+                likely,
+                self._are_same([sources[number] for number in likely], basis.trusts_times, executor),
+                strict=True,
+            )
+            if same
+        ]
+        headers = {one.number: one.header for one in self._record.variants}
+        preambles = _by_source(self._record.preamble, lambda one: one.source)
+        self.heads: dict[int, Head] = {}
+        for number in self._numbers:
+            was, source = self._was[sources[number].name], sources[number]
+            self.heads[number] = Head(
+                headers[was.header_number],
+                format_of(source, layouts[number]),
+                was.header_row,
+                was.header_row + was.ledger.units + 1,
+                0,
+                tuple(Entry(one.row, one.key, one.value) for one in preambles.get(source.name, ())),
+                parts={part: getattr(was.ledger, part) for part in (PREAMBLE, HEADER, UNITS)},
+            )
+
+    def _may_be_same(self, number: int) -> bool:
+        source, was = self._sources[number], self._was.get(self._sources[number].name)
+        return (
+            was is not None
+            and was.is_assembled
+            and was.table_rows > 0
+            and bool(was.header_number)
+            and source.fault is None
+            and was.group == source.group
+            and was.sheet == (source.sheet.name if source.sheet else "")
+            and was.layout == self._layouts[number]
+            and self._place(was) in self._outputs
+        )
+
+    def _place(self, was: SourceSummary) -> Path:
+        return Path(os.path.normpath(self._record.folder / was.output)) if was.output else Path()
+
+    def _are_same(self, sources: Sequence[Source], trusts_times: bool, executor: Executor) -> list[bool]:
+        if trusts_times:
+            states = self._record.run["source_files"]
+            return [(states[one.file]["bytes"], states[one.file]["modified"]) == one.state for one in sources]
+        was = [self._was[one.name] for one in sources]
+        # what has another size is read anyway
+        some = [
+            at
+            for at, (one, before) in enumerate(zip(sources, was, strict=True))
+            if one.packing or one.size == before.size
+        ]
+        found = dict(zip(some, contents([sources[at] for at in some], executor), strict=True))
+        return [found.get(at, "") == before.content for at, before in enumerate(was)]
+
+    def over(
+        self, heads: Sequence[Head | SourceFault], identified: Sequence[Identified], copies: bool = True
+    ) -> TakenOver:
+        """What is taken over, where also the names say the same, and no other source changes what a header means.
+
+        Parameters
+        ----------
+        heads, identified
+            Of all sources.
+        copies
+            Whether the rows themselves are wanted.
+        """
+        numbers = [number for number in self._numbers if self._is_named_as_before(number, identified[number])]
+        if not numbers or self._means_something_else(heads, numbers):
+            return TakenOver()
+        of = {self._sources[number].name: number for number in numbers}
+        record = self._record
+        problems = _by_source(record.problems, lambda one: one.source, of)
+        aside = _by_source(record.all_of(SET_ASIDE), lambda one: one[0], of)
+        left_out = _by_source(record.all_of(LEFT_OUT), lambda one: one[0], of)
+        runs = _by_source(record.rows, lambda one: one[0], of)
+        columns = [(one["name"], one["type"]) for one in record.run["columns"]]
+        taken = {}
+        for name, number in of.items():
+            was = self._was[name]
+            head = self.heads[number]
+            told = problems.get(name, ())
+            taken[number] = Taken(
+                was,
+                self._layouts[number],
+                head,
+                _inspected(
+                    number,
+                    was,
+                    record.blocks.get(name, Blocks()),
+                    any(one.code == "nul-bytes" for one in told),
+                ),
+                told,
+                [one._replace(source=number) for _, one in aside.get(name, ())],
+                [one._replace(source=number) for _, one in left_out.get(name, ())],
+                [(one.row, one.rows, one.each) for _, one in runs.get(name, ())],
+                list(_pieces(number, was, self._outputs[self._place(was)], len(columns))),
+            )
+        return TakenOver(taken, _values(record, of), columns, copies)
+
+    def _is_named_as_before(self, number: int, identified: Identified) -> bool:
+        source = self._sources[number]
+        was = self._was[source.name]
+        labels = self._plan.group(source.group).labels
+        label = labels.get(source.name, labels.get(source.file, source.file))
+        return (
+            not identified.refused and was.label == label and dict(was.identifiers) == dict(identified.values)
+        )
+
+    def _means_something_else(self, heads: Sequence[Head | SourceFault], numbers: Sequence[int]) -> bool:
+        """Whether the header cells of other sources change which columns the headers are for."""
+        before = {name for one in self._record.variants for name in one.header.names}
+        now = {name for head in heads if isinstance(head, Head) for name in head.header.names}
+        if before == now:
+            return False
+        some, of = [self._sources[at] for at in numbers], [heads[at] for at in numbers]
+        return families_of(self._plan, some, of, before) != families_of(self._plan, some, of, now)
+
+
+def _inspected(number: int, was: SourceSummary, blocks: Blocks, nul: bool) -> Inspection:
+    ledger = was.ledger
+    return Inspection(
+        number,
+        ledger.rows,
+        was.size,
+        was.content,
+        ledger.comment,
+        ledger.footer,
+        None,  # that it has rows is known
+        None,
+        was.is_closed,
+        nul,
+        blocks,
+    )
+
+
+def _pieces(number: int, was: SourceSummary, output: Written, columns: int) -> Iterator[TakenPiece]:
+    """The parts of an output that are a source's, each of some 4 MB."""
+    if suffix_of(output.path) == CSV:
+        for start in range(was.first_byte, was.end_byte, PIECE):
+            end, first = min(start + PIECE, was.end_byte), start == was.first_byte
+            yield TakenPiece(
+                number, output.path, start, end, was.table_rows if first else 0, first, end - start
+            )
+        return
+    weight = 8 * columns
+    step = max(1, PIECE // weight)
+    for start in range(was.first_table_row - 1, was.last_table_row, step):
+        end = min(start + step, was.last_table_row)
+        first = start == was.first_table_row - 1
+        yield TakenPiece(number, output.path, start, end, end - start, first, (end - start) * weight)
+
+
+def _values(record: Record, of: Mapping[str, int]) -> pa.Table:
+    """The entries of ``values.csv`` of some sources, with their numbers."""
+    table = values_table(record.folder, record.is_guarded)
+    sheets = table["sheet"].to_pylist()
+    names = [
+        f"{source}/{sheet}" if sheet else source
+        for source, sheet in zip(table["source"].to_pylist(), sheets, strict=True)
+    ]
+    numbers = np.array([of.get(name, -1) for name in names], np.int64)
+    at = np.flatnonzero(numbers >= 0)
+    some = table.take(ints(at))
+    return some.set_column(some.schema.names.index("source"), "source", ints(numbers[at]))
+
+
+def _by_source(
+    items: Iterable[Item], name_of: Callable[[Item], str], wanted: Collection[str] | None = None
+) -> dict[str, list[Item]]:
+    found: dict[str, list[Item]] = {}
+    for item in items:
+        name = name_of(item)
+        if wanted is None or name in wanted:
+            found.setdefault(name, []).append(item)
+    return found

@@ -1,0 +1,114 @@
+"""Parts of an output that is there, read back as they are: bytes of a CSV, rows of a Parquet file."""
+
+from __future__ import annotations
+
+import io
+from collections.abc import Iterator
+from pathlib import Path
+
+import numpy as np
+import pyarrow as pa
+import pyarrow.csv as pacsv
+
+from integrum.sources.source import read_full
+from integrum.writing.guarding import unguard
+
+# the formats that can be read so
+SUFFIXES = (".csv", ".parquet")
+_BLOCK = 8 << 20
+
+
+def csv_part(place: Path, start: int, end: int) -> bytes:
+    """Some bytes of a file; fewer where it ends before."""
+    with open(place, "rb", buffering=0) as file:
+        file.seek(start)
+        return read_full(file.read, end - start)
+
+
+def parquet_part(place: Path, start: int, end: int, schema: pa.Schema) -> pa.RecordBatch:
+    """The rows of a Parquet file from one number up to another, from 0."""
+    import pyarrow.parquet as pq
+
+    with pq.ParquetFile(str(place)) as file:
+        ends = np.cumsum([file.metadata.row_group(at).num_rows for at in range(file.metadata.num_row_groups)])
+        first, last = (int(np.searchsorted(ends, at, "right")) for at in (start, end - 1))
+        table = file.read_row_groups(list(range(first, last + 1)), use_threads=False)
+    before = int(ends[first - 1]) if first else 0
+    some = table.slice(start - before, end - start).combine_chunks()
+    columns = [column.chunk(0) if column.num_chunks else pa.nulls(0, column.type) for column in some.columns]
+    return pa.RecordBatch.from_arrays(columns, schema=schema)
+
+
+def csv_rows(
+    data: io.RawIOBase | io.BytesIO, schema: pa.Schema, wanted: list[str], guarded: bool = False
+) -> Iterator[pa.RecordBatch]:
+    r"""Rows of a CSV without its header, in batches; the columns as texts, but those of whole numbers that say a row.
+
+    Parameters
+    ----------
+    data
+        The lines.
+    schema
+        That of the table; columns of text are read as texts, and so are all others.
+    wanted
+        The names of the columns to read.
+    guarded
+        Whether they are guarded against formulas.
+
+    Examples
+    --------
+    >>> schema = pa.schema({"source": pa.string(), "depth": pa.float64()})
+    >>> [batch.to_pydict() for batch in csv_rows(io.BytesIO(b"a.csv,7.20\n,\n"), schema, ["depth"])]
+    [{'depth': ['7.20', None]}]
+    """
+    names = [str(at) for at in range(len(schema))]
+    at = [schema.names.index(name) for name in wanted]
+    options = {
+        "read_options": pacsv.ReadOptions(column_names=names, block_size=_BLOCK, use_threads=False),
+        "parse_options": pacsv.ParseOptions(newlines_in_values=True),
+        "convert_options": pacsv.ConvertOptions(
+            column_types=dict.fromkeys(names, pa.string()),
+            include_columns=[names[place] for place in at],
+            strings_can_be_null=True,
+            null_values=[""],
+            quoted_strings_can_be_null=True,
+        ),
+    }
+    with pacsv.open_csv(data, **options) as batches:
+        for batch in batches:
+            columns = [unguard(column) for column in batch.columns] if guarded else batch.columns
+            yield pa.RecordBatch.from_arrays(columns, names=wanted)
+
+
+class Range(io.RawIOBase):
+    """Some bytes of a file, as a file.
+
+    Parameters
+    ----------
+    place
+        The file.
+    start, end
+        From where up to where.
+    """
+
+    def __init__(self, place: Path, start: int, end: int) -> None:
+        super().__init__()
+        self._file = open(place, "rb", buffering=0)  # noqa: SIM115
+        self._file.seek(start)
+        self._left = end - start
+
+    def readable(self) -> bool:
+        """It can be read."""
+        return True
+
+    def readinto(self, room: memoryview) -> int:  # type: ignore[override]
+        """Read the next bytes."""
+        data = self._file.read(min(len(room), self._left))
+        room[: len(data)] = data
+        self._left -= len(data)
+        return len(data)
+
+    def close(self) -> None:
+        """Close the file."""
+        self._file.close()
+        super().close()
