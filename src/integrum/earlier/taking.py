@@ -70,7 +70,10 @@ class Taking:
         assert basis.record
         self._record, self._plan, self._sources, self._layouts = basis.record, plan, sources, layouts
         self._was = {one.source: one for one in self._record.sources}
-        self._outputs = {one.path: one for one in self._record.outputs}
+        outputs = {one.path: one for one in self._record.outputs}
+        said = dict.fromkeys(one.output for one in self._record.sources if one.output)
+        places = {name: Path(os.path.normpath(self._record.folder / name)) for name in said}
+        self._outputs = {name: outputs[place] for name, place in places.items() if place in outputs}
         likely = [number for number in range(len(sources)) if self._may_be_same(number)]
         self._numbers = [
             number
@@ -107,11 +110,8 @@ class Taking:
             and was.group == source.group
             and was.sheet == (source.sheet.name if source.sheet else "")
             and was.layout == self._layouts[number]
-            and self._place(was) in self._outputs
+            and was.output in self._outputs
         )
-
-    def _place(self, was: SourceSummary) -> Path:
-        return Path(os.path.normpath(self._record.folder / was.output)) if was.output else Path()
 
     def _are_same(self, sources: Sequence[Source], trusts_times: bool, executor: Executor) -> list[bool]:
         if trusts_times:
@@ -168,7 +168,7 @@ class Taking:
                 [one._replace(source=number) for _, one in aside.get(name, ())],
                 [one._replace(source=number) for _, one in left_out.get(name, ())],
                 [(one.row, one.rows, one.each) for _, one in runs.get(name, ())],
-                list(_pieces(number, was, self._outputs[self._place(was)], len(columns))),
+                list(_pieces(number, was, self._outputs[was.output], len(columns))),
             )
         return TakenOver(taken, _values(record, of), columns, copies)
 

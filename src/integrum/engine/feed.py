@@ -122,9 +122,11 @@ def _sound(
     """The pieces of a source; read for the second time it must be what it was."""
     again = seen.pieces is None
     pieces = iter(of_source(one.number, lambda: pieces_of(one, seen)))
+    is_taken = False
     while (piece := of_source(one.number, lambda: next(pieces, None))) is not None:
+        is_taken = isinstance(piece, TakenPiece)
         yield piece
-    if again and one.source.has_changed():
+    if again and not is_taken and one.source.has_changed():
         raise SourcesFailed({one.number: changed()})
 
 

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import os
 from collections.abc import Callable, Mapping
-from dataclasses import replace
 from functools import cached_property
 from pathlib import Path
 from typing import Any, TypeVar
@@ -26,6 +25,7 @@ from integrum.problems import Problem
 from integrum.reading.blocks import Blocks
 from integrum.recording.destination import record_with
 from integrum.recording.kept_out import LeftOutRow, SetAside, left_out_of, set_aside_of
+from integrum.recording.lines import table_of
 from integrum.recording.swap import settle
 from integrum.recording.tables import (
     ALWAYS,
@@ -44,8 +44,8 @@ from integrum.recording.tables import (
     SINCE_7,
     SOURCES,
     VARIANTS,
-    BlockEntry,
     CategoryEntry,
+    Named,
     PreambleEntry,
     RecordTable,
     VariantEntry,
@@ -90,8 +90,10 @@ class Record:
 
         def read() -> Entries[SourceSummary]:
             base = self.folder / str(self.run["common_folder"])
-            found = SOURCES.read(self.folder, self.is_guarded)
-            return Entries(replace(one, path=os.path.normpath(base / one.file)) for one in found)
+            found = Entries(SOURCES.read(self.folder, self.is_guarded))
+            for one in found:
+                one.path = os.path.normpath(os.path.join(base, one.file))
+            return found
 
         return self._read(read)
 
@@ -160,11 +162,18 @@ class Record:
         """The hashes of the lines of each source, block by block, by its name; none in a record of schema 6."""
 
         def read() -> Mapping[str, Blocks]:
-            found: dict[str, list[BlockEntry]] = {}
-            for one in self._since_7(BLOCKS):
-                found.setdefault(one.source, []).append(one)
+            path = self.folder / BLOCKS.file
+            if not path.exists():
+                return {}
+            table = table_of(path, self.is_guarded)
+            found: dict[tuple[str, str, str], list[str]] = {}
+            for *key, content in zip(
+                *(table[name].to_pylist() for name in ("source", "sheet", "lines", "blake3")), strict=True
+            ):
+                found.setdefault(tuple(key), []).append(content)
             return {
-                name: Blocks(some[0].lines, tuple(one.blake3 for one in some)) for name, some in found.items()
+                Named(source, sheet).name: Blocks(int(lines), tuple(some))
+                for (source, sheet, lines), some in found.items()
             }
 
         return self._read(read)

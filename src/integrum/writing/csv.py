@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
+from concurrent.futures import Future, ThreadPoolExecutor
 from pathlib import Path
 from typing import Any, BinaryIO
 
@@ -16,6 +17,8 @@ from integrum.writing.guarding import guard, unguard
 from integrum.writing.output import Pack, Tables
 
 _BLOCK = 8 << 20
+# so few bytes are hashed at once
+_SMALL = 64 << 10
 Lines = Any  # bytes or an Arrow buffer
 
 
@@ -61,6 +64,9 @@ class CsvOutput:
 
     def __init__(self, stream: BinaryIO, guarded: bool = False) -> None:
         self._stream, self._hasher = stream, blake3()
+        # what is hashed while it is being written
+        self._aside = ThreadPoolExecutor(1)
+        self._hashing: Future[object] | None = None
         self.pack: Pack = pack_guarded if guarded else pack_csv
 
     @classmethod
@@ -77,11 +83,22 @@ class CsvOutput:
 
     def append(self, payload: Lines, rows: int) -> None:  # noqa: ARG002
         """Write some lines."""
+        self._hashed()
+        if len(payload) > _SMALL:
+            self._hashing = self._aside.submit(self._hasher.update, payload)
+        else:
+            self._hasher.update(payload)
         self._stream.write(payload)
-        self._hasher.update(payload)
+
+    def _hashed(self) -> None:
+        if self._hashing is not None:
+            self._hashing.result()
+            self._hashing = None
 
     def finish(self) -> None:
         """Hand everything to the system."""
+        self._hashed()
+        self._aside.shutdown()
         self._stream.flush()
 
     def document(self, tables: Tables) -> None:
@@ -93,6 +110,7 @@ class CsvOutput:
 
     def close(self) -> None:
         """Close the file."""
+        self._aside.shutdown()
         self._stream.close()
 
     discard = close

@@ -19,7 +19,7 @@ def pack_batch(batch: pa.RecordBatch, counts: Sequence[int]) -> tuple[pa.RecordB
 def hash_of(path: Path) -> str:
     """The content hash of a file: BLAKE3, 256 bits, in hexadecimal."""
     hasher = blake3(max_threads=blake3.AUTO)
-    with open(path, "rb") as file:
+    with open(path, "rb", buffering=0) as file:
         while data := file.read(_CHUNK):
             hasher.update(data)
     return hasher.hexdigest()
