@@ -180,7 +180,8 @@ def run(
             checks.add(seen)
         categories.add(batch.categories)
         runs.add(batch.runs)
-        outputs[batch.output].append(batch.payload, batch.rows)
+        if batch.payload is not None:  # else only what is known of them is wanted
+            outputs[batch.output].append(batch.payload, batch.rows)
         ends[batch.output].add(batch.ends, totals[batch.output].rows, batch.rows)
         totals[batch.output].enter(batch, engine.summaries)
         if batch.filled:

@@ -25,8 +25,11 @@ from integrum.workers import Watch
 if TYPE_CHECKING:
     from integrum.assembling.run import Assembled
     from integrum.drafting.draft import Draft
+    from integrum.earlier.basis import Basis
     from integrum.engine.failing import SourcesFailed
     from integrum.engine.intake import Intake
+    from integrum.engine.ledger import SourceSummary
+    from integrum.recording.changes import Changes
     from integrum.recording.destination import Destination
     from integrum.recording.outcome import Outcome
 
@@ -133,11 +136,12 @@ def assemble(
     """
     from integrum.assembling.run import run
     from integrum.earlier.basis import Basis, basis_of
+    from integrum.earlier.comparing import Now, compare
     from integrum.engine.failing import SourcesFailed, carry_on
     from integrum.engine.taken import CannotTake
     from integrum.naming.outputs import has_names
     from integrum.recording.destination import Destination, about_name, check_owner, record_of, record_of_many
-    from integrum.recording.outcome import outcome_of
+    from integrum.recording.outcome import Since, outcome_of
     from integrum.recording.tables import Named
     from integrum.recording.write import About
     from integrum.writing.formats import check_suffix
@@ -190,11 +194,12 @@ def assemble(
             guard_formulas,
             code_of(plan),
             Path(os.path.abspath(what)) if is_plan_file(what) else None,
+            target,
             {one.file: one.state for one in found.sources},
         )
         streams = to == STANDARD_OUTPUT
 
-        def attempt(intake: Intake) -> tuple[Assembled, Destination]:
+        def attempt(intake: Intake) -> tuple[Assembled, Destination, Changes | None]:
             with Destination(places, records, sources, guard_formulas, streams) as destination:
                 try:
                     made = run(
@@ -209,23 +214,67 @@ def assemble(
                     if streams:
                         raise _printed_already(intake, failed) from failed
                     raise
+                changes = None
+                if basis.record:
+                    taken = frozenset(intake.taken.sources)
+                    changes = compare(basis, Now(made, lambda one: _place(destination, one), taken))
+                if only_add:
+                    _refuse_loss(basis, changes, records)
                 destination.publish(made, about)
-            return made, destination
+            return made, destination, changes
 
         try:
-            made, destination = carry_on(intake, attempt)
+            made, destination, changes = carry_on(intake, attempt)
         except CannotTake as reason:
             _log.info("reading every source again: %s", reason)
             basis = replace(basis, why_not=str(reason))
             again = prepared.intake(
                 pool, str(target) if many else "", str(target or ""), None, True, stop_at_first
             )
-            made, destination = carry_on(replace(again, problems=intake.problems), attempt)
+            intake = replace(again, problems=intake.problems)
+            made, destination, changes = carry_on(intake, attempt)
     for name, trace in made.tracebacks.items():
         _log.debug("%s failed:\n%s", name, trace)
     for written in destination.written.values():
         _log.info("written: %s, %s rows, %s bytes", written.path, f"{written.rows:,}", f"{written.bytes:,}")
-    return outcome_of(plan, made, destination, records, to is None, many)
+    since = Since(changes, len(intake.taken.sources), "" if afresh or prepared.drafted else basis.why_not)
+    return outcome_of(plan, made, destination, records, to is None, many, since)
+
+
+def _place(destination: Destination, one: SourceSummary) -> tuple[Path, int]:
+    """The table that a source is in, as long as it is not in its place, and the rows before it."""
+    return destination.place_now(one.output), one.first_table_row - 1
+
+
+def _refuse_loss(basis: Basis, changes: Changes | None, records: Path | None) -> None:
+    """Refuse a run that would not leave every row of the last table as it was.
+
+    Raises
+    ------
+    OutputError
+        Naming the first sources of which rows would change.
+    """
+    if changes is None:
+        if basis.why_not:
+            raise OutputError(
+                f"only_add: the last run cannot be compared with: {basis.why_not}; nothing was written"
+            )
+        if records is None:
+            raise OutputError("only_add is for a table in a file with a record")
+        return
+    if not basis.has_table:
+        raise OutputError(
+            "only_add: the table is not as the last run left it, so its rows cannot be compared; nothing was written"
+        )
+    if not changes.keeps_rows:
+        lost = [f"{one.source} ({one.kind}: {one.said})" for one in changes.sources if not one.keeps_rows]
+        columns = [f"column {name}" for name in (*changes.new_columns, *changes.lost_columns)]
+        some = ", ".join([*lost, *columns][:3])
+        more = len(lost) + len(columns) - 3
+        raise OutputError(
+            f"only_add: rows of the last table would change or go: {some}{f' and {more:,} more' if more > 0 else ''}; "
+            "nothing was written"
+        )
 
 
 def _printed_already(intake: Intake, failed: SourcesFailed) -> OutputError:

@@ -37,11 +37,23 @@ class Basis:
         Why its rows cannot be taken over; empty when they can, or when there was no earlier run.
     trusts_times
         Whether a file of the same size and time of change counts as unchanged.
+    same_plan
+        Whether the same source gives the same rows: the plan and what runs it are what they were.
+    has_table
+        Whether the earlier table is as that run left it.
+    has_record
+        Whether its record is as that run left it.
+    remarks
+        What is different besides the sources: the plan, the record, the table.
     """
 
     record: Record | None = None
     why_not: str = ""
     trusts_times: bool = False
+    same_plan: bool = False
+    has_table: bool = False
+    has_record: bool = False
+    remarks: tuple[str, ...] = ()
 
     @property
     def is_good(self) -> bool:
@@ -81,17 +93,17 @@ def basis_of(
         return Basis()
     try:
         record = read_record(folder)
-        why = (
-            _why_not(record, plan, outputs, guarded)
-            or _changed_files(record)
-            or _changed_outputs(record, trusts_times)
-        )
+        differs = _differs(record, plan, guarded)
+        files, table = _changed_files(record), _changed_outputs(record, trusts_times)
+        why = differs or _cannot_take(record, outputs) or files or table
     except IntegrumError as error:
         return Basis(None, str(error))
-    return Basis(record, why, trusts_times)
+    remarks = tuple(one for one in (differs, files, table) if one)
+    return Basis(record, why, trusts_times, not differs, not table, not files, remarks)
 
 
-def _why_not(record: Record, plan: Plan, outputs: Sequence[Path] | None, guarded: bool) -> str:
+def _differs(record: Record, plan: Plan, guarded: bool) -> str:
+    """What makes that the same source may give other rows than in the earlier run."""
     run = record.run
     if run["schema"] != SCHEMA:
         return "the record was written by an earlier version of Integrum"
@@ -104,7 +116,11 @@ def _why_not(record: Record, plan: Plan, outputs: Sequence[Path] | None, guarded
     if plan_of(record) != plan:
         return "the plan has changed"
     if record.is_guarded != guarded:
-        return "cells are guarded against formulas in one of the two runs alone"
+        return "cells are guarded against formulas in only one of the two runs"
+    return ""
+
+
+def _cannot_take(record: Record, outputs: Sequence[Path] | None) -> str:
     there = {one.path for one in record.outputs}
     if outputs is not None and not there.issuperset(outputs) and len(outputs) == 1:
         return f"the record is not that of {near(outputs[0])}"

@@ -60,6 +60,8 @@ class Destination:
         Whether CSV, and the record's tables with it, is guarded against formulas.
     to_standard_output
         Whether the table goes there, where there is no file.
+    scratch
+        A folder to write in instead of beside the places; then nothing can be published.
 
     Attributes
     ----------
@@ -80,7 +82,9 @@ class Destination:
         names: Sequence[Named],
         guarded: bool = False,
         to_standard_output: bool = False,
+        scratch: Path | None = None,
     ) -> None:
+        self._scratch, self._count = scratch, 0
         self._places, self._record, self._names, self.guarded = outputs, record, names, guarded
         self.memory = MemoryOutput()
         self.outputs: dict[str, Output] = {}
@@ -97,31 +101,23 @@ class Destination:
         places = [*self._places.values(), *((self._record,) if self._record else ())]
         for place in places:
             _check_length(place)
-        for place in self._places.values():
-            if os.path.isdir(place):
-                raise OutputError(f"{place} is a folder; give the name of a file in it")
-        for folder in {place.parent for place in places}:
-            settle_in(folder)
-        if self._record:
-            settle(self._record)
-            _refuse_foreign(self._record)
-        for place in self._places.values():
-            if suffix_of(place) == CSV:
-                _refuse_foreign_metadata(metadata_place(place))
+        if self._scratch is None:
+            self._check(places)
         tag = f"{UNFINISHED}{os.getpid()}-{os.urandom(3).hex()}"
-        self._moves = {name: Move.to(_hidden(place, tag), place) for name, place in self._places.items()}
-        self._record_move = Move.to(_hidden(self._record, tag), self._record) if self._record else None
+        self._moves = {name: self._move(place, tag) for name, place in self._places.items()}
+        self._record_move = self._move(self._record, tag) if self._record else None
         self._beside = {}
         for name, place in self._places.items():
             if suffix_of(place) == CSV:
                 metadata = metadata_place(place)
-                self._beside[name] = Move.to(_hidden(metadata, tag), metadata)
+                self._beside[name] = self._move(metadata, tag)
         try:
-            for place in places:
-                place.parent.mkdir(parents=True, exist_ok=True)
-                _sweep(place)
-            for move in self._beside.values():
-                _sweep(move.place)
+            if self._scratch is None:
+                for place in places:
+                    place.parent.mkdir(parents=True, exist_ok=True)
+                    _sweep(place)
+                for move in self._beside.values():
+                    _sweep(move.place)
             if self._record_move:
                 self._record_move.new.mkdir()
                 folder = self._record_move.new
@@ -137,6 +133,37 @@ class Destination:
             raise OutputError(f"cannot write beside {places[0]}: {error.strerror}") from error
         return self
 
+    def _check(self, places: Sequence[Path]) -> None:
+        """Refuse places that are something else; complete what another run left half done."""
+        for place in self._places.values():
+            if os.path.isdir(place):
+                raise OutputError(f"{place} is a folder; give the name of a file in it")
+        for folder in {place.parent for place in places}:
+            settle_in(folder)
+        if self._record:
+            settle(self._record)
+            _refuse_foreign(self._record)
+        for place in self._places.values():
+            if suffix_of(place) == CSV:
+                _refuse_foreign_metadata(metadata_place(place))
+
+    def _move(self, place: Path, tag: str) -> Move:
+        hidden = _hidden(place, tag)
+        if self._scratch is None:
+            return Move.to(hidden, place)
+        self._count += 1
+        return Move.to(self._scratch / f"{self._count}{hidden.name}", place)
+
+    def place_now(self, name: str) -> Path:
+        """Where an output lies until it is put in its place."""
+        return self._moves[name].new
+
+    @property
+    def record_now(self) -> Path:
+        """Where the record lies until it is put in its place."""
+        assert self._record_move
+        return self._record_move.new
+
     @property
     def keep(self) -> Kept:
         """What takes what is kept apart from the table."""
@@ -150,7 +177,15 @@ class Destination:
             self._keep_rows(runs)
 
     def publish(self, made: Assembled, about: About) -> bool:
-        """Close everything, write the record, and put all in its place.
+        """Close everything, write the record, and put all in its place; as `finish`."""
+        moves = self.finish(made, about)
+        if moves is None:
+            return False
+        swap(moves, self._record_move)
+        return True
+
+    def finish(self, made: Assembled, about: About) -> list[Move] | None:
+        """Close everything, and write the record.
 
         Parameters
         ----------
@@ -161,15 +196,15 @@ class Destination:
 
         Returns
         -------
-        bool
-            False when no source was assembled; then outputs and record are left as they were. One of several outputs
-            that has no rows is not written.
+        list or None
+            What is to be put in its place; None when no source was assembled: then outputs and record are left as they
+            were. One of several outputs that has no rows is not written.
         """
         for kept in (self.keep_aside, self.keep_left_out, self._keep_rows):
             if kept:
                 kept.close()
         if not any(one.is_assembled for one in made.sources):
-            return False
+            return None
         moves = []
         for name, file in self._files.items():
             if len(self._files) == 1:
@@ -188,8 +223,7 @@ class Destination:
                     moves.append(beside)
         if self._record_move:
             write_record(self._record_move.new, self._record_move.place, about, made, self.written)
-        swap(moves, self._record_move)
-        return True
+        return moves
 
     @property
     def set_aside(self) -> tuple[tuple[str, Aside], ...]:

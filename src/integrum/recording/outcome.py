@@ -18,6 +18,7 @@ from integrum.entries import Entries
 from integrum.errors import OutputError
 from integrum.plan.model import Plan
 from integrum.problems import SEVERITIES, Problem, counted, near, number_of, visible
+from integrum.recording.changes import Changes
 from integrum.recording.destination import Destination
 from integrum.recording.facts import Facts, shape_of
 from integrum.recording.kept_out import KeptOut, LeftOutRow, SetAside, left_out_of, set_aside_of
@@ -58,6 +59,12 @@ class Outcome:
         If the output is named after identifiers: the outcome of each file; this one is their sum.
     tracebacks
         Tracebacks of sources that failed in an unexpected way, by name; also in ``run.json``.
+    changes
+        What has changed since the last run to the same place; None when there was none.
+    taken_over
+        How many sources were not read again, as they and the plan are what they were.
+    why_all
+        Why every source was read again, where there was an earlier run.
     facts
         What an overview shows: the codebook, the checks, counts of categories, the first and the last rows.
 
@@ -85,6 +92,9 @@ class Outcome:
     record: Path | None = None
     parts: tuple[Outcome, ...] = ()
     tracebacks: Mapping[str, str] = field(default_factory=dict, repr=False)
+    changes: Changes | None = field(default=None, repr=False)
+    taken_over: int = 0
+    why_all: str = ""
     facts: Facts | None = field(default=None, repr=False)
     _load: Callable[[], pa.Table] | None = field(default=None, repr=False, compare=False)
     _name: str | None = field(default=None, repr=False)
@@ -232,8 +242,23 @@ class Outcome:
         return visible("\n".join(summary(self)))
 
 
+@dataclass(frozen=True)
+class Since:
+    """What is known of the run before: what has changed, how many sources were taken over, or why none was."""
+
+    changes: Changes | None = None
+    taken_over: int = 0
+    why_all: str = ""
+
+
 def outcome_of(
-    plan: Plan, made: Assembled, destination: Destination, record: Path | None, kept: bool, many: bool
+    plan: Plan,
+    made: Assembled,
+    destination: Destination,
+    record: Path | None,
+    kept: bool,
+    many: bool,
+    since: Since,
 ) -> Outcome:
     """What a run gives back.
 
@@ -251,6 +276,8 @@ def outcome_of(
         Whether a table without a file is in memory.
     many
         Whether the outputs are named after identifiers.
+    since
+        What is known of the run before.
     """
     written = destination.written
     recorded = record if any(one.is_assembled for one in made.sources) else None
@@ -262,6 +289,9 @@ def outcome_of(
         sum(made.rows.values()),
         record=recorded,
         tracebacks=made.tracebacks,
+        changes=since.changes,
+        taken_over=since.taken_over,
+        why_all=since.why_all,
         facts=Facts.of_run(made),
         _kept_out=_from_record(recorded) if recorded else partial(_from_memory, destination),
     )
@@ -371,4 +401,14 @@ def summary(outcome: Outcome) -> list[str]:
         lines.append(f"output: {near(outcome.output)}")
     if outcome.record:
         lines.append(f"record: {near(outcome.record)}")
+    if outcome.changes is not None:
+        lines.append(f"since the last run: {outcome.changes.summary()}")
+        if outcome.taken_over:
+            read = len(outcome.sources) - outcome.taken_over
+            lines.append(
+                f"taken over as they were: {outcome.taken_over:,} of {counted(len(outcome.sources), 'source')}; "
+                f"read: {read:,}"
+            )
+        elif outcome.why_all:
+            lines.append(f"every source was read again: {outcome.why_all}")
     return lines

@@ -80,6 +80,8 @@ class About:
         The functions of the analyst's own, and the hashes of their files.
     plan_file
         The file that the plan was read from; None when there was none.
+    to
+        Where the table shall lie, perhaps with identifiers in the name; None when it is in no file.
     states
         Size and time of the last change (ns) of the files of the sources, by the names of these.
     """
@@ -91,6 +93,7 @@ class About:
     guarded: bool = False
     code: Sequence[tuple[str, str]] = ()
     plan_file: Path | None = None
+    to: Path | None = None
     states: Mapping[str, tuple[int, int]] = field(default_factory=dict)
 
 
@@ -159,6 +162,7 @@ def write_record(
             }
             for name, one in outputs.items()
         ],
+        "to": _relative(about.to, final) if about.to else "",
         "plan_file": _relative(about.plan_file, final) if about.plan_file else "",
         "plan_blake3": blake3(plan).hexdigest(),
         "code": [{"function": _moved(place, final), "blake3": content} for place, content in about.code],

@@ -112,3 +112,31 @@ class Range(io.RawIOBase):
         """Close the file."""
         self._file.close()
         super().close()
+
+
+def parquet_rows(place: Path, start: int, end: int, names: list[str]) -> Iterator[pa.RecordBatch]:
+    """Some columns of the rows of a Parquet file from one number up to another, from 0, in batches."""
+    import pyarrow.parquet as pq
+
+    with pq.ParquetFile(str(place)) as file:
+        before = 0
+        for group in range(file.metadata.num_row_groups):
+            size = file.metadata.row_group(group).num_rows
+            if before < end and before + size > start:
+                table = file.read_row_group(group, columns=names, use_threads=False).select(names)
+                some = table.slice(max(start - before, 0), min(end, before + size) - max(start, before))
+                yield from some.combine_chunks().to_batches()
+            before += size
+
+
+def arrow_rows(place: Path, start: int, end: int, names: list[str]) -> Iterator[pa.RecordBatch]:
+    """The same of an Arrow file."""
+    with pa.memory_map(str(place)) as file:
+        before = 0
+        batches = pa.ipc.open_file(file)
+        for at in range(batches.num_record_batches):
+            batch = batches.get_batch(at).select(names)
+            size = batch.num_rows
+            if before < end and before + size > start:
+                yield batch.slice(max(start - before, 0), min(end, before + size) - max(start, before))
+            before += size

@@ -1,0 +1,254 @@
+"""What has changed since the last run, without a new one."""
+
+from __future__ import annotations
+
+import os
+from collections.abc import Sequence
+from concurrent.futures import Executor
+from contextlib import suppress
+from dataclasses import replace
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+from integrum.calls.common import NO_CHOICE, is_plan_file, workers
+from integrum.calls.preparing import Prepared, prepare
+from integrum.entries import Entries
+from integrum.errors import OutputError
+from integrum.plan.from_toml import read_plan
+from integrum.plan.model import Plan
+from integrum.plan.toml import moved
+from integrum.sources.own import OwnWork, record_run
+from integrum.sources.scratch import Scratch
+from integrum.workers import Watch
+
+if TYPE_CHECKING:
+    from integrum.assembling.run import Assembled
+    from integrum.earlier.basis import Basis
+    from integrum.engine.intake import Intake
+    from integrum.engine.ledger import SourceSummary
+    from integrum.recording.changes import Changes, NewHeader
+    from integrum.recording.read import Record
+
+# so many folders below that of a plan are searched for its records
+_LEVELS = 3
+# so many sources without a new header cell stand for all when guesses are made
+_KNOWN = 8
+
+
+def changes(
+    of: str | os.PathLike[str] | Plan,
+    *,
+    record: str | os.PathLike[str] | None = None,
+    trust_times: bool = False,
+    allow_code: bool = False,
+    executor: Executor | None = None,
+    watch: Watch | None = None,
+) -> Changes:
+    """Compare the sources with the last run. Nothing is written.
+
+    Parameters
+    ----------
+    of
+        A plan file (``.toml``), a table that was written, or a record. With a plan file its last record is looked for in its
+        folder and three levels below. A `Plan` needs `record`.
+    record
+        The record to compare with, or the table that it belongs to.
+    trust_times
+        Whether a source of the same size and time of change as in the last run counts as unchanged; otherwise its content
+        is compared.
+    allow_code
+        Whether functions of your own that the plan names may be run.
+    executor
+        Where the work is done; by default threads of this process.
+    watch
+        Called with the name of the current source, the bytes done and the total bytes.
+
+    Returns
+    -------
+    Changes
+        Printing it shows it; true when anything has changed.
+
+    Raises
+    ------
+    OutputError
+        When there is no record.
+    NothingFound
+        When there is no source any more.
+    PlanError
+        When the plan is wrong.
+
+    Examples
+    --------
+    >>> import integrum as ig, tempfile, pathlib
+    >>> folder = pathlib.Path(tempfile.mkdtemp())
+    >>> _ = (folder / "2021.csv").write_text("day,depth\\n2021-05-01,3.20\\n2021-05-02,3.25\\n")
+    >>> plan = ig.Plan([ig.Sources(str(folder))], [ig.Column("day", "date"), ig.Column("depth", "number")])
+    >>> _ = ig.assemble(plan, to=folder / "out" / "lakes.csv")
+    >>> bool(changes(folder / "out" / "lakes.csv"))
+    False
+    >>> _ = (folder / "2021.csv").write_text("day,depth\\n2021-05-01,3.20\\n2021-05-02,3.52\\n")
+    >>> _ = (folder / "2022.csv").write_text("day,depth\\n2022-05-01,4.10\\n")
+    >>> found = changes(folder / "out" / "lakes.csv")
+    >>> found.summary()
+    '1 source new (+1 row), 1 changed (1 row changed), all other rows unchanged'
+    >>> print(found.of("changed")[0].cells[0])
+    row 3, column "depth": "3.25" → "3.52"
+    """
+    from integrum.earlier.basis import basis_of, plan_of
+    from integrum.recording.read import read_record
+
+    remarks: list[str] = []
+    if is_plan_file(of):
+        plan = _absolute(read_plan(os.fspath(of)), Path(os.path.abspath(of)).parent)
+        last = read_record(record) if record is not None else _last_record(Path(os.path.abspath(of)))
+    elif isinstance(of, Plan):
+        if record is None:
+            raise OutputError("with a Plan, name the table or its record: record=...")
+        plan, last = _absolute(of, Path.cwd()), read_record(record)
+    else:
+        last = read_record(of if record is None else record)
+        plan = plan_of(last)
+        remarks += _about_plan_file(last)
+    own = OwnWork()
+    own.learn(last.folder)
+    with Scratch() as scratch, workers(executor) as pool:
+        prepared = prepare(plan, NO_CHOICE, own, pool, scratch, watch, 0, allow_code)
+        basis = basis_of(last.folder, prepared.plan, None, last.is_guarded, trust_times)
+        found = _compared(prepared, basis, pool, scratch, watch)
+        guesses = _guessed(prepared, found.headers, pool, scratch)
+    return replace(found, headers=guesses, remarks=(*remarks, *basis.remarks))
+
+
+def _absolute(plan: Plan, folder: Path) -> Plan:
+    return moved(plan, {}, lambda place: os.path.abspath(folder / place))[0]
+
+
+def _last_record(plan: Path) -> Record:
+    """The last record of a plan file, among those near it.
+
+    Raises
+    ------
+    OutputError
+        When there is none.
+    """
+    from integrum.recording.read import read_record
+    from integrum.recording.swap import settle_in
+
+    found: list[tuple[str, Path]] = []
+    for top, folders, _ in os.walk(plan.parent):
+        depth = len(Path(top).relative_to(plan.parent).parts)
+        with suppress(OSError):
+            settle_in(Path(top))
+        for name in folders:
+            run = record_run(Path(top, name))
+            said = run.get("plan_file") if run else ""
+            if run and said and os.path.normpath(os.path.join(top, name, said)) == str(plan):
+                found.append((str(run.get("started")), Path(top, name)))
+        folders[:] = [] if depth >= _LEVELS else [name for name in folders if not name.startswith(".")]
+    if not found:
+        raise OutputError(
+            f"there is no record of {plan.name} in its folder or {_LEVELS} levels below; assemble it first, or give the "
+            "table: integrum changes TABLE"
+        )
+    return read_record(max(found)[1])
+
+
+def _about_plan_file(record: Record) -> list[str]:
+    """Whether the file that the plan was read from is still the same plan."""
+    from integrum.earlier.basis import plan_of
+
+    said = record.run.get("plan_file")
+    if not said:
+        return []
+    path = Path(os.path.normpath(record.folder / said))
+    if not path.exists():
+        return [f"the plan file {path.name} is not there any more"]
+    if _absolute(read_plan(path), path.parent) != plan_of(record):
+        return [f"{path.name} has changed; compared with the plan of the last run"]
+    return []
+
+
+def _compared(
+    prepared: Prepared, basis: Basis, pool: Executor, scratch: Scratch, watch: Watch | None
+) -> Changes:
+    """Assemble what is not known yet, in a folder that goes again, and compare."""
+    from integrum.assembling.run import Kept, run
+    from integrum.earlier.comparing import COMPARED, Now, compare
+    from integrum.engine.failing import carry_on
+    from integrum.engine.taken import CannotTake
+    from integrum.writing.formats import CSV, format_of, suffix_of
+
+    if basis.record is None:
+        raise OutputError(basis.why_not)
+    suffixes = {suffix_of(one.path) for one in basis.record.outputs} & set(COMPARED)
+    place = scratch.folder / f"now{next(iter(suffixes), CSV)}"
+    # what the checks find is of no interest here, and the rows of the table need not be there
+    prepared = replace(prepared, plan=replace(prepared.plan, checks=()))
+    known = replace(basis, why_not="" if basis.same_plan and basis.has_record else basis.why_not)
+
+    def attempt(intake: Intake) -> tuple[Assembled, Intake]:
+        output = format_of(place).at(place, basis.record is not None and basis.record.is_guarded)
+        try:
+            return run(intake, {"": output}, Kept(_nothing, _nothing, _nothing), pool, watch), intake
+        finally:
+            output.close()
+
+    try:
+        made, intake = carry_on(prepared.intake(pool, basis=known, copies=False), attempt)
+    except CannotTake:
+        made, intake = carry_on(prepared.intake(pool), attempt)
+    taken = frozenset(intake.taken.sources)
+    before: dict[str, int] = {}
+    rows = 0
+    for number, one in enumerate(made.sources):
+        before[one.source] = rows
+        rows += 0 if number in taken else one.table_rows
+
+    def where(one: SourceSummary) -> tuple[Path, int]:
+        return place, before[one.source]
+
+    return compare(basis, Now(made, where, taken))
+
+
+def _nothing(some: Sequence[object]) -> None:
+    """What is kept out of the table is not kept here."""
+
+
+def _guessed(
+    prepared: Prepared, headers: Sequence[NewHeader], pool: Executor, scratch: Scratch
+) -> Entries[NewHeader]:
+    """New header cells that no column claims, with guesses from a survey of the sources that have them and a few others."""
+    from integrum.recording.changes import NewHeader
+
+    free = {one.header for one in headers if one.state == "unlisted"}
+    if not free:
+        return Entries(headers, NewHeader)
+    from integrum.drafting.onto import draft_onto
+    from integrum.surveying.survey import survey_found
+
+    plan = replace(
+        prepared.plan,
+        columns=[replace(column, required=False) for column in prepared.plan.columns],
+        rules=replace(prepared.plan.rules, only_common=False, unlisted="report", bad_values="blank"),
+    )
+    first = {one.first for one in headers if one.header in free}
+    others = [one for one in prepared.found.sources if one.name not in first]
+    step = max(1, len(others) // _KNOWN)
+    some = [one for one in prepared.found.sources if one.name in first] + others[::step]
+    found = replace(prepared.found, sources=tuple(some), problems=())
+    seen = survey_found(plan, found, pool, scratch.folder_for(found), None, 0)
+    guesses = {one.header: one for one in draft_onto(seen, plan, "", Path.cwd()).guesses}
+    return Entries(
+        (
+            replace(
+                one,
+                guess=guesses[one.header].column,
+                score=guesses[one.header].score,
+                because=guesses[one.header].because,
+            )
+            if one.header in guesses and one.header in free
+            else one
+            for one in headers
+        ),
+        NewHeader,
+    )

@@ -1,0 +1,295 @@
+"""Compare a run with the one before: which sources are new, gone, renamed or changed, and which of their rows."""
+
+from __future__ import annotations
+
+import os
+from collections.abc import Callable, Iterator, Mapping, Sequence
+from dataclasses import dataclass
+from itertools import islice
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+import numpy.typing as npt
+import pyarrow as pa
+import pyarrow.compute as pc
+
+from integrum.arrow.arrays import wholes
+from integrum.arrow.hashing import row_hashes
+from integrum.assembling.run import Assembled
+from integrum.columns.header import Header
+from integrum.earlier.aligning import Hashes, align
+from integrum.earlier.basis import Basis
+from integrum.engine.ledger import SourceSummary
+from integrum.entries import Entries
+from integrum.problems import Problem
+from integrum.recording.changes import (
+    CHANGED,
+    GONE,
+    NEW,
+    RENAMED,
+    CellChange,
+    Changes,
+    NewHeader,
+    SourceChange,
+)
+from integrum.recording.read import Record
+from integrum.writing.formats import CSV, suffix_of
+from integrum.writing.parts import Range, arrow_rows, csv_rows, parquet_rows
+
+# the formats whose rows can be compared before they are in their place
+COMPARED = (CSV, ".parquet", ".arrow")
+_MOST_CELLS = 10
+_MISSING = frozenset({"source-count", "source-missing", "number-of-sources"})
+Rows = Callable[[Sequence[str]], Iterator[pa.RecordBatch]]
+
+
+@dataclass(frozen=True)
+class Now:
+    """A run whose table is written, but not yet in its place.
+
+    Attributes
+    ----------
+    made
+        What it established.
+    place
+        The table in which the rows of a source lie, and the number of rows in it before them.
+    taken
+        The numbers of the sources whose rows were taken over.
+    """
+
+    made: Assembled
+    place: Callable[[SourceSummary], tuple[Path, int]]
+    taken: frozenset[int] = frozenset()
+
+
+def compare(basis: Basis, now: Now) -> Changes:
+    """Compare a run with the one before.
+
+    Parameters
+    ----------
+    basis
+        The run before; it has a record.
+    now
+        The run at hand.
+    """
+    record, made = basis.record, now.made
+    assert record
+    was = {one.source: one for one in record.sources}
+    there = {one.source for one in made.sources}
+    gone = [one for one in record.sources if one.source not in there]
+    by_content: dict[tuple[str, int], list[SourceSummary]] = {}
+    for one in gone:
+        by_content.setdefault((one.content, one.size), []).append(one)
+    comparer = _Comparer(record, now, basis)
+    changes: list[SourceChange] = []
+    unchanged = 0
+    for number, one in enumerate(made.sources):
+        before = was.get(one.source)
+        if before is None:
+            same = by_content.get((one.content, one.size)) if one.content else None
+            if same:
+                old = same.pop(0)
+                gone.remove(old)
+                changes.append(
+                    SourceChange(
+                        one.source, RENAMED, old.source, one.table_rows, old.table_rows, reason=one.reason
+                    )
+                )
+            else:
+                changes.append(SourceChange(one.source, NEW, rows=one.table_rows, reason=one.reason))
+            continue
+        change = None if number in now.taken else comparer.change(number, before, one)
+        if change is None:
+            unchanged += 1
+        else:
+            changes.append(change)
+    changes += [SourceChange(one.source, GONE, rows_before=one.table_rows) for one in gone]
+    before_names = [one["name"] for one in record.run["columns"]]
+    now_names = made.schema.names
+    return Changes(
+        record.folder,
+        str(record.run["started"]),
+        Entries(changes, SourceChange),
+        unchanged,
+        sum(made.rows.values()),
+        sum(one.rows for one in record.outputs),
+        tuple(name for name in now_names if name not in before_names),
+        tuple(name for name in before_names if name not in now_names),
+        Entries(_new_headers(record, made), NewHeader),
+        Entries((one for one in made.problems if one.code in _MISSING), Problem),
+    )
+
+
+def _new_headers(record: Record, made: Assembled) -> Iterator[NewHeader]:
+    before = {one.header for one in record.headers}
+    for one in made.headers:
+        if one.header not in before:
+            yield NewHeader(one.header, one.state, one.column, one.sources, one.first)
+
+
+class _Comparer:
+    """Compares the sources that are in both runs."""
+
+    def __init__(self, record: Record, now: Now, basis: Basis) -> None:
+        self._record, self._now, self._basis = record, now, basis
+        self._headers: Mapping[int, Header] = {one.number: one.header for one in record.variants}
+        self._outputs = {one.path for one in record.outputs}
+
+    def change(self, number: int, was: SourceSummary, one: SourceSummary) -> SourceChange | None:
+        """What is different in a source; None when nothing is."""
+        made = self._now.made
+        same_content = was.content == one.content and bool(one.content)
+        is_same = (
+            same_content
+            and was.status == one.status
+            and was.label == one.label
+            and dict(was.identifiers) == dict(one.identifiers)
+        )
+        if is_same and (self._basis.same_plan or not one.is_assembled):
+            return None
+        said: dict[str, Any] = {}
+        if one.is_assembled and was.is_assembled:
+            if was.content != one.content:
+                said["header"] = tuple(self._header_lines(was, one))
+            said |= self._compared(was, one) or {}
+            if was.label != one.label:
+                said |= {"changed": one.table_rows, "header": (f'label: "{was.label}" → "{one.label}"',)}
+        elif not was.is_assembled and one.is_assembled:
+            said |= {"changed": 0, "added": one.table_rows, "removed": 0}
+        elif was.is_assembled:
+            said |= {"changed": 0, "added": 0, "removed": was.table_rows}
+        else:
+            said |= {"changed": 0, "added": 0, "removed": 0}
+        if "changed" not in said and not same_content and (before := self._record.blocks.get(was.source)):
+            said["from_line"] = before.first_difference(made.blocks[number])
+        counts = [said.get(key) for key in ("changed", "added", "removed", "moved")]
+        if same_content and was.status == one.status and not any(counts) and None not in counts:
+            return None
+        return SourceChange(
+            one.source, CHANGED, "", one.table_rows, was.table_rows, reason=one.reason, **said
+        )
+
+    def _header_lines(self, was: SourceSummary, one: SourceSummary) -> Iterator[str]:
+        before = self._headers.get(was.header_number)
+        after = self._now.made.variants[one.header_number - 1][1] if one.header_number else None
+        if before is None or after is None or before == after:
+            return
+        old, new = before.names, after.names
+        more, less = [name for name in new if name not in old], [name for name in old if name not in new]
+        if more:
+            yield f"new in the header: {_listed(more)}"
+        if less:
+            yield f"no longer in the header: {_listed(less)}"
+        if not more and not less and old != new:
+            yield "the header cells are in another order"
+        units, others = (dict(zip(each.names, each.units, strict=False)) for each in (before, after))
+        for name in new:
+            if name in units and units.get(name, "") != others.get(name, ""):
+                yield f'unit of "{name}": {units[name] or "none"} → {others.get(name) or "none"}'
+
+    def _compared(self, was: SourceSummary, one: SourceSummary) -> dict[str, Any] | None:
+        """The rows that are different; None when they cannot be read in both tables."""
+        schema, before = self._now.made.schema, self._record.schema
+        old_place = Path(os.path.normpath(self._record.folder / was.output)) if was.output else Path()
+        new_place, skipped = self._now.place(one)
+        suffix = suffix_of(new_place)
+        if suffix not in COMPARED or suffix_of(old_place) != suffix or not self._basis.has_table:
+            return None
+        plan = self._record.plan
+        own = set(plan.provenance.names)
+        names = [name for name in schema.names if name in before.names and name not in own]
+        if not names:
+            return None
+        guarded = self._record.is_guarded
+        old = _rows_of(old_place, suffix, was, was.first_table_row - 1, before, guarded)
+        new = _rows_of(new_place, suffix, one, skipped, schema, guarded)
+        aligned = align(_hashes(old, names), _hashes(new, names))
+        changed = aligned.changed
+        pairs = changed[:_MOST_CELLS]
+        row_name = plan.provenance.source_row
+        with_row = [*names, row_name] if row_name is not False and row_name in schema.names else names
+        before_rows = _picked(old, names, [at for at, _ in pairs])
+        after_rows = _picked(new, with_row, [at for _, at in pairs])
+        cells = [
+            CellChange(_whole(after.get(str(row_name))), name, _text(then[name]), _text(after[name]))
+            for then, after in zip(before_rows, after_rows, strict=True)
+            for name in names
+            if _text(then[name]) != _text(after[name])
+        ]
+        last = one.table_rows - len(aligned.added)
+        moved = 0
+        if row_name is not False and row_name in schema.names and row_name in before.names:
+            rows = [_numbers(some, row_name) for some in (old, new)]
+            stay = (
+                np.delete(rows[0], [*aligned.removed, *(at for at, _ in changed)]),
+                np.delete(rows[1], [*aligned.added, *(at for _, at in changed)]),
+            )
+            moved = int(np.count_nonzero(stay[0] != stay[1]))
+        return {
+            "moved": moved,
+            "changed": len(changed),
+            "added": len(aligned.added),
+            "removed": len(aligned.removed),
+            "at_end": bool(aligned.added) and aligned.added[0] >= last,
+            "cells": tuple(cells[:_MOST_CELLS]),
+        }
+
+
+def _numbers(rows: Rows, name: str) -> npt.NDArray[np.int64]:
+    """A column of whole numbers."""
+    found = [wholes(pc.cast(batch.column(0), pa.int64())) for batch in rows([name])]
+    return np.concatenate(found) if found else np.array([], np.int64)
+
+
+def _rows_of(
+    place: Path, suffix: str, one: SourceSummary, first: int, schema: pa.Schema, guarded: bool
+) -> Rows:
+    """The rows of a source in a table, in batches, by the names of columns."""
+    if not one.table_rows:
+        return lambda names: iter(())  # noqa: ARG005
+    last = first + one.table_rows
+    if suffix == CSV:
+        return lambda names: csv_rows(
+            Range(place, one.first_byte, one.end_byte), schema, list(names), guarded
+        )
+    read = parquet_rows if suffix == ".parquet" else arrow_rows
+    return lambda names: read(place, first, last, list(names))
+
+
+def _hashes(rows: Rows, names: Sequence[str]) -> Hashes:
+    found = []
+    for batch in rows(names):
+        one, two = row_hashes(batch.columns)
+        found.append(one ^ (two * np.uint64(0x9E3779B97F4A7C15)))
+    return np.concatenate(found) if found else np.array([], np.uint64)
+
+
+def _picked(rows: Rows, names: Sequence[str], places: Sequence[int]) -> list[dict[str, Any]]:
+    """Some rows, by their places, which rise."""
+    found: list[dict[str, Any]] = []
+    before = 0
+    for batch in rows(names) if places else ():
+        for place in islice(places, len(found), None):
+            if place >= before + batch.num_rows:
+                break
+            found += batch.slice(place - before, 1).to_pylist()
+        before += batch.num_rows
+        if len(found) == len(places):
+            break
+    return found
+
+
+def _text(value: object) -> str:
+    if value is None:
+        return ""
+    return str(value).lower() if isinstance(value, bool) else str(value)
+
+
+def _whole(value: object) -> int | None:
+    return int(str(value)) if value not in (None, "") else None
+
+
+def _listed(names: Sequence[str]) -> str:
+    said = ", ".join(f'"{name}"' for name in names[:6])
+    return said + (f" and {len(names) - 6:,} more" if len(names) > 6 else "")
