@@ -99,18 +99,18 @@ def changes(
 
     remarks: list[str] = []
     if is_plan_file(of):
-        plan = _absolute(read_plan(os.fspath(of)), Path(os.path.abspath(of)).parent)
+        plan = absolute(read_plan(os.fspath(of)), Path(os.path.abspath(of)).parent)
         last = read_record(record) if record is not None else _last_record(Path(os.path.abspath(of)))
     elif isinstance(of, Plan):
         if record is None:
             raise OutputError("with a Plan, name the table or its record: record=...")
-        plan, last = _absolute(of, Path.cwd()), read_record(record)
+        plan, last = absolute(of, Path.cwd()), read_record(record)
     else:
         last = read_record(of if record is None else record)
         plan = plan_of(last)
         remarks += _about_plan_file(last)
     own = OwnWork()
-    own.learn(last.folder)
+    own.learn(last.folder, of_this_run=True)
     with Scratch() as scratch, workers(executor) as pool:
         prepared = prepare(plan, NO_CHOICE, own, pool, scratch, watch, 0, allow_code)
         basis = basis_of(last.folder, prepared.plan, None, last.is_guarded, trust_times)
@@ -119,7 +119,8 @@ def changes(
     return replace(found, headers=guesses, remarks=(*remarks, *basis.remarks))
 
 
-def _absolute(plan: Plan, folder: Path) -> Plan:
+def absolute(plan: Plan, folder: Path) -> Plan:
+    """The same plan with absolute paths."""
     return moved(plan, {}, lambda place: os.path.abspath(folder / place))[0]
 
 
@@ -163,7 +164,7 @@ def _about_plan_file(record: Record) -> list[str]:
     path = Path(os.path.normpath(record.folder / said))
     if not path.exists():
         return [f"the plan file {path.name} is not there any more"]
-    if _absolute(read_plan(path), path.parent) != plan_of(record):
+    if absolute(read_plan(path), path.parent) != plan_of(record):
         return [f"{path.name} has changed; compared with the plan of the last run"]
     return []
 

@@ -165,7 +165,7 @@ def assemble(
         records = record_of_many(str(target)) if many else record_of(target)
     own = OwnWork(path for path in (target, records) if path and not many)
     if records:
-        own.learn(records)
+        own.learn(records, of_this_run=True)
     with Scratch() as scratch, workers(executor) as pool:
         choice = Choice(ids, sheets, exclude, expect)
         prepared = prepare(what, choice, own, pool, scratch, watch, in_flight, allow_code)

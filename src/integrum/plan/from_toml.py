@@ -15,7 +15,7 @@ from integrum.plan.homes import home_of
 from integrum.plan.lines import line_of
 from integrum.plan.model import FORMAT, Plan
 from integrum.plan.toml import LISTS, PARTS, default_of
-from integrum.plan.validating import nearest
+from integrum.plan.validating import nearest, set_on
 
 
 def read_plan(path: str | Path) -> Plan:
@@ -98,7 +98,9 @@ def parse_plan(text: str) -> Plan:
     ...
     integrum.errors.PlanError: line 7, columns[1] "depth", key tipe: unknown key; did you mean "type"?
     """
-    return _with_line(_tree_of(text), text)
+    plan = _with_line(_tree_of(text), text)
+    set_on(plan, "_text", text)
+    return plan
 
 
 def _with_line(tree: dict[str, Any], text: str) -> Plan:

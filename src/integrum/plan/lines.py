@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from collections.abc import Iterator
 
 _TABLE = re.compile(r"\s*(\[\[?)\s*([^\[\]]+?)\s*\]\]?\s*(?:#.*)?")
 _KEY = re.compile(r"""\s*(["']?)([\w-]+)\1(?:\.[\w."'-]+)?\s*=""")
@@ -70,24 +71,53 @@ def _first(spots: dict[_Spot, int], *wanted: _Spot) -> int | None:
 def _spots(text: str) -> dict[_Spot, int]:
     """The line of each table and of each key in it; tables in lists are numbered, those below them by their list."""
     found: dict[_Spot, int] = {}
+    for number, _, spot in spots_by_line(text):
+        if spot is not None:
+            found.setdefault(spot, number)
+    return found
+
+
+def spots_by_line(text: str) -> Iterator[tuple[int, str, _Spot | None]]:
+    """Each line of a plan file with its number, from 1, and the table or the key that begins on it.
+
+    Examples
+    --------
+    >>> [(number, spot) for number, _, spot in spots_by_line("# lakes\\n[[columns]]\\nname = 'lake'\\n")]
+    [(1, None), (2, ('columns[1]', '')), (3, ('columns[1]', 'name'))]
+    """
     counts: dict[str, int] = {}
     table, quote, depth = "", "", 0
     for number, line in enumerate(text.splitlines(), 1):
+        spot: _Spot | None = None
         if quote:
             quote = "" if quote in line else quote
+            yield number, line, None
             continue
         if depth > 0:
             depth += _opened(line)
+            yield number, line, None
             continue
         head = _TABLE.fullmatch(line)
         if head and "=" not in line.partition("#")[0]:
             table = _numbered(head[2].replace(" ", ""), head[1] == "[[", counts)
-            found.setdefault((table, ""), number)
+            spot = (table, "")
         elif key := _KEY.match(line):
-            found.setdefault((table, key[2]), number)
+            spot = (table, key[2])
             depth = _opened(line)
         quote = next((each for each in ('"""', "'''") if line.count(each) % 2), "")
-    return found
+        yield number, line, spot
+
+
+def comment_of(line: str) -> str:
+    """The comment at the end of a line, without its mark; empty where there is none.
+
+    Examples
+    --------
+    >>> comment_of('find = "a # b"  # from the north shore'), comment_of('find = "a # b"')
+    ('from the north shore', '')
+    """
+    plain = _TEXTS.sub(lambda found: "_" * len(found[0]), line)
+    return line[plain.index("#") + 1 :].strip() if "#" in plain else ""
 
 
 def _opened(line: str) -> int:

@@ -193,6 +193,39 @@ class Plan:
             notebook.folded("the plan file", write_plan(self)),
         )
 
+    def to_python(self, table: str = "table.csv") -> str:
+        """The plan as a short Python script that assembles the same table, for those who go on in code.
+
+        Parameters
+        ----------
+        table
+            The name of the table that the script writes when it is given no other.
+
+        Returns
+        -------
+        str
+            The script. If the plan was read from a file, its comments are kept. Save it where the plan's relative paths
+            are right: they are relative to the folder of the script.
+
+        Examples
+        --------
+        >>> from integrum.plan.column import Column
+        >>> from integrum.plan.sources import Sources
+        >>> script = Plan([Sources("loggers")], [Column("depth", "number")]).to_python()
+        >>> print(script[script.index("plan =") : script.index("if __name__")].strip())
+        plan = ig.Plan(
+            sources=[
+                ig.Sources("loggers"),
+            ],
+            columns=[
+                ig.Column("depth", "number"),
+            ],
+        )
+        """
+        from integrum.plan.python import plan_as_python
+
+        return plan_as_python(self, getattr(self, "_text", ""), table)
+
     def group(self, number: int) -> Sources:
         """A group of sources by its number, from 1."""
         return self.sources[number - 1]

@@ -174,7 +174,8 @@ class _Search:
                     "that file"
                 )
             if self.own.holds(state):
-                self._note("own-work", name, "skipped: written by Integrum")
+                if not self.own.is_of_this_run(state):
+                    self._note("own-work", name, "skipped: written by Integrum")
                 continue
             path = os.path.join(place.folder, relative)
             packing = packing_of(relative)

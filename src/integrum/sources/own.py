@@ -73,9 +73,10 @@ class OwnWork:
     def __init__(self, paths: Iterable[Path] = ()) -> None:
         self._planned = {key for path in paths if (key := _key(path))}
         self._written: set[tuple[int, int]] = set()
+        self._of_this_run = set(self._planned)
 
-    def learn(self, folder: str | Path) -> bool:
-        """Look whether a folder is a record; if so remember it and its output."""
+    def learn(self, folder: str | Path, of_this_run: bool = False) -> bool:
+        """Look whether a folder is a record, perhaps that of the run at hand; if so remember it and its output."""
         run = record_run(Path(folder))
         if run is None:
             return False
@@ -85,11 +86,17 @@ class OwnWork:
             key = _key(path)
             if key:
                 self._written.add(key)
+                if of_this_run:
+                    self._of_this_run.add(key)
         return True
 
     def holds(self, state: os.stat_result) -> bool:
         """Whether the file or folder with this state is our own work."""
         return (state.st_dev, state.st_ino) in self._written | self._planned
+
+    def is_of_this_run(self, state: os.stat_result) -> bool:
+        """Whether it is what the run at hand, or the one before to the same place, has written."""
+        return (state.st_dev, state.st_ino) in self._of_this_run
 
     def would_lose(self, state: os.stat_result) -> bool:
         """Whether the run is going to write over this file, and it is none that Integrum wrote."""

@@ -1,0 +1,243 @@
+"""Whether a table is still what its record says, and what its plan gives."""
+
+from __future__ import annotations
+
+import os
+from collections.abc import Iterator
+from concurrent.futures import Executor
+from datetime import UTC, datetime
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+from blake3 import blake3
+
+from integrum.calls.code import code_of
+from integrum.calls.common import NO_CHOICE, found_for, workers
+from integrum.calls.preparing import Prepared, prepare
+from integrum.errors import NothingFound, OutputError
+from integrum.plan.from_toml import read_plan
+from integrum.sources.own import OwnWork
+from integrum.sources.scratch import Scratch
+from integrum.version import __version__
+from integrum.workers import Watch
+
+if TYPE_CHECKING:
+    from integrum.recording.read import Record
+    from integrum.recording.verification import Verification, Verified
+
+
+def verify(
+    out: str | os.PathLike[str],
+    *,
+    again: bool = False,
+    allow_code: bool = False,
+    executor: Executor | None = None,
+    watch: Watch | None = None,
+) -> Verification:
+    """Compare a table, its sources, its plan and its record with the hashes in the record.
+
+    Parameters
+    ----------
+    out
+        A table that was written, or its record.
+    again
+        Whether to make the table once more, in a folder that goes again, and compare all bytes.
+    allow_code
+        Whether functions of your own that the plan names may be run.
+    executor
+        Where the work is done; by default threads of this process.
+    watch
+        Called with the name of the current source, the bytes done and the total bytes.
+
+    Returns
+    -------
+    Verification
+        Printing it shows it; true when all is as recorded.
+
+    Raises
+    ------
+    OutputError
+        When there is no record, or one of an earlier version of Integrum.
+
+    Examples
+    --------
+    >>> import integrum as ig, tempfile, pathlib
+    >>> folder = pathlib.Path(tempfile.mkdtemp())
+    >>> _ = (folder / "2021.csv").write_text("day,depth\\n2021-05-01,3.20\\n")
+    >>> plan = ig.Plan([ig.Sources(str(folder))], [ig.Column("day", "date"), ig.Column("depth", "number")])
+    >>> _ = ig.assemble(plan, to=folder / "out" / "lakes.csv")
+    >>> bool(verify(folder / "out" / "lakes.csv", again=True))
+    True
+    >>> _ = (folder / "2021.csv").write_text("day,depth\\n2021-05-01,3.21\\n")
+    >>> [(one.what, one.name, one.state) for one in verify(folder / "out" / "lakes.csv").findings if one.state != "same"]
+    [('source', '2021.csv', 'changed')]
+    """
+    from integrum.entries import Entries
+    from integrum.recording.read import read_record
+    from integrum.recording.verification import Verification, Verified
+    from integrum.recording.write import SCHEMA
+
+    record = read_record(out)
+    if record.run["schema"] != SCHEMA:
+        raise OutputError(
+            f"{record.folder} was written by an earlier version of Integrum and has no hashes of its own files; "
+            "assemble again, and it can be verified from then on"
+        )
+    findings = [*_tables(record), *_plans(record), *_record_files(record), *_code(record)]
+    own = OwnWork()
+    own.learn(record.folder, of_this_run=True)
+    with Scratch() as scratch, workers(executor) as pool:
+        findings += _sources(record, own, pool, scratch, watch)
+        if again:
+            try:
+                findings += _again(record, own, pool, scratch, watch, allow_code)
+            except NothingFound as error:
+                raise OutputError(f"the table cannot be made again: {error}") from error
+    return Verification(record.folder, Entries(findings, Verified), again, tuple(_remarks(record)))
+
+
+def _state(is_there: bool, is_same: bool) -> str:
+    from integrum.recording.verification import CHANGED, MISSING, SAME
+
+    return SAME if is_same else CHANGED if is_there else MISSING
+
+
+def _tables(record: Record) -> Iterator[Verified]:
+    from integrum.earlier.basis import is_as_written
+    from integrum.recording.verification import Verified
+
+    for one in record.outputs:
+        yield Verified("table", one.path.name, _state(one.path.exists(), is_as_written(one)))
+
+
+def _plans(record: Record) -> Iterator[Verified]:
+    """The plan as used, and the file that it was read from."""
+    from integrum.calls.changing import absolute
+    from integrum.earlier.basis import plan_of
+    from integrum.recording.tables import PLAN
+    from integrum.recording.verification import Verified
+
+    used = record.folder / PLAN
+    yield Verified("plan", PLAN, _state(True, _hash_of(used) == record.run["plan_blake3"]))
+    said = record.run["plan_file"]
+    if said:
+        path = Path(os.path.normpath(record.folder / said))
+        there = path.exists()
+        same = there and absolute(read_plan(path), path.parent) == plan_of(record)
+        yield Verified("plan", path.name, _state(there, same))
+
+
+def _record_files(record: Record) -> Iterator[Verified]:
+    from integrum.recording.verification import Verified
+
+    for name, content in record.run["record_files"].items():
+        path = record.folder / name
+        yield Verified("record", name, _state(path.exists(), path.exists() and _hash_of(path) == content))
+
+
+def _code(record: Record) -> Iterator[Verified]:
+    from integrum.recording.verification import Verified
+
+    for one in record.run["code"]:
+        path = Path(os.path.normpath(record.folder / one["function"].rpartition(":")[0]))
+        yield Verified(
+            "code", path.name, _state(path.exists(), path.exists() and _hash_of(path) == one["blake3"])
+        )
+
+
+def _hash_of(path: Path) -> str:
+    return blake3(path.read_bytes()).hexdigest()
+
+
+def _sources(
+    record: Record, own: OwnWork, pool: Executor, scratch: Scratch, watch: Watch | None
+) -> Iterator[Verified]:
+    """The sources of the record, and others that the plan finds now."""
+    from integrum.earlier.basis import plan_of
+    from integrum.earlier.contents import contents
+    from integrum.recording.verification import NEW, Verified
+
+    plan = plan_of(record)
+    headers = [header for column in plan.columns for header in column.headers]
+    try:
+        found = found_for(plan, record.folder, own, pool, scratch, watch, headers).sources
+    except NothingFound:
+        found = ()
+    there = {one.name: one for one in found}
+    known = [one for one in record.sources if one.source in there]
+    now = dict(
+        zip((one.source for one in known), contents([there[one.source] for one in known], pool), strict=True)
+    )
+    for one in record.sources:
+        # what could not be read then has no hash
+        same = one.source in now and now[one.source] == one.content
+        yield Verified(
+            "source", one.source, _state(one.source in there, same or (one.source in now and not one.content))
+        )
+    was = {one.source for one in record.sources}
+    for name in there:
+        if name not in was:
+            yield Verified("source", name, NEW)
+
+
+def _again(
+    record: Record, own: OwnWork, pool: Executor, scratch: Scratch, watch: Watch | None, allow_code: bool
+) -> Iterator[Verified]:
+    """The table and the record of a full run, compared with those that are there."""
+    from integrum.assembling.run import Assembled, run
+    from integrum.earlier.basis import plan_of
+    from integrum.engine.failing import carry_on
+    from integrum.engine.intake import Intake
+    from integrum.naming.outputs import has_names
+    from integrum.recording.destination import Destination
+    from integrum.recording.tables import Named
+    from integrum.recording.verification import Verified
+    from integrum.recording.write import About
+
+    prepared: Prepared = prepare(plan_of(record), NO_CHOICE, own, pool, scratch, watch, 0, allow_code)
+    to = os.path.normpath(record.folder / record.run["to"])
+    many = has_names(record.run["to"])
+    intake = prepared.intake(pool, to if many else "", "" if many else to)
+    places = {name: Path(name) for name in dict.fromkeys(intake.outputs)}
+    names = [Named(one.file, one.sheet.name if one.sheet else "") for one in prepared.found.sources]
+    about = About(
+        prepared.plan,
+        prepared.remarks,
+        prepared.found.base,
+        datetime.now(UTC),
+        record.is_guarded,
+        code_of(prepared.plan),
+    )
+
+    def attempt(intake: Intake) -> Iterator[Verified]:
+        with Destination(
+            places, record.folder, names, record.is_guarded, scratch=scratch.folder
+        ) as destination:
+            made: Assembled = run(intake, destination.outputs, destination.keep, pool, watch)
+            destination.finish(made, about)
+            was = {one.path: one.content for one in record.outputs}
+            now = {one.path: one.content for one in destination.written.values()}
+            found = [
+                Verified("table again", path.name, _state(path in now, now.get(path) == content))
+                for path, content in was.items()
+            ]
+            for name, content in record.run["record_files"].items():
+                path = destination.record_now / name
+                same = path.exists() and _hash_of(path) == content
+                found.append(Verified("record again", name, _state(path.exists(), same)))
+            return iter(found)
+
+    return carry_on(intake, attempt)
+
+
+def _remarks(record: Record) -> Iterator[str]:
+    """Other versions than those that wrote the table."""
+    import numpy as np
+    import pyarrow as pa
+
+    here = {"version": __version__, "pyarrow": pa.__version__, "numpy": np.__version__}
+    names = {"version": "Integrum"}
+    for key, version in here.items():
+        was = record.run.get(key)
+        if was != version:
+            yield f"written with {names.get(key, key)} {was}; this is {version}"

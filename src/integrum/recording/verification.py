@@ -1,0 +1,153 @@
+"""Whether all is as a record says: one finding for each thing that was looked at."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from dataclasses import asdict, dataclass, field
+from pathlib import Path
+from typing import Any
+
+from integrum.entries import Entries
+from integrum.problems import counted, near, visible
+
+SAME, CHANGED, MISSING, NEW = STATES = ("same", "changed", "missing", "new")
+_MOST = 10
+
+
+@dataclass(frozen=True)
+class Verified:
+    """One thing that was looked at.
+
+    Attributes
+    ----------
+    what
+        ``"table"``, ``"plan"``, ``"record"``, ``"source"``, ``"code"``, or with a full run ``"table again"`` and ``"record
+        again"``.
+    name
+        Which: the name of a file or a source.
+    state
+        ``"same"``, ``"changed"``, ``"missing"``, or of a source ``"new"``.
+    """
+
+    what: str
+    name: str
+    state: str
+
+    def __str__(self) -> str:
+        return f"{self.name}: {_SAID[self.state]}"
+
+
+_SAID = {
+    SAME: "as recorded",
+    CHANGED: "changed",
+    MISSING: "missing",
+    NEW: "new, and not in the table",
+}
+# what the lines call the things, one and several
+_THINGS = {
+    "table": "table",
+    "plan": "plan",
+    "record": "file of the record",
+    "source": "source",
+    "code": "file of code",
+    "table again": "table of a full run",
+    "record again": "record file of a full run",
+}
+
+
+@dataclass(frozen=True)
+class Verification:
+    """Whether a table, its sources and its plan are still those of its record.
+
+    Attributes
+    ----------
+    record
+        The record.
+    findings
+        What was looked at, one by one.
+    again
+        Whether the table was made again to compare.
+    remarks
+        What else is worth knowing, such as other versions of the software.
+
+    Examples
+    --------
+    >>> some = [Verified("table", "lakes.csv", "same"), Verified("source", "2021.csv", "changed")]
+    >>> print(Verification(Path("lakes-record"), Entries(some)))
+    table: lakes.csv is as recorded
+    sources: 1 of 1 is not as recorded
+      2021.csv: changed
+    not verified: 1 thing is not as recorded
+    """
+
+    record: Path
+    findings: Entries[Verified] = field(default_factory=lambda: Entries((), Verified))
+    again: bool = False
+    remarks: tuple[str, ...] = ()
+
+    @property
+    def is_good(self) -> bool:
+        """Whether all is as recorded."""
+        return all(one.state == SAME for one in self.findings)
+
+    def __bool__(self) -> bool:
+        """Whether all is as recorded."""
+        return self.is_good
+
+    def lines(self, most: int = _MOST) -> list[str]:
+        """All of it line by line; at most so many things of a kind."""
+        lines: list[str] = []
+        for what, thing in _THINGS.items():
+            some = [one for one in self.findings if one.what == what]
+            if some:
+                lines += _about(thing, some, most)
+        lines += self.remarks
+        wrong = sum(one.state != SAME for one in self.findings)
+        if not wrong:
+            more = "; a full run gives the same bytes" if self.again else ""
+            lines.append(f"verified: the table is what the record says{more}")
+        else:
+            lines.append(
+                f"not verified: {counted(wrong, 'thing')} {'is' if wrong == 1 else 'are'} not as recorded"
+            )
+        return lines
+
+    def to_dict(self) -> dict[str, Any]:
+        """All of it as plain data, for JSON."""
+        return {
+            "record": str(self.record),
+            "verified": self.is_good,
+            "again": self.again,
+            "findings": [asdict(one) for one in self.findings],
+            "remarks": list(self.remarks),
+        }
+
+    def __repr__(self) -> str:
+        return f"<Verification of {near(self.record)}: {self.lines()[-1]}>"
+
+    def __str__(self) -> str:
+        return visible("\n".join(self.lines()))
+
+
+def _about(thing: str, some: list[Verified], most: int) -> Iterable[str]:
+    wrong = [one for one in some if one.state != SAME]
+    many = thing.replace("file ", "files ") if thing.startswith("file ") else f"{thing}s"
+    if not wrong:
+        if len(some) == 1:
+            yield f"{thing}: {some[0].name} is as recorded"
+        else:
+            yield f"{many}: all {len(some):,} are as recorded"
+        return
+    if len(some) == 1 and thing not in ("source",):
+        yield f"{thing}: {some[0]}"
+        return
+    there = [one for one in some if one.state != NEW]
+    bad = sum(one.state != NEW for one in wrong)
+    if bad:
+        yield f"{many}: {bad:,} of {len(there):,} {'is' if bad == 1 else 'are'} not as recorded"
+    else:
+        more = "1 new one is" if len(wrong) == 1 else f"{len(wrong):,} new ones are"
+        yield f"{many}: all {len(there):,} are as recorded, and {more} there"
+    yield from (f"  {one}" for one in wrong[:most])
+    if len(wrong) > most:
+        yield f"  and {len(wrong) - most:,} more"
