@@ -13,12 +13,15 @@ from integrum.version import __version__
 
 if TYPE_CHECKING:
     from integrum.assembling.codebook import ColumnEntry
+    from integrum.calls.changing import changes
     from integrum.calls.drafts import draft
     from integrum.calls.looks import overview
     from integrum.calls.reports import report
     from integrum.calls.runs import assemble
+    from integrum.calls.scripting import script
     from integrum.calls.surveys import look, survey
     from integrum.calls.traces import trace
+    from integrum.calls.verifying import verify
     from integrum.drafting.draft import Draft, OpenGuess, OpenValue
     from integrum.engine.ledger import Ledger, SourceSummary
     from integrum.entries import Entries
@@ -42,10 +45,12 @@ if TYPE_CHECKING:
     from integrum.plan.toml import write_plan
     from integrum.plan.wide import Wide
     from integrum.problems import CODES, Problem, SourceFault
+    from integrum.recording.changes import CellChange, Changes, NewHeader, SourceChange
     from integrum.recording.kept_out import LeftOutRow, SetAside
     from integrum.recording.outcome import Outcome
     from integrum.recording.overview import Overview
     from integrum.recording.read import Record, read_record
+    from integrum.recording.verification import Verification, Verified
     from integrum.surveying.findings import ColumnSurvey, HeaderVariant, Survey
     from integrum.surveying.look import OneSource
     from integrum.surveying.reconciled import ColumnGuess
@@ -59,6 +64,8 @@ _HOMES = {
     "Alike": "plan.column",
     "Also": "plan.column",
     "CODES": "problems",
+    "CellChange": "recording.changes",
+    "Changes": "recording.changes",
     "Check": "plan.check",
     "Column": "plan.column",
     "ColumnEntry": "assembling.codebook",
@@ -74,6 +81,7 @@ _HOMES = {
     "LedgerError": "errors",
     "LeftOutRow": "recording.kept_out",
     "Maybe": "plan.column",
+    "NewHeader": "recording.changes",
     "NothingFound": "errors",
     "OneSource": "surveying.look",
     "OpenGuess": "drafting.draft",
@@ -88,14 +96,18 @@ _HOMES = {
     "Record": "recording.read",
     "Rules": "plan.rules",
     "SetAside": "recording.kept_out",
+    "SourceChange": "recording.changes",
     "SourceFault": "problems",
     "SourceSummary": "engine.ledger",
     "Sources": "plan.sources",
     "StoppedAtFirst": "errors",
     "Survey": "surveying.findings",
     "Trace": "tracing.traced",
+    "Verification": "recording.verification",
+    "Verified": "recording.verification",
     "Wide": "plan.wide",
     "assemble": "calls.runs",
+    "changes": "calls.changing",
     "draft": "calls.drafts",
     "look": "calls.surveys",
     "merge_plan": "plan.merge",
@@ -104,8 +116,10 @@ _HOMES = {
     "read_plan": "plan.from_toml",
     "read_record": "recording.read",
     "report": "calls.reports",
+    "script": "calls.scripting",
     "survey": "calls.surveys",
     "trace": "calls.traces",
+    "verify": "calls.verifying",
     "write_plan": "plan.toml",
 }
 
@@ -113,6 +127,8 @@ __all__ = [
     "CODES",
     "Alike",
     "Also",
+    "CellChange",
+    "Changes",
     "Check",
     "Column",
     "ColumnEntry",
@@ -128,6 +144,7 @@ __all__ = [
     "LedgerError",
     "LeftOutRow",
     "Maybe",
+    "NewHeader",
     "NothingFound",
     "OneSource",
     "OpenGuess",
@@ -142,15 +159,19 @@ __all__ = [
     "Record",
     "Rules",
     "SetAside",
+    "SourceChange",
     "SourceFault",
     "SourceSummary",
     "Sources",
     "StoppedAtFirst",
     "Survey",
     "Trace",
+    "Verification",
+    "Verified",
     "Wide",
     "__version__",
     "assemble",
+    "changes",
     "draft",
     "look",
     "merge_plan",
@@ -159,8 +180,10 @@ __all__ = [
     "read_plan",
     "read_record",
     "report",
+    "script",
     "survey",
     "trace",
+    "verify",
     "write_plan",
 ]
 

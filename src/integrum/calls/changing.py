@@ -208,7 +208,7 @@ def _compared(
     def where(one: SourceSummary) -> tuple[Path, int]:
         return place, before[one.source]
 
-    return compare(basis, Now(made, where, taken))
+    return compare(basis, Now(made, where, suffix_of(place), taken))
 
 
 def _nothing(some: Sequence[object]) -> None:

@@ -144,7 +144,7 @@ def assemble(
     from integrum.recording.outcome import Since, outcome_of
     from integrum.recording.tables import Named
     from integrum.recording.write import About
-    from integrum.writing.formats import check_suffix
+    from integrum.writing.formats import check_suffix, suffix_of
 
     started = datetime.now(UTC)
     for name, place in (("to", to), ("record", record)):
@@ -215,9 +215,14 @@ def assemble(
                         raise _printed_already(intake, failed) from failed
                     raise
                 changes = None
+                if intake.taken.sources:
+                    basis.check_tables()
                 if basis.record:
                     taken = frozenset(intake.taken.sources)
-                    changes = compare(basis, Now(made, lambda one: _place(destination, one), taken))
+                    changes = compare(
+                        basis,
+                        Now(made, lambda one: _place(destination, one), suffix_of(target or Path()), taken),
+                    )
                 if only_add:
                     _refuse_loss(basis, changes, records)
                 destination.publish(made, about)
@@ -257,14 +262,14 @@ def _refuse_loss(basis: Basis, changes: Changes | None, records: Path | None) ->
     if changes is None:
         if basis.why_not:
             raise OutputError(
-                f"only_add: the last run cannot be compared with: {basis.why_not}; nothing was written"
+                f"nothing was written, as old rows cannot be compared (--only-add): {basis.why_not}"
             )
         if records is None:
-            raise OutputError("only_add is for a table in a file with a record")
+            raise OutputError("only_add is for a table in a file, which has a record")
         return
     if not basis.has_table:
         raise OutputError(
-            "only_add: the table is not as the last run left it, so its rows cannot be compared; nothing was written"
+            "nothing was written, as old rows cannot be compared (--only-add): the table is not as the last run left it"
         )
     if not changes.keeps_rows:
         lost = [f"{one.source} ({one.kind}: {one.said})" for one in changes.sources if not one.keeps_rows]
@@ -272,8 +277,8 @@ def _refuse_loss(basis: Basis, changes: Changes | None, records: Path | None) ->
         some = ", ".join([*lost, *columns][:3])
         more = len(lost) + len(columns) - 3
         raise OutputError(
-            f"only_add: rows of the last table would change or go: {some}{f' and {more:,} more' if more > 0 else ''}; "
-            "nothing was written"
+            f"nothing was written, as rows of the last table would change or go (--only-add): {some}"
+            f"{f' and {more:,} more' if more > 0 else ''}; integrum changes lists them"
         )
 
 

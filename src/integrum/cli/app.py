@@ -108,6 +108,9 @@ def assemble(given: argparse.Namespace) -> int:
             guard_formulas=given.guard_formulas,
             allow_code=given.allow_code,
             stop_at_first=given.stop_at_first,
+            only_add=given.only_add,
+            trust_times=given.trust_times,
+            afresh=given.afresh,
             watch=watch,
         )
     show.outcome(outcome, given.json, given.quiet)
@@ -116,6 +119,50 @@ def assemble(given: argparse.Namespace) -> int:
         show.made_report(page, given.json, given.quiet)
     warned = given.strict and number_of("warning", outcome.problems) > 0
     return max(outcome.status, int(warned))
+
+
+def changes(given: argparse.Namespace) -> int:
+    """Print what has changed since the last run."""
+    import integrum as ig
+    from integrum.cli import show
+    from integrum.cli.screen import progress
+
+    with progress("comparing") as watch:
+        found = ig.changes(
+            given.of,
+            record=given.record,
+            trust_times=given.trust_times,
+            allow_code=given.allow_code,
+            watch=watch,
+        )
+    show.changes(found, given.json)
+    return int(bool(found))
+
+
+def verify(given: argparse.Namespace) -> int:
+    """Print whether all is as a record says."""
+    import integrum as ig
+    from integrum.cli import show
+    from integrum.cli.screen import progress
+
+    with progress("verifying") as watch:
+        found = ig.verify(given.out, again=given.again, allow_code=given.allow_code, watch=watch)
+    show.verification(found, given.json)
+    return int(not found.is_good)
+
+
+def script(given: argparse.Namespace) -> int:
+    """Write a plan as a Python script, or print it."""
+    import integrum as ig
+    from integrum.cli.screen import out
+
+    text = ig.script(given.plan, given.to, replace=given.replace)
+    if given.to is None:
+        out.text(text)
+    else:
+        out.line(f"script: {given.to}")
+        out.line(f"next: python {given.to} TABLE.csv")
+    return 0
 
 
 def trace(given: argparse.Namespace) -> int:
@@ -164,6 +211,13 @@ def report(given: argparse.Namespace) -> int:
 
 def demo(given: argparse.Namespace) -> int:
     """Go the whole way through made-up data."""
+    if given.next_month:
+        from integrum.cli.screen import out
+        from integrum.demo.lakes import add_next_month
+
+        for line in add_next_month(given.folder):
+            out.line(line)
+        return 0
     if given.data_only:
         from integrum.cli.screen import out
         from integrum.demo.lakes import write_demo
@@ -180,6 +234,9 @@ _COMMANDS = {
     "survey": survey,
     "draft": draft,
     "assemble": assemble,
+    "changes": changes,
+    "verify": verify,
+    "script": script,
     "trace": trace,
     "overview": overview,
     "report": report,

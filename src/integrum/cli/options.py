@@ -18,7 +18,7 @@ _ABOUT = (
 )
 _SHELLS = ("bash", "zsh", "tcsh")
 # what a shell completes with the names of files
-_FILES = ("FILE", "FOLDER", "TABLE", "WHERE", "PLAN|WHERE")
+_FILES = ("FILE", "FOLDER", "TABLE", "WHERE", "PLAN", "PLAN|WHERE", "PLAN|TABLE")
 _STATUS = (
     "Exit status: 0 assembled; 1 assembled, but a source was set aside or is missing, or a check "
     "failed (with --strict: or there was a warning); 2 nothing was assembled."
@@ -40,9 +40,14 @@ def parser() -> argparse.ArgumentParser:
     )
     commands = top.add_subparsers(title="commands", metavar="COMMAND", dest="command", required=True)
 
-    def command(name: str, said: str) -> argparse.ArgumentParser:
+    def command(name: str, said: str, status: str = "") -> argparse.ArgumentParser:
         made = commands.add_parser(
-            name, help=said, description=said, allow_abbrev=False, formatter_class=_Formatter
+            name,
+            help=said,
+            description=said,
+            epilog=status or None,
+            allow_abbrev=False,
+            formatter_class=_Formatter,
         )
         how_much = made.add_mutually_exclusive_group()
         how_much.add_argument("--quiet", action="store_true", help="print only errors and what was asked for")
@@ -131,7 +136,52 @@ def parser() -> argparse.ArgumentParser:
         action="store_true",
         help="stop at the first source that would be set aside, and write nothing",
     )
+    one.add_argument(
+        "--only-add",
+        action="store_true",
+        help="write nothing if any row of the table that is there would change or go",
+    )
+    _trust_times(one)
+    one.add_argument(
+        "--afresh",
+        action="store_true",
+        help="read every source again, also those that have not changed since the last run",
+    )
     one.add_argument("--json", action="store_true", help="print JSON for machines")
+
+    one = command(
+        "changes",
+        "Compare the sources with the last run: what is new, gone, renamed or changed. Writes nothing.",
+        "Exit status: 0 nothing has changed; 1 something has; 2 it could not be compared.",
+    )
+    one.add_argument("of", metavar="PLAN|TABLE", help="a plan file (.toml), a table, or a record")
+    one.add_argument(
+        "--record", metavar="FOLDER", type=Path, help="the record to compare with (default: the last one)"
+    )
+    _trust_times(one)
+    one.add_argument("--allow-code", action="store_true", help="let the plan run functions from Python files")
+    one.add_argument("--json", action="store_true", help="print JSON for machines")
+
+    one = command(
+        "verify",
+        "Check that sources, plan, table and record are still those of the run, by their hashes.",
+        "Exit status: 0 all is as recorded; 1 something is not; 2 it could not be checked.",
+    )
+    _out(one)
+    one.add_argument(
+        "--again",
+        action="store_true",
+        help="also make the table once more, in a temporary folder, and compare all bytes",
+    )
+    one.add_argument("--allow-code", action="store_true", help="let the plan run functions from Python files")
+    one.add_argument("--json", action="store_true", help="print JSON for machines")
+
+    one = command("script", "Write a plan as a short Python script that makes the same table.")
+    one.add_argument("plan", metavar="PLAN", help="a plan file (.toml)")
+    one.add_argument(
+        "--to", metavar="FILE", type=Path, help="the script to write; without it the script is printed"
+    )
+    one.add_argument("--replace", action="store_true", help="replace an existing file")
 
     one = command(
         "trace",
@@ -177,7 +227,20 @@ def parser() -> argparse.ArgumentParser:
         help="a new or empty folder",
     )
     one.add_argument("--data-only", action="store_true", help="write the data and stop there")
+    one.add_argument(
+        "--next-month",
+        action="store_true",
+        help="add the files of the next month to an existing demo folder, and stop there",
+    )
     return top
+
+
+def _trust_times(one: argparse.ArgumentParser) -> None:
+    one.add_argument(
+        "--trust-times",
+        action="store_true",
+        help="take a source of the same size and time of change as unchanged, without reading it",
+    )
 
 
 def _out(one: argparse.ArgumentParser) -> None:

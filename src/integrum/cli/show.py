@@ -19,14 +19,17 @@ if TYPE_CHECKING:
     from integrum.drafting.draft import Draft
     from integrum.engine.ledger import SourceSummary
     from integrum.problems import Problem
+    from integrum.recording.changes import Changes
     from integrum.recording.outcome import Outcome
     from integrum.recording.overview import Overview
+    from integrum.recording.verification import Verification
     from integrum.surveying.findings import Survey
     from integrum.surveying.look import OneSource
     from integrum.tracing.traced import Trace
 
 _MOST_PROBLEMS = 12
 _MOST_GUESSES = 12
+_MOST_CHANGES = 10
 # below so many letters lines are easier to read than tables
 _WIDE = 110
 # remarks about layouts that need an eye
@@ -167,6 +170,35 @@ def outcome(made: Outcome, as_json: bool, quiet: bool = False, look: bool = True
         where.line(("next: ", "dim"), f"integrum report {place}    integrum trace {place} ROW")
 
 
+def changes(found: Changes, as_json: bool) -> None:
+    """Print what has changed since the last run."""
+    if as_json:
+        out.text(_json(found.to_dict()))
+        return
+    for line in found.lines(_MOST_CHANGES if out.is_terminal else len(found.sources) + len(found.headers)):
+        is_place = line.startswith("    ")
+        style = "dim" if is_place or line.startswith("since ") else "" if line.startswith("  ") else "bold"
+        if out.is_terminal:
+            out.line((line, style) if style else line)
+        else:
+            out.text(f"{line}\n")
+    if not out.is_terminal:
+        return
+    if found:
+        out.line(("next: ", "dim"), "integrum assemble takes the changes into the table")
+
+
+def verification(found: Verification, as_json: bool) -> None:
+    """Print whether all is as a record says."""
+    if as_json:
+        out.text(_json(found.to_dict()))
+        return
+    *lines, last = found.lines(_MOST_CHANGES if out.is_terminal else len(found.findings))
+    for line in lines:
+        out.line(line)
+    out.line((last, "bold green" if found.is_good else STYLES["error"]))
+
+
 def overview(seen: Overview, headline: bool = True) -> None:
     """Print a screen about a result, with its first line or without."""
     first, *rest = seen.lines(out.console.width) if out.is_terminal else str(seen).splitlines()
@@ -244,6 +276,9 @@ def _outcome_data(made: Outcome) -> dict[str, Any]:
         ],
         "sources": [_source(one) for one in made.sources],
         "problems": [asdict(problem) for problem in made.problems],
+        "changes": made.changes.to_dict() if made.changes is not None else None,
+        "taken_over": made.taken_over,
+        "why_all": made.why_all,
     }
 
 

@@ -2,22 +2,17 @@
 
 from __future__ import annotations
 
-import csv
-import gzip
 import random
-import zipfile
-from collections.abc import Iterable, Sequence
-from datetime import date, datetime, timedelta
-from math import cos, pi
+from datetime import date, timedelta
 from pathlib import Path
 
+from integrum.demo.files import write_rows
 from integrum.demo.gauges import write_gauges
+from integrum.demo.loggers import LAKES, NEXT_MONTH, write_loggers, write_next_month
 from integrum.demo.workbooks import write_field_visits
 from integrum.errors import OutputError
 
 SEED = 20_26
-LAKES = ("Ambermere", "Quillon Tarn", "Vessel Lake", "Hollow Water", "Brindlemere")
-MONTHS = ("2024-04", "2024-05", "2024-06", "2024-07", "2024-08", "2024-09")
 YEARS = (2021, 2022, 2023, 2024)
 _MARK = "about-this-data.txt"
 _ABOUT = """Made-up data of invented lakes, written by `integrum demo`. Nothing here is real.
@@ -39,8 +34,6 @@ gauges/    water levels and outflows, read by five observers. Dates: day first, 
            In Hollow Water the level is in cm, but the file does not say so.
 plankton/  plankton counts: a row for each in 2022, a column for each month from 2023 on
 """
-
-Rows = Iterable[Sequence[object]]
 
 
 def write_demo(folder: str | Path) -> Path:
@@ -75,7 +68,7 @@ def write_demo(folder: str | Path) -> Path:
         folder.mkdir(parents=True, exist_ok=True)
         (folder / _MARK).write_text(_ABOUT, encoding="utf-8")
         chance = random.Random(SEED)
-        _loggers(folder / "loggers", chance)
+        write_loggers(folder / "loggers", chance)
         _visits(folder / "visits", chance)
         _lab(folder / "lab", chance)
         write_field_visits(folder / "field", LAKES, chance)
@@ -86,101 +79,39 @@ def write_demo(folder: str | Path) -> Path:
     return folder
 
 
-def _loggers(folder: Path, chance: random.Random) -> None:
-    for number, lake in enumerate(LAKES):
-        name, serial = lake.lower().replace(" ", "-"), f"{417 + 31 * number:05}"
-        for month in MONTHS:
-            header, rows = _columns(_logger_rows(lake, month, chance), _LOGGER_MONTHS[month])
-            path = folder / name / f"{name}_{month}_{serial}.csv"
-            if lake == "Brindlemere":
-                _write_export(path, lake, serial, header, rows, chance)
-            elif lake == "Vessel Lake":
-                _write(path, header, rows, encoding="utf-16", delimiter="\t")
-            else:
-                _write(path, header, rows)
-    _as_it_goes(folder)
+def add_next_month(folder: str | Path) -> list[str]:
+    """Let a month pass in the loggers of the demo data: new files, and what else happens to a folder.
 
+    Parameters
+    ----------
+    folder
+        The demo data.
 
-def _write_export(
-    path: Path, lake: str, serial: str, header: list[str], rows: list[list[str]], chance: random.Random
-) -> None:
-    """The export of another brand of logger: a preamble of some length, units, semicolons, decimal commas."""
-    preamble = [["Logger export"], [f"Serial No: {serial}"], [f"Site: {lake}"], ["Firmware: 3.1.4"]]
-    preamble += [["Interval: 4 h"], ["Operator: team B"], ["Battery: ok"]][: chance.randint(0, 3)]
-    units = {
-        "Water Temp": "°C",
-        "water_temp": "°C",
-        "oxygen": "mg/L",
-        "battery": "V",
-        "Depth": "m",
-        "depth": "m",
-    }
-    lines = [*preamble, [], header, [units.get(name, "") for name in header]]
-    lines += [[cell.replace(".", ",") for cell in row] for row in rows]
-    _write(path, lines[0], lines[1:], encoding="cp1252", delimiter=";")
+    Returns
+    -------
+    list of str
+        What was done, as lines.
 
+    Raises
+    ------
+    OutputError
+        When it is not the demo data, or the month has passed already.
 
-def _as_it_goes(folder: Path) -> None:
-    """What happens to folders of files over time."""
-    (folder / "quillon-tarn" / "quillon-tarn_2024-07_00448.csv").unlink()
-    hollow, vessel, brindle = folder / "hollow-water", folder / "vessel-lake", folder / "brindlemere"
-    (hollow / "hollow-water_2024-06_00510.csv").replace(hollow / "download june (final).csv")
-    twice = vessel / "vessel-lake_2024-09_00479.csv"
-    (vessel / "vessel-lake_2024-09_00479 (1).csv").write_bytes(twice.read_bytes())
-    (folder / "ambermere" / "~$ambermere_2024-05_00417.csv").write_bytes(b"\x05office")
-    (folder / "ambermere" / "shore.png").write_bytes(_PICTURE)
-    glued = hollow / "hollow-water_2024-05_00510.csv"
-    lines = glued.read_text(encoding="utf-8").splitlines(keepends=True)
-    half = len(lines) // 2
-    glued.write_text("".join([*lines[:half], lines[0], *lines[half:]]), encoding="utf-8", newline="")
-    packed = hollow / "hollow-water_2024-09_00510.csv"
-    packed.with_name(packed.name + ".gz").write_bytes(gzip.compress(packed.read_bytes(), mtime=0))
-    packed.unlink()
-    zipped = brindle / "brindlemere_2024-08_00541.csv"
-    with zipfile.ZipFile(brindle / "brindlemere_2024-08.zip", "w", zipfile.ZIP_DEFLATED) as archive:
-        archive.writestr(zipfile.ZipInfo(zipped.name, (2024, 9, 2, 8, 0, 0)), zipped.read_bytes())
-    zipped.unlink()
-
-
-# one grey point
-_PICTURE = bytes.fromhex(
-    "89504e470d0a1a0a0000000d49484452000000010000000108000000003a7e9b55"
-    "0000000a49444154789c636a000000820081dd436af40000000049454e44ae426082"
-)
-
-
-def _logger_rows(lake: str, month: str, chance: random.Random) -> list[dict[str, str]]:
-    rows = []
-    start = datetime.fromisoformat(f"{month}-01")
-    for step in range(180):
-        moment = start + timedelta(hours=4 * step)
-        season = -cos(2 * pi * (moment.timetuple().tm_yday - 30) / 365)
-        temperature = 11 + 9 * season + chance.gauss(0, 0.6)
-        oxygen = 14.2 - 0.28 * temperature + chance.gauss(0, 0.3)
-        broken = lake == "Vessel Lake" and month == "2024-08" and 100 <= step < 106
-        rows.append(
-            {
-                "time": moment.strftime("%Y-%m-%d %H:%M"),
-                "temp": f"{temperature:.2f}",
-                "depth": f"{2.5 + chance.gauss(0, 0.05):.2f}",
-                "oxygen": "n/a" if broken else f"{oxygen:.1f}",
-                "battery": f"{3.6 - step / 900:.2f}",
-            }
-        )
-    return rows
-
-
-def _columns(
-    rows: list[dict[str, str]], pairs: Sequence[tuple[str, str]]
-) -> tuple[list[str], list[list[str]]]:
-    return [header for header, _ in pairs], [[row[key] for _, key in pairs] for row in rows]
-
-
-_FIRST = (("Date/Time", "time"), ("Water Temp", "temp"), ("Depth", "depth"))
-_SECOND = (("date_time", "time"), ("water_temp", "temp"), ("depth", "depth"))
-_THIRD = (("date_time", "time"), ("depth", "depth"), ("water_temp", "temp"), ("oxygen", "oxygen"))
-_FOURTH = (*_THIRD, ("battery", "battery"))
-_LOGGER_MONTHS = dict(zip(MONTHS, (_FIRST, _FIRST, _SECOND, _THIRD, _THIRD, _FOURTH), strict=True))
+    Examples
+    --------
+    >>> import tempfile
+    >>> add_next_month(write_demo(Path(tempfile.mkdtemp()) / "lakes"))[0]
+    '5 new files: the loggers in 2024-10'
+    """
+    loggers = Path(folder) / "loggers"
+    if not (Path(folder) / _MARK).exists() or not loggers.exists():
+        raise OutputError(f"{folder} is not a folder of demo data; write it first: integrum demo {folder}")
+    if list(loggers.glob(f"*/*_{NEXT_MONTH}_*")):
+        raise OutputError(f"the loggers in {folder} have the files of {NEXT_MONTH} already")
+    try:
+        return write_next_month(loggers, random.Random(SEED + 2))
+    except OSError as error:
+        raise OutputError(f"cannot write to {folder}: {error.strerror or error}") from error
 
 
 def _visits(folder: Path, chance: random.Random) -> None:
@@ -203,7 +134,7 @@ def _visits(folder: Path, chance: random.Random) -> None:
                     chance.choice(weather),
                 ]
             )
-        _write(folder / f"visits_{year}.csv", header, rows)
+        write_rows(folder / f"visits_{year}.csv", header, rows)
 
 
 # what the laboratory called its columns, from which batch on
@@ -238,7 +169,7 @@ def _lab(folder: Path, chance: random.Random) -> None:
         if batch >= 9:
             rows = [[*row, f"{chance.uniform(0.05, 1.4):.2f}"] for row in rows]
         rows += [[], [f"Total samples: {len(rows)}"], ["Note: measured twice, the mean is given"]]
-        _write(folder / f"batch{batch}.csv", header, rows)
+        write_rows(folder / f"batch{batch}.csv", header, rows)
 
 
 _PLANKTON = ("Daphnia", "Bosmina", "Cyclops", "Keratella", "Asterionella")
@@ -253,7 +184,7 @@ def _plankton(folder: Path, chance: random.Random) -> None:
         for species in _PLANKTON
         for month in months[2022]
     ]
-    _write(folder / "plankton_2022.csv", ["lake", "species", "month", "count"], rows)
+    write_rows(folder / "plankton_2022.csv", ["lake", "species", "month", "count"], rows)
     for year in (2023, 2024):
         rows = [
             [
@@ -264,14 +195,4 @@ def _plankton(folder: Path, chance: random.Random) -> None:
             for lake in LAKES
             for species in _PLANKTON
         ]
-        _write(folder / f"plankton_{year}.csv", ["lake", "species", *months[year]], rows)
-
-
-def _write(
-    path: Path, header: Sequence[str], rows: Rows, encoding: str = "utf-8", delimiter: str = ","
-) -> None:
-    path.parent.mkdir(parents=True, exist_ok=True)
-    with open(path, "w", encoding=encoding, newline="") as file:
-        writer = csv.writer(file, lineterminator="\n", delimiter=delimiter)
-        writer.writerow(header)
-        writer.writerows(rows)
+        write_rows(folder / f"plankton_{year}.csv", ["lake", "species", *months[year]], rows)

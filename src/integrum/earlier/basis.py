@@ -11,6 +11,7 @@ import numpy as np
 import pyarrow as pa
 from blake3 import blake3
 
+from integrum.engine.taken import CannotTake
 from integrum.errors import IntegrumError
 from integrum.plan.model import Plan
 from integrum.plan.toml import moved
@@ -45,6 +46,8 @@ class Basis:
         Whether its record is as that run left it.
     remarks
         What is different besides the sources: the plan, the record, the table.
+    states
+        Size and time of change (ns) of the tables that are there, before they were looked at.
     """
 
     record: Record | None = None
@@ -54,6 +57,20 @@ class Basis:
     has_table: bool = False
     has_record: bool = False
     remarks: tuple[str, ...] = ()
+
+    states: tuple[tuple[Path, int, int], ...] = ()
+
+    def check_tables(self) -> None:
+        """Make sure that the tables are still those that were looked at.
+
+        Raises
+        ------
+        CannotTake
+            When one has changed meanwhile.
+        """
+        for path, size, modified in self.states:
+            if _state_of(path) != (path, size, modified):
+                raise CannotTake(f"{near(path)} changed while it was read")
 
     @property
     def is_good(self) -> bool:
@@ -93,13 +110,22 @@ def basis_of(
         return Basis()
     try:
         record = read_record(folder)
+        states = tuple(_state_of(one.path) for one in record.outputs)
         differs = _differs(record, plan, guarded)
         files, table = _changed_files(record), _changed_outputs(record, trusts_times)
         why = differs or _cannot_take(record, outputs) or files or table
     except IntegrumError as error:
         return Basis(None, str(error))
     remarks = tuple(one for one in (differs, files, table) if one)
-    return Basis(record, why, trusts_times, not differs, not table, not files, remarks)
+    return Basis(record, why, trusts_times, not differs, not table, not files, remarks, states)
+
+
+def _state_of(path: Path) -> tuple[Path, int, int]:
+    try:
+        state = path.stat()
+    except OSError:
+        return path, -1, -1
+    return path, state.st_size, state.st_mtime_ns
 
 
 def _differs(record: Record, plan: Plan, guarded: bool) -> str:

@@ -54,12 +54,15 @@ class Now:
         What it established.
     place
         The table in which the rows of a source lie, and the number of rows in it before them.
+    suffix
+        What the names of its tables end with.
     taken
         The numbers of the sources whose rows were taken over.
     """
 
     made: Assembled
     place: Callable[[SourceSummary], tuple[Path, int]]
+    suffix: str
     taken: frozenset[int] = frozenset()
 
 
@@ -193,7 +196,7 @@ class _Comparer:
         schema, before = self._now.made.schema, self._record.schema
         old_place = Path(os.path.normpath(self._record.folder / was.output)) if was.output else Path()
         new_place, skipped = self._now.place(one)
-        suffix = suffix_of(new_place)
+        suffix = self._now.suffix
         if suffix not in COMPARED or suffix_of(old_place) != suffix or not self._basis.has_table:
             return None
         plan = self._record.plan

@@ -115,8 +115,11 @@ class Taking:
 
     def _are_same(self, sources: Sequence[Source], trusts_times: bool, executor: Executor) -> list[bool]:
         if trusts_times:
-            states = self._record.run["source_files"]
-            return [(states[one.file]["bytes"], states[one.file]["modified"]) == one.state for one in sources]
+            states = {
+                name: (one["bytes"], one["modified"])
+                for name, one in self._record.run["source_files"].items()
+            }
+            return [states.get(one.file) == one.state for one in sources]
         was = [self._was[one.name] for one in sources]
         # what has another size is read anyway
         some = [

@@ -20,7 +20,7 @@ from integrum.engine.judging import Likeness, header_above
 from integrum.engine.ledger import SourceSummary, about_rows, broken_law, check_total
 from integrum.engine.presence import about_columns, not_common
 from integrum.engine.siblings import about_headers, unlike_siblings
-from integrum.engine.taken import TakenJob, TakenPiece
+from integrum.engine.taken import CannotTake, TakenJob, TakenPiece
 from integrum.engine.tally import Tally
 from integrum.engine.trust import with_seen
 from integrum.engine.variants import families_of, variants_of
@@ -352,6 +352,8 @@ class Engine:
         identified = self.intake.identified[number]
         bound = self.families[one.family].bound if one.family else None
         reason, problems = self._admission.decide(one.source, seen, bound, identified)
+        if reason and number in self.intake.taken.sources:
+            raise CannotTake(f"{one.source.name} would be set aside now ({reason})")
         self.tell(number, *identified.problems, *self._about_header(number, bound), *problems)
         if not reason:
             _log.debug("read: %s, %s rows", one.source.name, f"{seen.rows:,}")

@@ -88,6 +88,8 @@ class SourceChange:
     @property
     def keeps_rows(self) -> bool:
         """Whether every row that it had in the table is there as it was."""
+        if not self.rows_before:
+            return True
         return self.kind == NEW or (
             self.kind == CHANGED and self.changed == 0 and self.removed == 0 and not self.moved
         )
@@ -98,7 +100,9 @@ class SourceChange:
         if self.kind == NEW:
             return f"set aside ({self.reason})" if self.reason else counted(self.rows, "row")
         if self.kind == GONE:
-            return f"had {counted(self.rows_before, 'row')}"
+            return (
+                f"had {counted(self.rows_before, 'row')}" if self.rows_before else "had no rows in the table"
+            )
         if self.kind == RENAMED:
             return f"was {self.was}"
         parts = [f"set aside now ({self.reason})"] if self.reason else []
@@ -108,13 +112,13 @@ class SourceChange:
                 if self.rows != self.rows_before
                 else []
             )
-            parts += [f"differs from about line {self.from_line:,} on"] if self.from_line else []
-        else:
-            end = " at the end" if self.at_end else ""
-            parts += [f"{counted(self.changed, 'row')} changed"] if self.changed else []
-            parts += [f"{counted(self.added, 'row')} added{end}"] if self.added else []
-            parts += [f"{counted(self.removed, 'row')} removed"] if self.removed else []
-            parts += [f"{counted(self.moved, 'row')} in another line"] if self.moved else []
+            parts += [f"differs from about line {self.from_line:,} on"] if self.from_line > 1 else []
+            return ", ".join(parts) or "its content differs"
+        end = " at the end" if self.at_end else ""
+        parts += [f"{counted(self.changed, 'row')} changed"] if self.changed else []
+        parts += [f"{counted(self.added, 'row')} added{end}"] if self.added else []
+        parts += [f"{counted(self.removed, 'row')} removed"] if self.removed else []
+        parts += [f"{counted(self.moved, 'row')} in another line"] if self.moved else []
         return ", ".join(parts) or "its rows in the table are as they were"
 
 
@@ -185,7 +189,7 @@ class Changes:
     --------
     >>> two = SourceChange("2022.csv", "changed", rows=4, rows_before=3, changed=1, added=1, removed=0, at_end=True)
     >>> print(Changes(Path("out/lakes-record"), "2026-11-01T09:30:00+00:00", Entries([two]), 7, 40, 39))
-    since the run of 2026-11-01 09:30 UTC
+    since the run of 2026-11-01 09:30 UTC (out/lakes-record)
     1 source changed
       2022.csv: 1 row changed, 1 row added at the end
     7 sources unchanged
@@ -252,7 +256,7 @@ class Changes:
     def lines(self, most: int = _MOST) -> list[str]:
         """All of it line by line; at most so many sources of a kind."""
         when = self.when[:16].replace("T", " ")
-        lines = [f"since the run of {when} UTC"]
+        lines = [f"since the run of {when} UTC ({near(self.record)})"]
         lines += self.remarks
         for kind in KINDS:
             some = self.of(kind)
@@ -330,7 +334,7 @@ def _in_brackets(kind: str, some: Sequence[SourceChange], rows: int, before: int
     if kind == NEW:
         return f" (+{counted(rows, 'row')})"
     if kind == GONE:
-        return f" (−{counted(before, 'row')})"
+        return f" (−{counted(before, 'row')})" if before else ""
     if any(one.changed is None for one in some):
         return f" ({rows - before:+,} rows)" if rows != before else ""
     counts: Mapping[str, int] = {

@@ -45,13 +45,13 @@ _SAID = {
 }
 # what the lines call the things, one and several
 _THINGS = {
-    "table": "table",
-    "plan": "plan",
-    "record": "file of the record",
-    "source": "source",
-    "code": "file of code",
-    "table again": "table of a full run",
-    "record again": "record file of a full run",
+    "table": ("table", "tables"),
+    "plan": ("plan", "plans"),
+    "record": ("file of the record", "files of the record"),
+    "source": ("source", "sources"),
+    "code": ("file of code", "files of code"),
+    "table again": ("table of a full run", "tables of a full run"),
+    "record again": ("record file of a full run", "record files of a full run"),
 }
 
 
@@ -129,9 +129,9 @@ class Verification:
         return visible("\n".join(self.lines()))
 
 
-def _about(thing: str, some: list[Verified], most: int) -> Iterable[str]:
+def _about(things: tuple[str, str], some: list[Verified], most: int) -> Iterable[str]:
     wrong = [one for one in some if one.state != SAME]
-    many = thing.replace("file ", "files ") if thing.startswith("file ") else f"{thing}s"
+    thing, many = things
     if not wrong:
         if len(some) == 1:
             yield f"{thing}: {some[0].name} is as recorded"
