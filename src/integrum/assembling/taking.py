@@ -76,8 +76,6 @@ def _taken_over(job: TakenJob, schema: Schema, checks: Sequence[Prepared]) -> Ba
             if looking:
                 source = np.concatenate([np.full(one.end - one.start, one.source) for one in job.pieces])
                 looks = [_look(checks, payload, schema, source, _rows(job, payload, schema))]
-    if checks and not looks:
-        looks = [[None] * len(checks)]
     return Batch(
         job.output,
         payload if job.copies else None,

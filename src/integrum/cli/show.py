@@ -176,16 +176,12 @@ def changes(found: Changes, as_json: bool) -> None:
         out.text(_json(found.to_dict()))
         return
     for line in found.lines(_MOST_CHANGES if out.is_terminal else len(found.sources) + len(found.headers)):
-        is_place = line.startswith("    ")
-        style = "dim" if is_place or line.startswith("since ") else "" if line.startswith("  ") else "bold"
-        if out.is_terminal:
-            out.line((line, style) if style else line)
-        else:
+        if not out.is_terminal:
             out.text(f"{line}\n")
-    if not out.is_terminal:
-        return
-    if found:
-        out.line(("next: ", "dim"), "integrum assemble takes the changes into the table")
+        elif line.startswith((" ", "since ")):
+            out.wrapped(line)
+        else:
+            out.line((line, "bold"))
 
 
 def verification(found: Verification, as_json: bool) -> None:
@@ -196,7 +192,7 @@ def verification(found: Verification, as_json: bool) -> None:
     *lines, last = found.lines(_MOST_CHANGES if out.is_terminal else len(found.findings))
     for line in lines:
         out.line(line)
-    out.line((last, "bold green" if found.is_good else STYLES["error"]))
+    out.line((last, "green" if found.is_good else STYLES["error"]))
 
 
 def overview(seen: Overview, headline: bool = True) -> None:

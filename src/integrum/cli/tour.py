@@ -90,6 +90,11 @@ def tour(folder: Path) -> None:
     out.line(f"  integrum draft {folder / 'plankton'} --plan {folder / 'plankton.toml'}")
     out.line(f"  integrum assemble {folder / 'visits'} --to {folder / 'visits.parquet'}")
     out.line(f'  integrum assemble {plan} --to "{folder}/by-lake/{{lake}}.csv"')
+    out.line(("and a month later:", "bold"))
+    out.line(f"  integrum demo {folder} --next-month")
+    out.line(f"  integrum changes {plan}")
+    out.line(f"  integrum assemble {plan} --to {table}")
+    out.line(f"  integrum verify {table} --again")
 
 
 def _settled(plan: Path, table: Path) -> None:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import os
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from pathlib import Path
 
 import numpy as np
@@ -17,7 +17,6 @@ from integrum.plan.model import Plan
 from integrum.plan.toml import moved
 from integrum.problems import near
 from integrum.recording.read import Record, read_record
-from integrum.recording.tables import PLAN
 from integrum.recording.write import SCHEMA, Written
 from integrum.sources.own import record_run
 from integrum.version import __version__
@@ -116,7 +115,10 @@ def basis_of(
         why = differs or _cannot_take(record, outputs) or files or table
     except IntegrumError as error:
         return Basis(None, str(error))
-    remarks = tuple(one for one in (differs, files, table) if one)
+    except (KeyError, TypeError, ValueError) as error:
+        return Basis(None, f"{near(folder)} is not a complete record: {error}")
+    checks = "" if differs or plan_of(record).checks == plan.checks else "the checks of the plan have changed"
+    remarks = tuple(one for one in (differs, checks, files, table) if one)
     return Basis(record, why, trusts_times, not differs, not table, not files, remarks, states)
 
 
@@ -139,7 +141,7 @@ def _differs(record: Record, plan: Plan, guarded: bool) -> str:
             return f"the last run used {name} {made_with[name]}, this one uses {here}"
     if run["code"] or any(column.read is not None for column in plan.columns):
         return "the plan has functions of your own"
-    if plan_of(record) != plan:
+    if replace(plan_of(record), checks=()) != replace(plan, checks=()):
         return "the plan has changed"
     if record.is_guarded != guarded:
         return "cells are guarded against formulas in only one of the two runs"
@@ -158,12 +160,10 @@ def _cannot_take(record: Record, outputs: Sequence[Path] | None) -> str:
 
 def _changed_files(record: Record) -> str:
     """Whether a file of a record is not what the run has written."""
-    for name, content in record.run["record_files"].items():
+    for name, content in record.run.get("record_files", {}).items():
         path = record.folder / name
         if not path.exists() or blake3(path.read_bytes()).hexdigest() != content:
             return f"{name} in the record has changed"
-    if record.run["plan_blake3"] != record.run["record_files"].get(PLAN):
-        return f"{PLAN} in the record has changed"
     return ""
 
 
