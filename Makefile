@@ -35,6 +35,7 @@ bench: $(VENV)/installed-test
 	$(BIN)/python benchmarks/values.py
 	$(BIN)/python benchmarks/checks.py
 	$(BIN)/python benchmarks/guesses.py
+	$(BIN)/python benchmarks/again.py
 
 clean:
 	rm -rf $(VENV) demo-lakes benchmarks/data site

@@ -4,7 +4,8 @@ import sys
 from pathlib import Path
 
 import integrum as ig
-from integrum.demo.lakes import LAKES, MONTHS, write_demo
+from integrum.demo.lakes import write_demo
+from integrum.demo.loggers import LAKES, MONTHS
 
 folder = write_demo(Path(sys.argv[1] if len(sys.argv) > 1 else "demo-lakes"))
 

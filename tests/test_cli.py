@@ -28,7 +28,9 @@ def test_the_demo_goes_the_whole_way(tmp_path, integrum) -> None:
     assert ["2024-06", "-", "1", "1", "-", "1", "1"] in grid
     assert (tmp_path / "lakes" / "loggers-record" / "run.json").exists()
     again = integrum("demo", "lakes")
-    assert again.stdout == done.stdout
+    since = ("since the last run: ", "taken over as they were: ", "every source was read again: ")
+    lines = [line for line in again.stdout.splitlines() if not line.startswith(since)]
+    assert lines == [line for line in done.stdout.splitlines() if not line.startswith(since)]
     (tmp_path / "mine").mkdir()
     (tmp_path / "mine" / "thesis.txt").write_text("")
     refused = integrum("demo", "mine")

@@ -52,6 +52,7 @@ def test_the_record_says_what_happened(plan, tmp_path) -> None:
     record = tmp_path / "out" / "lakes-record"
     assert outcome.record == record
     assert sorted(path.name for path in record.iterdir()) == [
+        "blocks.csv",
         "categories.csv",
         "checks.csv",
         "columns.csv",
@@ -65,6 +66,7 @@ def test_the_record_says_what_happened(plan, tmp_path) -> None:
         "set-aside.csv",
         "sources.csv",
         "values.csv",
+        "variants.csv",
     ]
     sources = rows_of(record / "sources.csv")
     parts = (
@@ -135,7 +137,7 @@ def test_sources_whose_rows_do_not_add_up_stay_out(plan, tmp_path, monkeypatch, 
         )
 
     monkeypatch.setattr(job, "parse", lossy)
-    outcome = ig.assemble(plan, to=tmp_path / "o.csv")
+    outcome = ig.assemble(plan, to=tmp_path / "o.csv", afresh=True)
     said = {one.source: one.message for one in outcome.problems if one.code == "unforeseen"}
     assert said == {
         "a.csv": "its rows do not add up: it has 4 rows, but 3 are accounted for",

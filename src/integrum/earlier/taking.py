@@ -22,7 +22,7 @@ from integrum.naming.identifiers import Identified
 from integrum.plan.layout import Layout
 from integrum.plan.model import Plan
 from integrum.problems import SourceFault
-from integrum.reading.blocks import Blocks
+from integrum.reading.blocks import Blocks as LineBlocks
 from integrum.reading.cutting import PIECE
 from integrum.reading.head import Head, format_of
 from integrum.reading.left_out import HEADER, PREAMBLE, UNITS
@@ -32,6 +32,7 @@ from integrum.recording.tables import LEFT_OUT, SET_ASIDE
 from integrum.recording.values import values_table
 from integrum.recording.write import Written
 from integrum.sources.source import Source
+from integrum.writing.blocks import Blocks
 from integrum.writing.formats import CSV, suffix_of
 
 Item = TypeVar("Item")
@@ -164,7 +165,7 @@ class Taking:
                 _inspected(
                     number,
                     was,
-                    record.blocks.get(name, Blocks()),
+                    record.blocks.get(name, LineBlocks()),
                     any(one.code == "nul-bytes" for one in told),
                 ),
                 told,
@@ -194,7 +195,7 @@ class Taking:
         return families_of(self._plan, some, of, before) != families_of(self._plan, some, of, now)
 
 
-def _inspected(number: int, was: SourceSummary, blocks: Blocks, nul: bool) -> Inspection:
+def _inspected(number: int, was: SourceSummary, blocks: LineBlocks, nul: bool) -> Inspection:
     ledger = was.ledger
     return Inspection(
         number,
@@ -220,12 +221,13 @@ def _pieces(number: int, was: SourceSummary, output: Written, columns: int) -> I
                 number, output.path, start, end, was.table_rows if first else 0, first, end - start
             )
         return
-    weight = 8 * columns
-    step = max(1, PIECE // weight)
-    for start in range(was.first_table_row - 1, was.last_table_row, step):
-        end = min(start + step, was.last_table_row)
-        first = start == was.first_table_row - 1
-        yield TakenPiece(number, output.path, start, end, end - start, first, (end - start) * weight)
+    # the blocks of the file as they are, so that none is read twice
+    weight, step = 8 * columns, Blocks(columns).most
+    at = was.first_table_row - 1
+    for start in range(at // step * step, was.last_table_row, step):
+        begin, end = max(start, at), min(start + step, was.last_table_row)
+        size = end - begin
+        yield TakenPiece(number, output.path, begin, end, size, begin == at, size * weight)
 
 
 def _values(record: Record, of: Mapping[str, int]) -> pa.Table:
