@@ -8,16 +8,16 @@ from collections.abc import Mapping, Sequence
 from concurrent.futures import Executor
 from dataclasses import replace
 from datetime import UTC, datetime
+from functools import partial
 from pathlib import Path
 from typing import TYPE_CHECKING
 
 from integrum.calls.code import code_of
 from integrum.calls.common import Choice, Where, is_plan_file, workers
 from integrum.calls.preparing import prepare
+from integrum.calls.targets import target_of
 from integrum.errors import OutputError
 from integrum.plan.model import Plan
-from integrum.plan.validating import expected
-from integrum.sources.own import OwnWork
 from integrum.sources.scratch import Scratch
 from integrum.workers import Watch
 
@@ -25,15 +25,12 @@ from integrum.workers import Watch
 if TYPE_CHECKING:
     from integrum.assembling.run import Assembled
     from integrum.drafting.draft import Draft
-    from integrum.earlier.basis import Basis
     from integrum.engine.failing import SourcesFailed
     from integrum.engine.intake import Intake
     from integrum.engine.ledger import SourceSummary
-    from integrum.recording.changes import Changes
     from integrum.recording.destination import Destination
-    from integrum.recording.outcome import Outcome
+    from integrum.recording.outcome import Outcome, Since
 
-STANDARD_OUTPUT = "-"
 _log = logging.getLogger(__name__)
 
 
@@ -137,54 +134,36 @@ def assemble(
     from integrum.assembling.run import run
     from integrum.earlier.basis import Basis, basis_of
     from integrum.earlier.comparing import Now, compare
+    from integrum.earlier.keeping import refuse_loss
     from integrum.engine.failing import SourcesFailed, carry_on
     from integrum.engine.taken import CannotTake
-    from integrum.naming.outputs import has_names
-    from integrum.recording.destination import Destination, about_name, check_owner, record_of, record_of_many
+    from integrum.recording.destination import Destination, about_name, check_owner
     from integrum.recording.outcome import Since, outcome_of
     from integrum.recording.tables import Named
     from integrum.recording.write import About
-    from integrum.writing.formats import check_suffix, suffix_of
+    from integrum.writing.formats import suffix_of
 
     started = datetime.now(UTC)
-    for name, place in (("to", to), ("record", record)):
-        if place is not None and not isinstance(place, (str, os.PathLike)):
-            raise OutputError(f"{name}: {expected('the name of a file or folder', place)}")
-    to = None if to is None else os.fspath(to)
-    for place in (to, record):
-        if place is not None and "\0" in os.fspath(place):
-            raise OutputError(f"{os.fspath(place)!r}: a path cannot have the character NUL in it")
-    many = to is not None and has_names(to)
-    target = Path(os.path.abspath(to)) if to not in (None, STANDARD_OUTPUT) else None
-    if target:
-        check_suffix(target, guard_formulas)
-    elif guard_formulas and to is None:
-        raise OutputError("guard_formulas is for CSV; give a .csv file as `to`")
-    records = Path(os.path.abspath(record)) if record is not None else None
-    if target and records is None:
-        records = record_of_many(str(target)) if many else record_of(target)
-    own = OwnWork(path for path in (target, records) if path and not many)
-    if records:
-        own.learn(records, of_this_run=True)
+    target = target_of(to, record, guard_formulas)
+    if only_add and not (target.path and target.record):
+        raise OutputError("only_add is for a table in a file, which has a record")
     with Scratch() as scratch, workers(executor) as pool:
         choice = Choice(ids, sheets, exclude, expect)
-        prepared = prepare(what, choice, own, pool, scratch, watch, in_flight, allow_code)
+        prepared = prepare(what, choice, target.own_work(), pool, scratch, watch, in_flight, allow_code)
         plan, found = prepared.plan, prepared.found
         basis = Basis()
-        if records and target:
-            basis = basis_of(records, plan, None if many else [target], guard_formulas, trust_times)
-        if afresh or prepared.drafted:
-            basis = replace(
-                basis, why_not="every source was read again" if afresh else "there is no plan file"
-            )
-        intake = prepared.intake(
-            pool, str(target) if many else "", str(target or ""), basis, True, stop_at_first
-        )
-        places = {name: Path(name) for name in dict.fromkeys(intake.outputs)} if target else {}
-        if target and records and not many:
-            intake = replace(intake, problems=[*intake.problems, *about_name(target, records)])
-        if records and record is not None:
-            check_owner(records, list(places.values()))
+        if target.path and target.record:
+            outputs = None if target.many else [target.path]
+            basis = basis_of(target.record, plan, outputs, guard_formulas, trust_times)
+        takes = basis if not (afresh or prepared.drafted) else None
+        ready = partial(prepared.intake, pool, target.template, target.table, stop_at_first=stop_at_first)
+        intake = ready(basis=takes)
+        places = {name: Path(name) for name in dict.fromkeys(intake.outputs)} if target.path else {}
+        about_record = []
+        if target.path and target.record and not target.many:
+            about_record = about_name(target.path, target.record)
+        if target.record and record is not None:
+            check_owner(target.record, list(places.values()))
         sources = [Named(one.file, one.sheet.name if one.sheet else "") for one in found.sources]
         about = About(
             plan,
@@ -194,92 +173,54 @@ def assemble(
             guard_formulas,
             code_of(plan),
             Path(os.path.abspath(what)) if is_plan_file(what) else None,
-            target,
+            target.path,
             {one.file: one.state for one in found.sources},
         )
-        streams = to == STANDARD_OUTPUT
 
-        def attempt(intake: Intake) -> tuple[Assembled, Destination, Changes | None]:
-            with Destination(places, records, sources, guard_formulas, streams) as destination:
+        def attempt(intake: Intake) -> tuple[Assembled, Destination, Since]:
+            with Destination(
+                places, target.record, sources, guard_formulas, target.to_standard_output
+            ) as destination:
                 try:
-                    made = run(
-                        intake,
-                        destination.outputs,
-                        destination.keep,
-                        pool,
-                        watch,
-                        in_flight,
-                    )
+                    made = run(intake, destination.outputs, destination.keep, pool, watch, in_flight)
                 except SourcesFailed as failed:
-                    if streams:
+                    if target.to_standard_output:
                         raise _printed_already(intake, failed) from failed
                     raise
-                changes = None
-                if intake.taken.sources:
+                taken = frozenset(intake.taken.sources)
+                if taken:
                     basis.check_tables()
-                if basis.record:
-                    taken = frozenset(intake.taken.sources)
-                    changes = compare(
-                        basis,
-                        Now(made, lambda one: _place(destination, one), suffix_of(target or Path()), taken),
-                    )
+                changes = None
+                if basis.record and target.path:
+                    now = Now(made, partial(_place, destination), suffix_of(target.path), taken)
+                    changes = compare(basis, now)
                 if only_add:
-                    _refuse_loss(basis, changes, records)
+                    refuse_loss(basis, changes)
                 destination.publish(made, about)
-            return made, destination, changes
+            return made, destination, Since(changes, len(taken))
 
+        def whole(intake: Intake) -> tuple[Assembled, Destination, Since]:
+            intake = replace(intake, problems=[*intake.problems, *about_record])
+            return carry_on(intake, attempt)
+
+        why_all = takes.why_not if takes else ""
         try:
-            made, destination, changes = carry_on(intake, attempt)
+            made, destination, since = whole(intake)
         except CannotTake as reason:
-            _log.info("reading every source again: %s", reason)
-            basis = replace(basis, why_not=str(reason))
-            again = prepared.intake(
-                pool, str(target) if many else "", str(target or ""), None, True, stop_at_first
-            )
-            intake = replace(again, problems=intake.problems)
-            made, destination, changes = carry_on(intake, attempt)
+            why_all = str(reason)
+            _log.info("reading every source again: %s", why_all)
+            made, destination, since = whole(ready())
     for name, trace in made.tracebacks.items():
         _log.debug("%s failed:\n%s", name, trace)
     for written in destination.written.values():
         _log.info("written: %s, %s rows, %s bytes", written.path, f"{written.rows:,}", f"{written.bytes:,}")
-    since = Since(changes, len(intake.taken.sources), "" if afresh or prepared.drafted else basis.why_not)
-    return outcome_of(plan, made, destination, records, to is None, many, since)
+    since = replace(since, why_all=why_all)
+    return outcome_of(plan, made, destination, target.record, target.in_memory, target.many, since)
 
 
 def _place(destination: Destination, one: SourceSummary) -> tuple[Path, int]:
     """The table that a source is in, as long as it is not in its place, and the rows before it."""
     return destination.place_now(one.output), one.first_table_row - 1
-
-
-def _refuse_loss(basis: Basis, changes: Changes | None, records: Path | None) -> None:
-    """Refuse a run that would not leave every row of the last table as it was.
-
-    Raises
-    ------
-    OutputError
-        Naming the first sources of which rows would change.
-    """
-    if changes is None:
-        if basis.why_not:
-            raise OutputError(
-                f"nothing was written, as old rows cannot be compared (--only-add): {basis.why_not}"
-            )
-        if records is None:
-            raise OutputError("only_add is for a table in a file, which has a record")
-        return
-    if not basis.has_table:
-        raise OutputError(
-            "nothing was written, as old rows cannot be compared (--only-add): the table is not as the last run left it"
-        )
-    if not changes.keeps_rows:
-        lost = [f"{one.source} ({one.kind}: {one.said})" for one in changes.sources if not one.keeps_rows]
-        columns = [f"column {name}" for name in (*changes.new_columns, *changes.lost_columns)]
-        some = ", ".join([*lost, *columns][:3])
-        more = len(lost) + len(columns) - 3
-        raise OutputError(
-            f"nothing was written, as rows of the last table would change or go (--only-add): {some}"
-            f"{f' and {more:,} more' if more > 0 else ''}; integrum changes lists them"
-        )
 
 
 def _printed_already(intake: Intake, failed: SourcesFailed) -> OutputError:

@@ -144,7 +144,7 @@ def _open_guesses(made: Draft) -> None:
 
 def outcome(made: Outcome, as_json: bool, quiet: bool = False, look: bool = True) -> None:
     """Print the summary of a run and the look at its result; to standard error where the table is printed."""
-    from integrum.recording.outcome import summary
+    from integrum.recording.summary import summary
 
     if as_json:
         out.text(_json(_outcome_data(made)))

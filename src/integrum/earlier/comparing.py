@@ -204,13 +204,28 @@ class _Comparer:
         names = [name for name in schema.names if name in before.names and name not in own]
         if not names:
             return None
+        try:
+            return self._by_row(was, one, (old_place, new_place), skipped, suffix, names)
+        except (OSError, pa.ArrowException, ValueError, KeyError):
+            return None  # a table that cannot be read is told of elsewhere
+
+    def _by_row(
+        self,
+        was: SourceSummary,
+        one: SourceSummary,
+        places: tuple[Path, Path],
+        skipped: int,
+        suffix: str,
+        names: list[str],
+    ) -> dict[str, Any]:
+        schema, before = self._now.made.schema, self._record.schema
+        row_name = self._record.plan.provenance.source_row
         guarded = self._record.is_guarded
-        old = _rows_of(old_place, suffix, was, was.first_table_row - 1, before, guarded)
-        new = _rows_of(new_place, suffix, one, skipped, schema, guarded)
+        old = _rows_of(places[0], suffix, was, was.first_table_row - 1, before, guarded)
+        new = _rows_of(places[1], suffix, one, skipped, schema, guarded)
         aligned = align(_hashes(old, names), _hashes(new, names))
         changed = aligned.changed
         pairs = changed[:_MOST_CELLS]
-        row_name = plan.provenance.source_row
         with_row = [*names, row_name] if row_name is not False and row_name in schema.names else names
         before_rows = _picked(old, names, [at for at, _ in pairs])
         after_rows = _picked(new, with_row, [at for _, at in pairs])

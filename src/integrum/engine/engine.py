@@ -20,10 +20,11 @@ from integrum.engine.judging import Likeness, header_above
 from integrum.engine.ledger import SourceSummary, about_rows, broken_law, check_total
 from integrum.engine.presence import about_columns, not_common
 from integrum.engine.siblings import about_headers, unlike_siblings
+from integrum.engine.summaries import summary_of
 from integrum.engine.taken import CannotTake, TakenJob, TakenPiece
 from integrum.engine.tally import Tally
 from integrum.engine.trust import with_seen
-from integrum.engine.variants import families_of, variants_of
+from integrum.engine.variants import Family, families_of, variants_of
 from integrum.errors import StoppedAtFirst
 from integrum.naming.expectation import against_expectation
 from integrum.plan.column import Column
@@ -121,11 +122,19 @@ class Engine:
         self._learned = still
         self._begun: set[int] = set()
         self._likeness: tuple[int, Likeness] | None = None
-        self.summaries = [self._summary(number) for number in range(len(intake.sources))]
+        self.summaries = [
+            summary_of(
+                intake, number, self.variants.of_source[number], self._header_of[number], self._family(number)
+            )
+            for number in range(len(intake.sources))
+        ]
         self.inspections: dict[int, Inspection] = {}
         self._problems: list[list[Problem]] = [[] for _ in intake.sources]
         self._tally = Tally({column.name: column for column in self.columns})
         self._admission = Admission(plan.rules.duplicates == "keep")
+
+    def _family(self, number: int) -> Family | None:
+        return self.families.get(self.family_of[number])
 
     def _rebind(self, change: Callable[[Bound], Bound]) -> None:
         self.families = {
@@ -278,31 +287,6 @@ class Engine:
         """Note what is to be said about a source."""
         name = self.intake.sources[number].name
         self._problems[number] += [replace(problem, source=name) for problem in problems]
-
-    def _summary(self, number: int) -> SourceSummary:
-        source, head = self.intake.sources[number], self.intake.heads[number]
-        labels = self.intake.plan.group(source.group).labels
-        summary = SourceSummary(
-            source.name,
-            source.path,
-            source.group,
-            source.size,
-            variant=self.variants.of_source[number],
-            label=labels.get(source.name, labels.get(source.file, source.file)),
-            sheet=source.sheet.name if source.sheet else "",
-            workbook=source.workbook,
-            layout=self.intake.layouts[number],
-            output=self.intake.outputs[number] if self.intake.outputs else "",
-            identifiers=self.intake.identified[number].values,
-            header_number=self._header_of[number],
-        )
-        if self.family_of[number] and (wide := self.families[self.family_of[number]].bound.wide):
-            summary.rows_each = len(wide.keys)
-        if isinstance(head, Head):
-            summary.header_row = head.header_row
-            for part, count in head.parts.items():
-                setattr(summary.ledger, part, count)
-        return summary
 
     def _candidate(self, number: int) -> Candidate:
         intake, family = self.intake, self.family_of[number]

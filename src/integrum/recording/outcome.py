@@ -17,11 +17,12 @@ from integrum.engine.ledger import PARTS, SourceSummary
 from integrum.entries import Entries
 from integrum.errors import OutputError
 from integrum.plan.model import Plan
-from integrum.problems import SEVERITIES, Problem, counted, near, number_of, visible
+from integrum.problems import Problem, counted, near, number_of, visible
 from integrum.recording.changes import Changes
 from integrum.recording.destination import Destination
-from integrum.recording.facts import Facts, shape_of
+from integrum.recording.facts import Facts
 from integrum.recording.kept_out import KeptOut, LeftOutRow, SetAside, left_out_of, set_aside_of
+from integrum.recording.summary import summary
 from integrum.recording.tables import RUN
 from integrum.writing.formats import format_of
 
@@ -362,53 +363,3 @@ def _from_record(folder: Path) -> Callable[[], KeptOut]:
         return KeptOut(record.set_aside, record.left_out)
 
     return read
-
-
-def summary(outcome: Outcome) -> list[str]:
-    """The outcome in a few plain lines."""
-    total = outcome.counts()
-    assembled = sum(one.is_assembled for one in outcome.sources)
-    lines = [shape_of(outcome.rows, len(outcome.schema), assembled, len(outcome.sources))]
-    if not outcome.is_assembled:
-        lines.append("nothing was assembled, so nothing was written; existing files were not changed")
-    parts = [f"{total[part]:,} {part.replace('_', ' ')}" for part in PARTS if total[part]]
-    lines.append(f"ledger: {total['rows']:,} rows in the files = {' + '.join(parts) or '0'}")
-    wide = [one for one in outcome.sources if one.rows_each > 1 and one.is_assembled]
-    if wide:
-        rows, made, empty = (
-            sum(each)
-            for each in zip(
-                *((one.ledger.data, one.table_rows, one.empty_cells) for one in wide), strict=True
-            )
-        )
-        lines.append(
-            f"wide: {rows:,} rows of data became {made:,} rows of the table; {empty:,} cells are empty"
-        )
-    aside = [one for one in outcome.sources if not one.is_assembled]
-    if aside:
-        lines.append(f"set aside: {counted(len(aside), 'source')}")
-        lines += [f"  {one.source} ({one.reason})" for one in aside[:5]]
-        lines += [f"  and {len(aside) - 5:,} more"] if len(aside) > 5 else []
-    found = [
-        f"{count:,} {severity}{'s' if count > 1 else ''}"
-        for severity in SEVERITIES
-        if (count := number_of(severity, outcome.problems))
-    ]
-    lines.append(f"problems: {', '.join(found) or 'none'}")
-    for part in outcome.parts:
-        lines.append(f"output: {near(part.output)} ({part.rows:,} rows)")
-    if outcome.output:
-        lines.append(f"output: {near(outcome.output)}")
-    if outcome.record:
-        lines.append(f"record: {near(outcome.record)}")
-    if outcome.changes is not None:
-        lines.append(f"since the last run: {outcome.changes.summary()}")
-        if outcome.taken_over:
-            read = len(outcome.sources) - outcome.taken_over
-            lines.append(
-                f"taken over as they were: {outcome.taken_over:,} of {counted(len(outcome.sources), 'source')}; "
-                f"read: {read:,}"
-            )
-        elif outcome.why_all:
-            lines.append(f"every source was read again: {outcome.why_all}")
-    return lines

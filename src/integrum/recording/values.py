@@ -12,26 +12,12 @@ import pyarrow.compute as pc
 
 from integrum.arrow.arrays import texts
 from integrum.arrow.csvlines import csv_lines
-from integrum.assembling.sketches import MANY
+from integrum.assembling.sketches import MANY, NAMES
 from integrum.recording.lines import lines_of, rows_of, table_of
 from integrum.recording.tables import VALUES, Named
 from integrum.writing.guarding import guard
 
-COLUMNS = (
-    "column",
-    "source",
-    "sheet",
-    "filled",
-    "empty",
-    "least",
-    "median",
-    "greatest",
-    "first",
-    "last",
-    "converted_from",
-    "missing",
-    "counts",
-)
+COLUMNS = (*NAMES[:2], "sheet", *NAMES[2:])
 
 
 class ValuesEntry(NamedTuple):

@@ -1,0 +1,96 @@
+"""Where a run shall write: the table, or tables named after identifiers, and the record."""
+
+from __future__ import annotations
+
+import os
+from dataclasses import dataclass
+from pathlib import Path
+
+from integrum.errors import OutputError
+from integrum.plan.validating import expected
+from integrum.sources.own import OwnWork
+
+STANDARD_OUTPUT = "-"
+
+
+@dataclass(frozen=True)
+class Target:
+    """Where a run shall write.
+
+    Attributes
+    ----------
+    path
+        The file, perhaps with identifiers in its name; None for memory or standard output.
+    record
+        The folder of the record; None where there shall be none.
+    many
+        Whether there is a file for each value of identifiers.
+    to_standard_output, in_memory
+        Where the table goes when it goes to no file.
+    """
+
+    path: Path | None
+    record: Path | None
+    many: bool
+    to_standard_output: bool
+    in_memory: bool
+
+    @property
+    def template(self) -> str:
+        """The name with identifiers in it; empty when there is one table."""
+        return str(self.path) if self.many else ""
+
+    @property
+    def table(self) -> str:
+        """The one file; empty when there is none."""
+        return str(self.path) if self.path and not self.many else ""
+
+    def own_work(self) -> OwnWork:
+        """What the run is going to write, and what the one before has written: never sources."""
+        own = OwnWork(path for path in (self.path, self.record) if path and not self.many)
+        if self.record:
+            own.learn(self.record, of_this_run=True)
+        return own
+
+
+def target_of(
+    to: str | os.PathLike[str] | None, record: str | os.PathLike[str] | None, guard_formulas: bool
+) -> Target:
+    """Look at where a call wants its table and its record.
+
+    Parameters
+    ----------
+    to, record, guard_formulas
+        As for `integrum.assemble`.
+
+    Raises
+    ------
+    OutputError
+        When it is not the name of a file that can be written.
+
+    Examples
+    --------
+    >>> target_of("out/{lake}.csv", None, False).record.name
+    'lake-record'
+    """
+    from integrum.naming.outputs import has_names
+    from integrum.recording.destination import record_of, record_of_many
+    from integrum.writing.formats import check_suffix
+
+    for name, place in (("to", to), ("record", record)):
+        if place is not None and not isinstance(place, (str, os.PathLike)):
+            raise OutputError(f"{name}: {expected('the name of a file or folder', place)}")
+    to = None if to is None else os.fspath(to)
+    for place in (to, record):
+        if place is not None and "\0" in os.fspath(place):
+            raise OutputError(f"{os.fspath(place)!r}: a path cannot have the character NUL in it")
+    many = to is not None and has_names(to)
+    path = Path(os.path.abspath(to)) if to not in (None, STANDARD_OUTPUT) else None
+    if path:
+        check_suffix(path, guard_formulas)
+    elif guard_formulas and to is None:
+        raise OutputError("guard_formulas is for CSV; give a .csv file as `to`")
+    records = Path(os.path.abspath(record)) if record is not None else None
+    if path and records is None:
+        records = record_of_many(str(path)) if many else record_of(path)
+    return Target(path, records, many, to == STANDARD_OUTPUT, to is None)
