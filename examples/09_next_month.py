@@ -32,6 +32,7 @@ for one in found.of("changed"):
     print(one.source, "-", one.said)
 
 outcome = ig.assemble(plan, to=table)
-print(outcome.changes.summary())
+print(outcome)
+
 print(f"{outcome.taken_over} of {len(outcome.sources)} sources were not read again")
 print(ig.verify(table, again=True))

@@ -162,7 +162,10 @@ def run(
     above = _Above(intake, engine.summaries, keep.left_out)
     if intake.taken.sources:
         _check_columns(intake.taken, schema.arrow)
-        known = folded(intake.taken, schema.columns, intake.identified)
+        try:
+            known = folded(intake.taken, schema.columns, intake.identified)
+        except (pa.ArrowException, KeyError, ValueError) as error:
+            raise CannotTake(f"values.csv in the record cannot be read: {error}") from error
         sketches.add(known.sketches)
         missing.update(known.missing)
         categories.add(known.categories)

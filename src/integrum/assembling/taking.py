@@ -12,7 +12,7 @@ import numpy.typing as npt
 import pyarrow as pa
 import pyarrow.compute as pc
 
-from integrum.arrow.arrays import floats, ints, texts, truths, wholes
+from integrum.arrow.arrays import floats, ints, texts, wholes
 from integrum.assembling.categories import ValueCounts
 from integrum.assembling.ends import ROWS, Cells, ends_of
 from integrum.assembling.job import Batch
@@ -25,7 +25,8 @@ from integrum.engine.job import Counts
 from integrum.engine.taken import CannotTake, Taken, TakenJob, TakenOver, TakenPiece
 from integrum.naming.identifiers import Identified
 from integrum.plan.column import Column
-from integrum.values.sketch import Sketch
+from integrum.values.sketch import Sketch, numbers_of
+from integrum.values.types import TYPES
 from integrum.writing.parts import Range, csv_part, csv_rows, parquet_part
 
 Ints = npt.NDArray[np.int64]
@@ -286,8 +287,7 @@ def _fold_counts(
 def _sketch(number: int, column: Column, sources: Ints, some: pa.Table) -> ColumnSketch:
     filled, empty = (wholes(pc.cast(some[name].combine_chunks(), pa.int64())) for name in ("filled", "empty"))
     least, median, greatest = (
-        _numbers(some[name].combine_chunks(), TIMES.get(column.type))
-        for name in ("least", "median", "greatest")
+        _numbers(some[name].combine_chunks(), column.type) for name in ("least", "median", "greatest")
     )
     first, last = (_texts(some[name].combine_chunks()) for name in ("first", "last"))
     return ColumnSketch(number, sources, filled + empty, Sketch(filled, least, median, greatest), first, last)
@@ -297,15 +297,11 @@ def _texts(array: pa.Array) -> pa.Array:
     return pc.if_else(pc.equal(array, texts([""])[0]), texts([None])[0], array)
 
 
-def _numbers(array: pa.Array, kind: pa.DataType | None) -> npt.NDArray[np.float64]:
+def _numbers(array: pa.Array, type_name: str) -> npt.NDArray[np.float64]:
     """Numbers, dates and times from texts, as sketches have them; NaN where there is none."""
     array = _texts(array)
-    if kind is None:
+    if type_name not in TIMES:
         return floats(pc.cast(array, pa.float64()))
-    moments = pc.cast(array, kind)
-    if pa.types.is_date(kind):
-        moments = pc.cast(moments, pa.timestamp("us"))
-    whole = pc.cast(moments, pa.int64())
-    numbers = wholes(whole).astype(float)
-    numbers[truths(array.is_null())] = np.nan
+    numbers = numbers_of(TYPES[type_name].cast(array))
+    assert numbers is not None
     return numbers

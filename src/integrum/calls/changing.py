@@ -190,9 +190,12 @@ def _compared(
     def attempt(intake: Intake) -> tuple[Assembled, Intake]:
         output = format_of(place).at(place, basis.record is not None and basis.record.is_guarded)
         try:
-            return run(intake, {"": output}, Kept(_nothing, _nothing, _nothing), pool, watch), intake
-        finally:
-            output.close()
+            made = run(intake, {"": output}, Kept(_nothing, _nothing, _nothing), pool, watch)
+        except BaseException:
+            output.discard()
+            raise
+        output.close()
+        return made, intake
 
     try:
         made, intake = carry_on(prepared.intake(pool, basis=known, copies=False), attempt)

@@ -3,14 +3,16 @@
 from __future__ import annotations
 
 import os
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from concurrent.futures import Executor
+from contextlib import contextmanager
 from dataclasses import dataclass
 from pathlib import Path
 from typing import TYPE_CHECKING
 
 from integrum.calls.code import with_code
 from integrum.calls.common import Choice, Where, found_for, is_plan_file, looked_at
+from integrum.errors import IntegrumError
 from integrum.plan.layout import Layout
 from integrum.plan.model import Plan
 from integrum.plan.toml import Remarks, moved
@@ -83,6 +85,11 @@ class Prepared:
             Whether the rows that are taken over are wanted, or only what is known of them.
         stop_at_first
             Whether to stop at the first source that has to be set aside.
+
+        Raises
+        ------
+        CannotTake
+            When what is known of the earlier run cannot be used after all.
         """
         from integrum.engine.intake import Intake
         from integrum.engine.taken import TakenOver
@@ -97,8 +104,9 @@ class Prepared:
         if basis is not None and basis.is_good:
             from integrum.earlier.taking import Taking
 
-            taking = Taking(basis, plan, sources, layouts, executor)
-            heads |= taking.heads
+            with _or_cannot_take():
+                taking = Taking(basis, plan, sources, layouts, executor)
+                heads |= taking.heads
 
         def read(numbers: Sequence[int]) -> None:
             found = read_heads([sources[at] for at in numbers], [layouts[at] for at in numbers], executor)
@@ -107,8 +115,10 @@ class Prepared:
         read([number for number in range(len(sources)) if number not in heads])
         in_order = [heads[number] for number in range(len(sources))]
         identified = identify(plan, sources, in_order, layouts)
-        over = taking.over(in_order, identified, copies) if taking else TakenOver()
+        over = TakenOver()
         if taking:
+            with _or_cannot_take():
+                over = taking.over(in_order, identified, copies)
             # a head from a record does not say where the rows begin
             read([number for number in taking.heads if number not in over.sources])
         said = [*self.found.problems, *self.problems]
@@ -125,6 +135,17 @@ class Prepared:
             stop_at_first,
             over,
         )
+
+
+@contextmanager
+def _or_cannot_take() -> Iterator[None]:
+    """What goes wrong with an earlier run is no reason not to run."""
+    from integrum.engine.taken import CannotTake
+
+    try:
+        yield
+    except (IntegrumError, OSError, LookupError, ValueError, TypeError) as error:
+        raise CannotTake(f"the record of the last run cannot be used: {error}") from error
 
 
 def prepare(

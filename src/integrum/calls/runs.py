@@ -157,7 +157,11 @@ def assemble(
             basis = basis_of(target.record, plan, outputs, guard_formulas, trust_times)
         takes = basis if not (afresh or prepared.drafted) else None
         ready = partial(prepared.intake, pool, target.template, target.table, stop_at_first=stop_at_first)
-        intake = ready(basis=takes)
+        why_all = takes.why_not if takes else ""
+        try:
+            intake = ready(basis=takes)
+        except CannotTake as reason:
+            why_all, intake = str(reason), ready()
         places = {name: Path(name) for name in dict.fromkeys(intake.outputs)} if target.path else {}
         about_record = []
         if target.path and target.record and not target.many:
@@ -203,7 +207,6 @@ def assemble(
             intake = replace(intake, problems=[*intake.problems, *about_record])
             return carry_on(intake, attempt)
 
-        why_all = takes.why_not if takes else ""
         try:
             made, destination, since = whole(intake)
         except CannotTake as reason:
