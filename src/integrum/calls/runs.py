@@ -196,7 +196,7 @@ def assemble(
                     basis.check_tables()
                 changes = None
                 if basis.record and target.path:
-                    now = Now(made, partial(_place, destination), suffix_of(target.path), taken)
+                    now = Now(made, partial(_place, destination), suffix_of(target.path), taken, True)
                     changes = compare(basis, now)
                 if only_add:
                     refuse_loss(basis, changes)

@@ -51,7 +51,8 @@ def align(old: Hashes, new: Hashes) -> Aligned:
     one, other = old[start : len(old) - end], new[start : len(new) - end]
     before_one = before_other = 0
     for at, place in [*_matched(one, other), (len(one), len(other))]:
-        _between(found, one, other, (before_one, at), (before_other, place), start)
+        if at > before_one or place > before_other:
+            _between(found, one, other, (before_one, at), (before_other, place), start)
         before_one, before_other = at + 1, place + 1
     return found
 

@@ -113,7 +113,7 @@ class SourceChange:
                 else []
             )
             parts += [f"differs from about line {self.from_line:,} on"] if self.from_line > 1 else []
-            return ", ".join(parts) or "its content differs"
+            return ", ".join(parts) or "different; its rows were not compared"
         end = " at the end" if self.at_end else ""
         parts += [f"{counted(self.changed, 'row')} changed"] if self.changed else []
         parts += [f"{counted(self.added, 'row')} added{end}"] if self.added else []

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import io
 from collections.abc import Iterator
+from functools import lru_cache
 from pathlib import Path
 
 import numpy as np
@@ -64,7 +65,7 @@ def csv_rows(
     names = [str(at) for at in range(len(schema))]
     at = [schema.names.index(name) for name in wanted]
     options = {
-        "read_options": pacsv.ReadOptions(column_names=names, block_size=_BLOCK, use_threads=False),
+        "read_options": pacsv.ReadOptions(column_names=names, block_size=_BLOCK),
         "parse_options": pacsv.ParseOptions(newlines_in_values=True),
         "convert_options": pacsv.ConvertOptions(
             column_types=dict.fromkeys(names, pa.string()),
@@ -116,17 +117,36 @@ class Range(io.RawIOBase):
 
 def parquet_rows(place: Path, start: int, end: int, names: list[str]) -> Iterator[pa.RecordBatch]:
     """Some columns of the rows of a Parquet file from one number up to another, from 0, in batches."""
+    when, before = place.stat().st_mtime_ns, 0
+    for group, size in enumerate(_group_sizes(place, when)):
+        if before < end and before + size > start:
+            table = _group(place, when, group).select(names)
+            some = table.slice(max(start - before, 0), min(end, before + size) - max(start, before))
+            yield from some.combine_chunks().to_batches()
+        before += size
+
+
+@lru_cache(4)
+def _group_sizes(place: Path, when: int) -> tuple[int, ...]:  # noqa: ARG001
+    """The rows of each row group of a file, as it was at a time."""
     import pyarrow.parquet as pq
 
     with pq.ParquetFile(str(place)) as file:
-        before = 0
-        for group in range(file.metadata.num_row_groups):
-            size = file.metadata.row_group(group).num_rows
-            if before < end and before + size > start:
-                table = file.read_row_group(group, columns=names, use_threads=False).select(names)
-                some = table.slice(max(start - before, 0), min(end, before + size) - max(start, before))
-                yield from some.combine_chunks().to_batches()
-            before += size
+        return tuple(file.metadata.row_group(at).num_rows for at in range(file.metadata.num_row_groups))
+
+
+@lru_cache(4)
+def _group(place: Path, when: int, group: int) -> pa.Table:  # noqa: ARG001
+    """A row group; a few are kept, as many sources may lie in one."""
+    import pyarrow.parquet as pq
+
+    with pq.ParquetFile(str(place)) as file:
+        return file.read_row_group(group, use_threads=False)
+
+
+def forget_groups() -> None:
+    """Let go of the row groups that are kept."""
+    _group.cache_clear()
 
 
 def arrow_rows(place: Path, start: int, end: int, names: list[str]) -> Iterator[pa.RecordBatch]:
