@@ -453,6 +453,19 @@ def test_a_record_of_the_schema_before_is_read(tmp_path: Path) -> None:
     assert ig.verify(run.output, again=True).is_good
 
 
+def test_every_file_and_column_of_a_record_is_documented(lakes: Path) -> None:
+    page = (Path(__file__).parent.parent / "docs" / "record.md").read_text(encoding="utf-8")
+    edit(lakes / "lakes.toml", "[[columns]]", "[provenance]\nsource_row = false\n[[columns]]")
+    assembled(lakes)
+    for path in (lakes / "out" / "lakes-record").iterdir():
+        section = page.split(f"\n## {path.name}\n")[1].split("\n## ")[0]
+        names = path.read_text().splitlines()[0].split(",") if path.suffix == ".csv" else []
+        if path.name == "run.json":
+            names = [*json.loads(path.read_text())]
+        for name in names:
+            assert f"`{name}`" in section, (path.name, name)
+
+
 def test_what_a_stranger_needs_is_in_the_record(lakes: Path) -> None:
     run = json.loads((lakes / "out" / "lakes-record" / "run.json").read_text())
     assert run["schema"] == 7

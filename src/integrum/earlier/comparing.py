@@ -227,7 +227,7 @@ class _Comparer:
         skipped: int,
         suffix: str,
         names: list[str],
-    ) -> dict[str, Any]:
+    ) -> dict[str, Any] | None:
         schema, before = self._now.made.schema, self._record.schema
         row_name = self._record.plan.provenance.source_row
         guarded = self._record.is_guarded
