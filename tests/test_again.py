@@ -105,6 +105,19 @@ def test_large_sources_are_taken_over_in_parts(tmp_path: Path) -> None:
         assert run.problems == full.problems
 
 
+def test_a_few_long_rows_are_taken_over(tmp_path: Path) -> None:
+    (tmp_path / "in").mkdir()
+    (tmp_path / "lakes.toml").write_text(PLAN + '[[columns]]\nname = "remark"\n')
+    for name, length in (("amber", 5 << 20), ("quillon", 20), ("vessel", 100_000)):
+        lines = [f"2024-05-0{day},{day},{name[0] * length}" for day in (1, 2)]
+        (tmp_path / "in" / f"{name}.csv").write_text("\n".join(["day,depth,remark", *lines]) + "\n")
+    assembled(tmp_path)
+    (tmp_path / "in" / "hollow.csv").write_text(AMBER)
+    assert assembled(tmp_path).taken_over == 3
+    ig.assemble(tmp_path / "lakes.toml", to=tmp_path / "b" / "lakes.csv")
+    assert files_of(tmp_path / "out") == files_of(tmp_path / "b")
+
+
 def test_sheets_are_taken_over(tmp_path: Path) -> None:
     import xlsxwriter
 

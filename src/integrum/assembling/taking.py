@@ -134,24 +134,27 @@ def _lines(pieces: Sequence[TakenPiece]) -> bytes:
 def _ends(job: TakenJob, data: bytes, schema: Schema) -> tuple[list[Cells], list[Cells]]:
     """The first and the last rows of some lines; their cells are read one by one only where there are quotes."""
     rows = sum(piece.rows for piece in job.pieces)
+    begun = [piece.source for piece in job.pieces if piece.is_first]
     if not rows:  # a later part of a source: its rows are those of its first part
         return [], []
+    for piece in job.pieces:
+        if piece.is_first:
+            break
+        data = data[piece.end - piece.start :]
     last, size = job.taken[job.pieces[-1].source].pieces, min(rows, ROWS)
     tail = data
     if len(last) > 1:
         tail = csv_part(last[-1].place, max(last[-1].start, last[-1].end - _NEAR_END), last[-1].end)
     begin, end = data.split(b"\n", size)[:-1], tail[-_NEAR_END:].split(b"\n")[:-1]
-    # the first of them may be the rest of a line
-    end = end[0 if len(tail) <= min(_NEAR_END, len(data)) and tail is data else 1 :][-size:]
+    if tail is not data or len(data) > _NEAR_END:
+        end = end[1:]  # the first of them may be the rest of a line
+    end = end[-size:]
     is_plain = not schema.is_guarded and not any(b'"' in line for line in (*begin, *end))
     if is_plain and len(begin) == len(end) == size:
         return _cells(begin), _cells(end)
     one: list[Cells] = []
     other: list[Cells] = []
-    pieces = [
-        piece for each in {piece.source: None for piece in job.pieces} for piece in job.taken[each].pieces
-    ]
-    for each in _ranges(pieces):
+    for each in _ranges([piece for number in begun for piece in job.taken[number].pieces]):
         for batch in csv_rows(Range(*each), schema.arrow, schema.arrow.names, schema.is_guarded):
             some = ends_of(batch)
             one, other = (one + some[0])[:ROWS], (other + some[1])[-ROWS:]

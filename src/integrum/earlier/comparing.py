@@ -3,23 +3,19 @@
 from __future__ import annotations
 
 import os
-from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
+from collections.abc import Callable, Iterator, Mapping, Sequence
 from dataclasses import dataclass
-from itertools import islice
 from pathlib import Path
 from typing import Any
 
 import numpy as np
-import numpy.typing as npt
 import pyarrow as pa
-import pyarrow.compute as pc
 
-from integrum.arrow.arrays import flags, text, truths, wholes
-from integrum.arrow.hashing import row_hashes
 from integrum.assembling.run import Assembled
 from integrum.columns.header import Header
-from integrum.earlier.aligning import Aligned, Hashes, align
+from integrum.earlier.aligning import align
 from integrum.earlier.basis import Basis
+from integrum.earlier.rows import hashes_of, kept, numbers_of, picked, place_by_place, rows_of, same_bytes
 from integrum.engine.ledger import SourceSummary
 from integrum.entries import Entries
 from integrum.problems import Problem
@@ -35,18 +31,14 @@ from integrum.recording.changes import (
 )
 from integrum.recording.read import Record
 from integrum.writing.formats import CSV, suffix_of
-from integrum.writing.parts import Range, arrow_rows, csv_part, csv_rows, forget_groups, parquet_rows
+from integrum.writing.parts import forget_groups
 
 # the formats whose rows can be compared before they are in their place
 COMPARED = (CSV, ".parquet", ".arrow")
 _MOST_CELLS = 10
 _MISSING = frozenset({"source-count", "source-missing", "number-of-sources"})
-Rows = Callable[[], Iterable[pa.RecordBatch]]
 # sources of so few rows are read once; larger ones batch by batch, each time
 _AT_ONCE = 300_000
-_CHUNK = 8 << 20
-# stands between the cells of a row
-_BETWEEN = "\x1f"
 _NOTHING = {"moved": 0, "changed": 0, "added": 0, "removed": 0, "at_end": False, "cells": ()}
 
 
@@ -89,9 +81,9 @@ def compare(basis: Basis, now: Now) -> Changes:
     assert record
     was = {one.source: one for one in record.sources}
     there = {one.source for one in made.sources}
-    gone = [one for one in record.sources if one.source not in there]
+    gone = {one.source: one for one in record.sources if one.source not in there}
     by_content: dict[tuple[str, int], list[SourceSummary]] = {}
-    for one in gone:
+    for one in gone.values():
         by_content.setdefault((one.content, one.size), []).append(one)
     comparer = _Comparer(record, now, basis)
     changes: list[SourceChange] = []
@@ -102,7 +94,7 @@ def compare(basis: Basis, now: Now) -> Changes:
             same = by_content.get((one.content, one.size)) if one.content else None
             if same:
                 old = same.pop(0)
-                gone.remove(old)
+                del gone[old.source]
                 changes.append(
                     SourceChange(
                         one.source, RENAMED, old.source, one.table_rows, old.table_rows, reason=one.reason
@@ -116,7 +108,7 @@ def compare(basis: Basis, now: Now) -> Changes:
             unchanged += 1
         else:
             changes.append(change)
-    changes += [SourceChange(one.source, GONE, rows_before=one.table_rows) for one in gone]
+    changes += [SourceChange(one.source, GONE, rows_before=one.table_rows) for one in gone.values()]
     forget_groups()
     before_names = [one["name"] for one in record.run["columns"]]
     now_names = made.schema.names
@@ -147,7 +139,6 @@ class _Comparer:
     def __init__(self, record: Record, now: Now, basis: Basis) -> None:
         self._record, self._now, self._basis = record, now, basis
         self._headers: Mapping[int, Header] = {one.number: one.header for one in record.variants}
-        self._outputs = {one.path for one in record.outputs}
 
     def change(self, number: int, was: SourceSummary, one: SourceSummary) -> SourceChange | None:
         """What is different in a source; None when nothing is."""
@@ -231,26 +222,26 @@ class _Comparer:
         schema, before = self._now.made.schema, self._record.schema
         row_name = self._record.plan.provenance.source_row
         guarded = self._record.is_guarded
-        if suffix == CSV and schema.names == before.names and _same_bytes(places, was, one):
+        if suffix == CSV and schema.names == before.names and same_bytes(places, was, one):
             return dict(_NOTHING)
         few = max(was.table_rows, one.table_rows) <= _AT_ONCE
         if self._now.is_quick and was.content == one.content and not few:
             return None
         has_row = row_name is not False and row_name in schema.names and row_name in before.names
         wanted = [*names, str(row_name)] if has_row else names
-        old = _rows_of(places[0], suffix, was, was.first_table_row - 1, before, guarded, wanted)
-        new = _rows_of(places[1], suffix, one, skipped, schema, guarded, wanted)
+        old = rows_of(places[0], suffix, was, was.first_table_row - 1, before, guarded, wanted)
+        new = rows_of(places[1], suffix, one, skipped, schema, guarded, wanted)
         if few:
-            old, new = _kept(old), _kept(new)
+            old, new = kept(old), kept(new)
         in_place = was.content == one.content and was.table_rows == one.table_rows
         if in_place:
-            aligned = _place_by_place(old, new, len(names))
+            aligned = place_by_place(old, new, len(names))
         else:
-            aligned = align(_hashes(old, len(names)), _hashes(new, len(names)))
+            aligned = align(hashes_of(old, len(names)), hashes_of(new, len(names)))
         changed = aligned.changed
         pairs = changed[:_MOST_CELLS]
-        before_rows = _picked(old, [at for at, _ in pairs])
-        after_rows = _picked(new, [at for _, at in pairs])
+        before_rows = picked(old, [at for at, _ in pairs])
+        after_rows = picked(new, [at for _, at in pairs])
         cells = [
             CellChange(_whole(after.get(str(row_name))), name, _text(then[name]), _text(after[name]))
             for then, after in zip(before_rows, after_rows, strict=True)
@@ -261,8 +252,8 @@ class _Comparer:
         moved = 0
         if has_row and not in_place:
             stay = (
-                np.delete(_numbers(old), [*aligned.removed, *(at for at, _ in changed)]),
-                np.delete(_numbers(new), [*aligned.added, *(at for _, at in changed)]),
+                np.delete(numbers_of(old), [*aligned.removed, *(at for at, _ in changed)]),
+                np.delete(numbers_of(new), [*aligned.added, *(at for _, at in changed)]),
             )
             moved = int(np.count_nonzero(stay[0] != stay[1]))
         return {
@@ -273,120 +264,6 @@ class _Comparer:
             "at_end": bool(aligned.added) and aligned.added[0] >= last,
             "cells": tuple(cells[:_MOST_CELLS]),
         }
-
-
-def _same_bytes(places: tuple[Path, Path], was: SourceSummary, one: SourceSummary) -> bool:
-    """Whether the lines of a source are the same in two tables; most are where a plan has changed a little."""
-    size = was.end_byte - was.first_byte
-    if size != one.end_byte - one.first_byte:
-        return False
-    for at in range(0, size, _CHUNK):
-        end = min(at + _CHUNK, size)
-        if csv_part(places[0], was.first_byte + at, was.first_byte + end) != csv_part(
-            places[1], one.first_byte + at, one.first_byte + end
-        ):
-            return False
-    return True
-
-
-def _numbers(rows: Rows) -> npt.NDArray[np.int64]:
-    """The last column, which has whole numbers."""
-    found = [wholes(pc.cast(batch.columns[-1], pa.int64())) for batch in rows()]
-    return np.concatenate(found) if found else np.array([], np.int64)
-
-
-def _rows_of(
-    place: Path,
-    suffix: str,
-    one: SourceSummary,
-    first: int,
-    schema: pa.Schema,
-    guarded: bool,
-    names: list[str],
-) -> Rows:
-    """The rows of a source in a table, in batches; some columns of them."""
-    if not one.table_rows:
-        return tuple
-    last = first + one.table_rows
-    if suffix == CSV:
-        return lambda: csv_rows(Range(place, one.first_byte, one.end_byte), schema, names, guarded)
-    read = parquet_rows if suffix == ".parquet" else arrow_rows
-    return lambda: read(place, first, last, names)
-
-
-def _kept(rows: Rows) -> Rows:
-    """The same rows, read once."""
-    batches = list(rows())
-    return lambda: batches
-
-
-def _hashes(rows: Rows, width: int) -> Hashes:
-    """A number of 64 bits for each row, the same for the same cells; the columns behind the first few do not count."""
-    found = [np.array([], np.uint64)]
-    for batch in rows():
-        columns = batch.columns[:width]
-        cells = [pc.coalesce(_as_texts(column), text("")) for column in columns]
-        lines = pc.binary_join_element_wise(*cells, text(_BETWEEN))
-        if pc.max(pc.count_substring(lines, _BETWEEN)).as_py() == width - 1:
-            numbers = np.fromiter(map(hash, lines.to_pylist()), np.int64, len(lines))
-            found.append(numbers.view(np.uint64))
-        else:  # a text has the sign in it that stands between the cells
-            one, two = row_hashes(columns)
-            found.append(one ^ (two * np.uint64(0x9E3779B97F4A7C15)))
-    return np.concatenate(found)
-
-
-def _as_texts(column: pa.Array) -> pa.Array:
-    return column if pa.types.is_string(column.type) else pc.cast(column, pa.string())
-
-
-def _place_by_place(old: Rows, new: Rows, width: int) -> Aligned:
-    """Rows that are not the same at the same place."""
-    changed: list[tuple[int, int]] = []
-    before = 0
-    for one, other in _in_step(old(), new()):
-        differ = np.zeros(one.num_rows, bool)
-        for at in range(width):
-            mine, theirs = one.column(at), other.column(at)
-            if not mine.equals(theirs):
-                same = pc.fill_null(pc.equal(mine, theirs), flags(np.array([False]))[0])
-                both = pc.and_(mine.is_null(), theirs.is_null())
-                differ |= ~truths(pc.or_(same, both))
-        changed += [(before + at, before + at) for at in np.flatnonzero(differ).tolist()]
-        before += one.num_rows
-    return Aligned(changed, [], [])
-
-
-def _in_step(
-    old: Iterable[pa.RecordBatch], new: Iterable[pa.RecordBatch]
-) -> Iterator[tuple[pa.RecordBatch, pa.RecordBatch]]:
-    """The batches of both, cut so that they have the same rows."""
-    waiting, others = iter(old), iter(new)
-    one = other = None
-    while True:
-        one = one if one is not None and one.num_rows else next(waiting, None)
-        other = other if other is not None and other.num_rows else next(others, None)
-        if one is None or other is None:
-            return
-        size = min(one.num_rows, other.num_rows)
-        if size:
-            yield one.slice(0, size), other.slice(0, size)
-        one, other = one.slice(size), other.slice(size)
-
-
-def _picked(rows: Rows, places: Sequence[int]) -> list[dict[str, Any]]:
-    """Some rows, by their places, which rise."""
-    found: list[dict[str, Any]] = []
-    before = 0
-    for batch in rows() if places else ():
-        for place in islice(places, len(found), None):
-            if place >= before + batch.num_rows:
-                break
-            found += batch.slice(place - before, 1).to_pylist()
-        before += batch.num_rows
-        if len(found) == len(places):
-            break
-    return found
 
 
 def _text(value: object) -> str:
