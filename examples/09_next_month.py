@@ -8,12 +8,12 @@ from integrum.demo.lakes import write_demo
 
 folder = write_demo(Path(sys.argv[1] if len(sys.argv) > 1 else "demo-lakes"))
 plan = ig.Plan(
-    ig.Sources(str(folder / "visits"), ids="visits_{year}.csv"),
+    [ig.Sources([str(folder / "visits")], ids="visits_{year}.csv")],
     [
         ig.Column("day", "date"),
-        "lake",
+        ig.Column("lake"),
         ig.Column("secchi_depth", "number", also=["Secchi Depth"], unit="m"),
-        "weather",
+        ig.Column("weather"),
     ],
 )
 table = folder / "visits.csv"
