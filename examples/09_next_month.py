@@ -8,7 +8,7 @@ from integrum.demo.lakes import write_demo
 
 folder = write_demo(Path(sys.argv[1] if len(sys.argv) > 1 else "demo-lakes"))
 plan = ig.Plan(
-    [ig.Sources([str(folder / "visits")], ids="visits_{year}.csv")],
+    [ig.Sources([str(folder / "visits")], ids="visits_{year}.csv", leave_out=["visit", "ice"])],
     [
         ig.Column("day", "date"),
         ig.Column("lake"),
