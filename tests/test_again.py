@@ -232,6 +232,20 @@ def test_other_columns_are_another_table(tmp_path: Path) -> None:
         assembled(tmp_path, only_add=True)
 
 
+def test_a_new_header_that_changes_what_others_mean_is_told(lakes: Path) -> None:
+    # with a header that is written so, "dept?" is no pattern any more
+    edit(lakes / "lakes.toml", 'name = "depth"', 'name = "level"\nalso = ["dept?"]')
+    assert assembled(lakes).rows == 9
+    (lakes / "in" / "hollow.csv").write_text("day,dept?\n2024-05-01,3.2\n")
+    run = assembled(lakes)
+    assert (run.taken_over, run.why_all) == (0, "new header cells change which columns the old ones are for")
+    assert (
+        files_of(lakes / "out")["lakes.csv"]
+        == ig.assemble(lakes / "lakes.toml", to=lakes / "b" / "lakes.csv").output.read_bytes()
+    )
+    assert ig.changes(lakes / "lakes.toml").summary() == "nothing has changed"
+
+
 def test_an_earlier_copy_sets_the_old_one_aside(lakes: Path) -> None:
     shutil.copy(lakes / "in" / "quillon.csv", lakes / "in" / "a copy.csv")
     run = assembled(lakes)

@@ -16,7 +16,7 @@ from integrum.earlier.basis import Basis
 from integrum.earlier.contents import contents
 from integrum.engine.inspecting import Inspection
 from integrum.engine.ledger import SourceSummary
-from integrum.engine.taken import Taken, TakenOver, TakenPiece
+from integrum.engine.taken import CannotTake, Taken, TakenOver, TakenPiece
 from integrum.engine.variants import families_of
 from integrum.naming.identifiers import Identified
 from integrum.plan.layout import Layout
@@ -142,10 +142,17 @@ class Taking:
             Of all sources.
         copies
             Whether the rows themselves are wanted.
+
+        Raises
+        ------
+        CannotTake
+            When the header cells of other sources change which columns the headers are for.
         """
         numbers = [number for number in self._numbers if self._is_named_as_before(number, identified[number])]
-        if not numbers or self._means_something_else(heads, numbers):
+        if not numbers:
             return TakenOver()
+        if self._means_something_else(heads, numbers):
+            raise CannotTake("new header cells change which columns the old ones are for")
         of = {self._sources[number].name: number for number in numbers}
         record = self._record
         problems = _by_source(record.problems, lambda one: one.source, of)
