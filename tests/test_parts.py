@@ -29,7 +29,7 @@ from integrum.reading.records import Dialect, find_records, first_with_cell, rec
 from integrum.sources.find import find_sources
 from integrum.sources.own import OwnWork
 from integrum.workbooks import workbook
-from integrum.workers import ahead
+from integrum.workers.pool import ahead
 from integrum.writing import blocks, parquet
 
 ODD = st.text('ab1,"\n\r# \té', max_size=60)

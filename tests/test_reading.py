@@ -233,7 +233,7 @@ def test_a_source_that_changes_while_it_is_read_is_noticed(folder, tmp_path, mon
     outcome = ig.assemble(
         ig.Plan([ig.Sources([str(big), str(small)])], [ig.Column("x")]),
         to=tmp_path / "o.csv",
-        watch=lambda name, done, total: change() if name == "big.csv" and done > 0 else None,
+        watch=lambda at: change() if at.source == "big.csv" and at.done > 0 else None,
     )
     assert [one.reason for one in outcome.sources] == ["", "source-changed"]
     assert (tmp_path / "o.csv").read_text().splitlines()[1].startswith("a.csv,2,")

@@ -791,7 +791,7 @@ def test_one_can_watch_workbooks_being_read(folder) -> None:
     folder.write("a.xlsx", books.sheets(May=MAY))
     folder.write("b.xlsx", books.sheets(June=JUNE))
     seen: list[str] = []
-    ig.assemble(plan_for(folder), watch=lambda name, done, total: seen.append(name) or None)
+    ig.assemble(plan_for(folder), watch=lambda at: seen.append(at.source))
     assert seen[:2] == ["a.xlsx", "b.xlsx"] and set(seen[2:]) == {"a.xlsx/May", "b.xlsx/June"}
 
 

@@ -27,12 +27,14 @@ if TYPE_CHECKING:
     from integrum.entries import Entries
     from integrum.errors import (
         ConditionError,
+        ExtraNeeded,
         IntegrumError,
         LedgerError,
         NothingFound,
         OutputError,
         PlanError,
         StoppedAtFirst,
+        WorkersLost,
     )
     from integrum.plan.check import Check
     from integrum.plan.column import Alike, Also, Column, Maybe
@@ -55,6 +57,8 @@ if TYPE_CHECKING:
     from integrum.surveying.look import OneSource
     from integrum.surveying.reconciled import ColumnGuess
     from integrum.tracing.traced import Trace
+    from integrum.workers.meter import Meter
+    from integrum.workers.progress import Progress
 
 # whoever wants to hear of it adds a handler of their own
 logging.getLogger(__name__).addHandler(logging.NullHandler())
@@ -74,6 +78,7 @@ _HOMES = {
     "ConditionError": "errors",
     "Draft": "drafting.draft",
     "Entries": "entries",
+    "ExtraNeeded": "errors",
     "HeaderVariant": "surveying.findings",
     "IntegrumError": "errors",
     "Layout": "plan.layout",
@@ -81,6 +86,7 @@ _HOMES = {
     "LedgerError": "errors",
     "LeftOutRow": "recording.kept_out",
     "Maybe": "plan.column",
+    "Meter": "workers.meter",
     "NewHeader": "recording.changes",
     "NothingFound": "errors",
     "OneSource": "surveying.look",
@@ -92,6 +98,7 @@ _HOMES = {
     "Plan": "plan.model",
     "PlanError": "errors",
     "Problem": "problems",
+    "Progress": "workers.progress",
     "Provenance": "plan.rules",
     "Record": "recording.read",
     "Rules": "plan.rules",
@@ -106,6 +113,7 @@ _HOMES = {
     "Verification": "recording.verification",
     "Verified": "recording.verification",
     "Wide": "plan.wide",
+    "WorkersLost": "errors",
     "assemble": "calls.runs",
     "changes": "calls.changing",
     "draft": "calls.drafts",
@@ -137,6 +145,7 @@ __all__ = [
     "ConditionError",
     "Draft",
     "Entries",
+    "ExtraNeeded",
     "HeaderVariant",
     "IntegrumError",
     "Layout",
@@ -144,6 +153,7 @@ __all__ = [
     "LedgerError",
     "LeftOutRow",
     "Maybe",
+    "Meter",
     "NewHeader",
     "NothingFound",
     "OneSource",
@@ -155,6 +165,7 @@ __all__ = [
     "Plan",
     "PlanError",
     "Problem",
+    "Progress",
     "Provenance",
     "Record",
     "Rules",
@@ -169,6 +180,7 @@ __all__ = [
     "Verification",
     "Verified",
     "Wide",
+    "WorkersLost",
     "__version__",
     "assemble",
     "changes",

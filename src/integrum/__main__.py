@@ -2,4 +2,5 @@
 
 from integrum.cli import main
 
-main()
+if __name__ == "__main__":  # not in the processes that do work for it
+    main()

@@ -7,6 +7,8 @@ All of them are caused by something that the caller can see and change, except `
     ├── NothingFound               no source was found; says which place gave nothing and what is there
     ├── OutputError                the output or the record cannot be written where it was asked for
     ├── ConditionError             a condition on rows cannot be understood; says which part of it
+    ├── WorkersLost                the processes or the cluster that did the work are gone; nothing was written
+    ├── ExtraNeeded                an optional part is not installed; says how to install it
     ├── StoppedAtFirst             a source has to be set aside, and the run was told to stop there; nothing was written
     ├── SourceFault                one source cannot be read; a run sets it aside (see `integrum.problems`)
     └── LedgerError                rows in are not rows out: a fault of Integrum, nothing was written
@@ -51,6 +53,25 @@ class OutputError(IntegrumError):
 
 class ConditionError(IntegrumError):
     """A condition on the rows of a table cannot be understood."""
+
+
+class WorkersLost(IntegrumError):
+    """The processes or the cluster that did the work are no longer there; nothing was written."""
+
+
+class ExtraNeeded(IntegrumError):
+    """What was asked for needs packages that are not installed.
+
+    Parameters
+    ----------
+    what
+        What needs them.
+    extra
+        The extra of Integrum that has them.
+    """
+
+    def __init__(self, what: str, extra: str) -> None:
+        super().__init__(f"{what} needs more packages; install them: pip install 'integrum[{extra}]'")
 
 
 class StoppedAtFirst(IntegrumError):

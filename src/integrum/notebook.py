@@ -88,6 +88,26 @@ def table(
     return f"<table><thead><tr>{head}</tr></thead><tbody>{body}</tbody></table>{after}"
 
 
+def bar(label: str, share: float, said: str, after: str) -> str:
+    """A bar that is filled as far as a share says, from 0 to 1.
+
+    Examples
+    --------
+    >>> "width: 25%" in bar("assembling", 0.25, "1 of 4 MB", "2021.csv")
+    True
+    """
+    outer = "display: inline-block; width: 16em; height: .8em; margin: 0 .6em; border-radius: .2em"
+    grey, blue = (
+        "background: rgba(128, 128, 128, .3)",
+        "background: #3b82c4; height: 100%; border-radius: .2em",
+    )
+    drawn = f'<span style="{outer}; {grey}"><span style="display: block; width: {share:.0%}; {blue}"></span></span>'
+    return (
+        f'{_STYLE}<div class="integrum"><p>{_safe(label)}{drawn}{share:.0%} &nbsp; {_safe(said)} &nbsp; '
+        f'<span class="dim">{_safe(after)}</span></p></div>'
+    )
+
+
 class Raw(str):
     """A text as it stands in a source."""
 

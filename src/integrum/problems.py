@@ -277,10 +277,13 @@ def _as_sign(found: re.Match[str]) -> str:
     return "␡" if code == 0x7F else f"\\u{code:04x}"
 
 
-def near(path: Path | None) -> str:
-    """A path as a person at the prompt would write it: relative, when it lies below the working folder."""
-    if path is None:
-        return ""
+def near(path: Path | str | None) -> str:
+    """A path as a person at the prompt would write it: relative, when it lies below the working folder.
+
+    An address, which is a text, stays as it is.
+    """
+    if path is None or isinstance(path, str):
+        return path or ""
     try:
         return str(path.relative_to(Path.cwd()))
     except ValueError:

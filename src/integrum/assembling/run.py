@@ -8,35 +8,38 @@ from concurrent.futures import Executor
 from dataclasses import dataclass, field, replace
 from functools import partial
 from itertools import groupby
+from pathlib import Path
 
 import pyarrow as pa
 
 from integrum.assembling.categories import Categories
 from integrum.assembling.codebook import ColumnEntry, codebook, converted_units, units_of
 from integrum.assembling.ends import EndRow, Ends
-from integrum.assembling.job import Batch, assemble_batch
+from integrum.assembling.job import Batch
+from integrum.assembling.joined import Joined, usable
+from integrum.assembling.means import Means
 from integrum.assembling.row_runs import RowRun, RowRuns
 from integrum.assembling.schema import Schema
 from integrum.assembling.sketches import Sketches
-from integrum.assembling.taking import folded, take_over
-from integrum.checking.checks import CheckResult, Checks, Prepared, prepared
+from integrum.assembling.taking import folded
+from integrum.checking.checks import CheckResult, Checks, prepared
 from integrum.columns.header import Header
 from integrum.engine.apart import tell_apart
 from integrum.engine.engine import Engine
 from integrum.engine.failing import of_source
 from integrum.engine.headers import HeaderEntry, header_entries
 from integrum.engine.intake import Intake
-from integrum.engine.job import Job
 from integrum.engine.ledger import SourceSummary
-from integrum.engine.taken import CannotTake, TakenJob, TakenOver
+from integrum.engine.taken import CannotTake, TakenOver
 from integrum.problems import Problem
 from integrum.reading.aside import Aside
 from integrum.reading.blocks import Blocks
 from integrum.reading.head import Head, read_above
 from integrum.reading.left_out import BESIDE, SET_ASIDE, LeftOut
 from integrum.reading.preamble import Entry
-from integrum.workers import Watch
-from integrum.writing.output import Output
+from integrum.workers.progress import Watch
+from integrum.writing.output import FILES, Output
+from integrum.writing.parquet_folder import without_named
 
 # so many rows above the data of one source are handed on at once
 _TOGETHER = 5_000
@@ -120,6 +123,7 @@ def run(
     executor: Executor,
     watch: Watch | None = None,
     in_flight: int = 0,
+    parts: Path | None = None,
 ) -> Assembled:
     """Assemble the sources as the plan says.
 
@@ -137,6 +141,8 @@ def run(
         Is called with the name of the source at hand, the bytes done and the bytes in all.
     in_flight
         Bytes of sources that may be under work at one time; 0: one piece for each worker, and one more.
+    parts
+        A folder for the files that workers write; None: the rows come back with the results.
 
     Returns
     -------
@@ -148,8 +154,11 @@ def run(
         When rows in are not rows out.
     """
     plan = intake.plan.for_sheets(any(source.sheet for source in intake.sources))
-    engine = Engine(replace(intake, plan=plan), executor, watch, in_flight)
     first = next(iter(outputs.values()))
+    parts = usable(parts, executor, first.parts == FILES)
+    engine = Engine(
+        replace(intake, plan=plan), executor, watch, in_flight, folder=parts, in_files=first.parts == FILES
+    )
     schema = Schema(engine.columns, plan.provenance, first.as_text, first.pack, units_of(engine))
     types = {column.name: column.type for column in schema.columns}
     wanted = prepared(plan.checks, {**dict.fromkeys(schema.arrow.names, "text"), **types})
@@ -170,7 +179,10 @@ def run(
         missing.update(known.missing)
         categories.add(known.categories)
         filled = known.filled
-    for batch in engine.results(partial(work, schema=schema, checks=wanted)):
+    columns = {name: without_named(schema.arrow.names, Path(name)) for name in outputs}
+    means = Means(schema, wanted, parts, first.parts, columns if first.parts == FILES else {})
+    joined = Joined(outputs, first.parts)
+    for batch in engine.results(means.begin):
         above.up_to(batch.first)
         for number, some in groupby(batch.left_out, key=lambda one: one.source):
             above.up_to(number + 1)
@@ -184,7 +196,7 @@ def run(
         categories.add(batch.categories)
         runs.add(batch.runs)
         if batch.payload is not None:  # else only what is known of them is wanted
-            outputs[batch.output].append(batch.payload, batch.rows)
+            joined.append(batch.output, batch.payload, batch.rows)
         ends[batch.output].add(batch.ends, totals[batch.output].rows, batch.rows)
         totals[batch.output].enter(batch, engine.summaries)
         if batch.filled:
@@ -203,6 +215,7 @@ def run(
     engine.check_shares(sketches.filled)
     problems = engine.close(sum(total.rows for total in totals.values()))
     results, failed = checks.results(engine.summaries)
+    joined.close()
     for output in outputs.values():
         output.finish()
     variant_of = {
@@ -241,13 +254,6 @@ def _by_column(missing: Mapping[tuple[int, str, str], int]) -> Counter[tuple[str
     for (_, column, code), count in missing.items():
         total[column, code] += count
     return total
-
-
-def work(job: Job | TakenJob, schema: Schema, checks: Sequence[Prepared]) -> Batch:
-    """Do a job: read sources, or take rows over that were written before."""
-    if isinstance(job, TakenJob):
-        return take_over(job, schema, checks)
-    return assemble_batch(job, schema, checks)
 
 
 def _check_columns(taken: TakenOver, schema: pa.Schema) -> None:

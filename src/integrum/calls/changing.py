@@ -7,6 +7,7 @@ from collections.abc import Sequence
 from concurrent.futures import Executor
 from contextlib import suppress
 from dataclasses import replace
+from functools import partial
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -17,9 +18,10 @@ from integrum.errors import OutputError
 from integrum.plan.from_toml import read_plan
 from integrum.plan.model import Plan
 from integrum.plan.toml import moved
+from integrum.remote.addresses import joined
 from integrum.sources.own import OwnWork, record_run
 from integrum.sources.scratch import Scratch
-from integrum.workers import Watch
+from integrum.workers.progress import Watch
 
 if TYPE_CHECKING:
     from integrum.assembling.run import Assembled
@@ -121,7 +123,7 @@ def changes(
 
 def absolute(plan: Plan, folder: Path) -> Plan:
     """The same plan with absolute paths."""
-    return moved(plan, {}, lambda place: os.path.abspath(folder / place))[0]
+    return moved(plan, {}, partial(joined, folder))[0]
 
 
 def _last_record(plan: Path) -> Record:

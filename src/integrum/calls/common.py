@@ -21,7 +21,8 @@ from integrum.sources.find import Found, find_sources
 from integrum.sources.own import OwnWork
 from integrum.sources.scratch import Scratch
 from integrum.sources.suffixes import is_delimited
-from integrum.workers import Watch, threads
+from integrum.workers.pool import threads
+from integrum.workers.progress import Watch
 
 _log = logging.getLogger(__name__)
 
@@ -36,11 +37,12 @@ class Choice:
     sheets: str | Sequence[str] = ()
     exclude: str | Sequence[str] = ()
     expect: int | Sequence[str] | Mapping[str, Sequence[str]] | None = None
+    access: Mapping[str, str | int | float | bool] | None = None
 
     @property
     def names(self) -> list[str]:
         """What it says."""
-        return [each.name for each in fields(self) if getattr(self, each.name) not in ("", (), [], None)]
+        return [each.name for each in fields(self) if getattr(self, each.name) not in ("", (), [], None, {})]
 
     def refused_with(self, what: str) -> None:
         """Raise an error when it says anything, as the plan says it already."""
@@ -93,6 +95,7 @@ def groups_of(where: Where | Sequence[Where], choice: Choice = NO_CHOICE) -> lis
             sheets=group.sheets or choice.sheets,
             exclude=group.exclude or choice.exclude,
             expect=choice.expect if group.expect is None else group.expect,
+            access=group.access or (choice.access or {}),
         )
         for group in groups
     ]

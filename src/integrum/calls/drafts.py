@@ -17,9 +17,10 @@ from integrum.plan.from_toml import read_columns, read_plan
 from integrum.plan.model import Plan
 from integrum.plan.sources import Sources
 from integrum.plan.toml import moved
+from integrum.remote.addresses import joined
 from integrum.sources.find import find_sources
 from integrum.sources.own import OwnWork
-from integrum.workers import Watch
+from integrum.workers.progress import Watch
 
 if TYPE_CHECKING:
     from integrum.drafting.draft import Draft
@@ -33,6 +34,7 @@ def draft(
     sheets: str | Sequence[str] = (),
     exclude: str | Sequence[str] = (),
     expect: int | Sequence[str] | Mapping[str, Sequence[str]] | None = None,
+    access: Mapping[str, str | int | float | bool] | None = None,
     accept: float | None = None,
     onto: str | os.PathLike[str] | None = None,
     keep: str | os.PathLike[str] | None = None,
@@ -54,6 +56,8 @@ def draft(
     expect
         Which sources there should be: a number, names, or values of identifiers. These four are for folders and files; a
         plan has its own.
+    access
+        How remote places are entered; as in `Sources`.
     columns
         The columns that the table should have, if you know them: `Column`, or names of text columns; or a plan file that
         has them. Names, types and order stay; only other spellings and guesses are added.
@@ -95,7 +99,7 @@ def draft(
     from integrum.drafting.onto import draft_onto, kept_draft
 
     look_at = partial(survey, executor=executor, watch=watch)
-    choice = Choice(ids, sheets, exclude, expect)
+    choice = Choice(ids, sheets, exclude, expect, access)
     if keep is not None and os.path.exists(keep):
         plan, text, folder = _plan_file(keep)
         return kept_draft(look_at(_lenient(plan, folder)), plan, text, folder)
@@ -139,9 +143,7 @@ def _lenient(plan: Plan, folder: Path) -> Plan:
     """The same plan without what sets whole sources aside for their headers, so that these are looked at, too."""
     columns = [replace(column, required=False) for column in plan.columns]
     rules = replace(plan.rules, only_common=False, unlisted="report", bad_values="blank")
-    return moved(
-        replace(plan, columns=columns, rules=rules), {}, lambda each: os.path.abspath(folder / each)
-    )[0]
+    return moved(replace(plan, columns=columns, rules=rules), {}, partial(joined, folder))[0]
 
 
 def _beyond(plan: Plan, folder: Path, where: Plan | Where | Sequence[Where], choice: Choice) -> list[Sources]:
@@ -153,7 +155,7 @@ def _beyond(plan: Plan, folder: Path, where: Plan | Where | Sequence[Where], cho
     for group in (alone for each in groups_of(where, choice) for alone in _places_of(each)):
         found = {source.path for source in find_sources([group], Path.cwd(), OwnWork()).sources}
         if found and not found & there:
-            groups.append(replace(group, find=[os.path.abspath(each) for each in group.find]))
+            groups.append(replace(group, find=[joined(Path.cwd(), each) for each in group.find]))
         elif found - there:
             groups.append(replace(group, find=sorted(found - there)))
     return groups

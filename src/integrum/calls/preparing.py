@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
-import os
 from collections.abc import Iterator, Mapping, Sequence
 from concurrent.futures import Executor
 from contextlib import contextmanager
 from dataclasses import dataclass
+from functools import partial
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -17,11 +17,12 @@ from integrum.plan.layout import Layout
 from integrum.plan.model import Plan
 from integrum.plan.toml import Remarks, moved
 from integrum.problems import Problem
+from integrum.remote.addresses import joined
 from integrum.sources.find import Found
 from integrum.sources.own import OwnWork
 from integrum.sources.scratch import Scratch
 from integrum.sources.source import Source
-from integrum.workers import Watch
+from integrum.workers.progress import Watch
 
 # a run with a plan needs neither the survey nor the draft; what is only needed sometimes is loaded then
 if TYPE_CHECKING:
@@ -177,7 +178,7 @@ def prepare(
     plan = ready.plan
     headers = [header for column in plan.columns for header in column.headers]
     found = found_for(plan, ready.folder, own, pool, scratch, watch, headers, known=ready.books)
-    plan, remarks = moved(plan, ready.remarks, lambda place: os.path.abspath(ready.folder / place))
+    plan, remarks = moved(plan, ready.remarks, partial(joined, ready.folder))
     plan = with_code(plan, allow_code)
     layouts, chosen = _layouts_of(plan, found.sources, pool, ready)
     learned = ready.learned_of(found, layouts)

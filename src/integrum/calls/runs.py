@@ -6,7 +6,7 @@ import logging
 import os
 from collections.abc import Mapping, Sequence
 from concurrent.futures import Executor
-from dataclasses import replace
+from dataclasses import dataclass, replace
 from datetime import UTC, datetime
 from functools import partial
 from pathlib import Path
@@ -18,8 +18,10 @@ from integrum.calls.preparing import prepare
 from integrum.calls.targets import target_of
 from integrum.errors import OutputError
 from integrum.plan.model import Plan
+from integrum.remote.addresses import is_remote
 from integrum.sources.scratch import Scratch
-from integrum.workers import Watch
+from integrum.workers.pool import shares_memory
+from integrum.workers.progress import Watch
 
 # a run with a plan needs neither the survey nor the draft; what is only needed sometimes is loaded then
 if TYPE_CHECKING:
@@ -42,6 +44,7 @@ def assemble(
     sheets: str | Sequence[str] = (),
     exclude: str | Sequence[str] = (),
     expect: int | Sequence[str] | Mapping[str, Sequence[str]] | None = None,
+    access: Mapping[str, str | int | float | bool] | None = None,
     record: str | os.PathLike[str] | None = None,
     guard_formulas: bool = False,
     executor: Executor | None = None,
@@ -63,7 +66,9 @@ def assemble(
     to
         A file whose suffix is ``.csv``, ``.csv.gz``, ``.parquet``, ``.arrow`` or ``.xlsx``, ``"-"`` for CSV on
         standard output, or None: the table stays in memory. Missing folders are made. A name with identifiers in it, such as
-        ``"{lake}_tidy.parquet"``, gives one output for each value; ``{group}`` is the group's name.
+        ``"{lake}_tidy.parquet"``, gives one output for each value; ``{group}`` is the group's name. With ``/`` at its end,
+        ``"lakes.parquet/"`` is a folder of Parquet files, and ``"lakes.parquet/lake={lake}/"`` one with a folder for each
+        lake, as readers of Arrow datasets know it. An address, such as ``"s3://bucket/lakes.csv"``, is a remote place.
     ids
         A scheme for the names, such as ``"{lake}_{month}.csv"``: its parts become columns. As in `Sources`.
     sheets
@@ -73,6 +78,9 @@ def assemble(
     expect
         Which sources there should be: a number, names, or values of identifiers. These four are for folders and files; a
         plan has its own.
+    access
+        How remote places are entered, for places in `what` and for `to`; as in `Sources`, secrets are only named:
+        ``{"secret": "$LAKES_SECRET"}``.
     record
         The folder that documents the run. By default it is beside the output: ``lakes-record`` for ``lakes.csv``, or
         ``lakes.csv-record`` where that is the record of another output. Outputs named after identifiers share one
@@ -80,10 +88,10 @@ def assemble(
     guard_formulas
         For CSV: put an apostrophe before cells that a spreadsheet program would read as formulas.
     executor
-        Where the work is done; by default threads of this process. Any executor of `concurrent.futures` works, and
-        gives the same bytes.
+        Where the work is done; by default threads of this process. Any executor of `concurrent.futures` works, also that
+        of a Dask cluster (``Client.get_executor()``), and gives the same bytes.
     watch
-        Called with the name of the current source, the bytes done and the total bytes.
+        Called with a `Progress` now and then; `Meter()` shows it as a bar.
     in_flight
         Bytes of sources in work at one time; 0: 4 MB for each worker, and 4 MB more.
     allow_code
@@ -131,6 +139,49 @@ def assemble(
     2021.csv,2,2021-05-01,3.20
     2022.csv,2,2022-05-01,4.10
     """
+    choice = Choice(ids, sheets, exclude, expect)
+    how = _How(
+        guard_formulas, executor, watch, in_flight, allow_code, stop_at_first, only_add, trust_times, afresh
+    )
+    if to is None or not is_remote(to):
+        return _assembled(what, to, record, replace(choice, access=access), how)
+    if only_add:
+        raise OutputError("only_add is for a table on this machine, which has a record")
+    from integrum.calls.far_output import far_output
+    from integrum.drafting.draft import Draft
+
+    if not (isinstance(what, (Plan, Draft)) or is_plan_file(what)):
+        choice = replace(choice, access=access)
+    how = replace(how, is_far=True)
+    return far_output(
+        lambda place, records: _assembled(what, place, records, choice, how), str(to), record, access or {}
+    )
+
+
+@dataclass(frozen=True)
+class _How:
+    """How a run is made; as in `assemble`, and whether its table goes to a remote place."""
+
+    guard_formulas: bool
+    executor: Executor | None
+    watch: Watch | None
+    in_flight: int
+    allow_code: bool
+    stop_at_first: bool
+    only_add: bool
+    trust_times: bool
+    afresh: bool
+    is_far: bool = False
+
+
+def _assembled(
+    what: Plan | Draft | Where | Sequence[Where],
+    to: str | os.PathLike[str] | None,
+    record: str | os.PathLike[str] | None,
+    choice: Choice,
+    how: _How,
+) -> Outcome:
+    """Make a run whose table stays on this machine."""
     from integrum.assembling.run import run
     from integrum.earlier.basis import Basis, basis_of
     from integrum.earlier.comparing import Now, compare
@@ -144,19 +195,20 @@ def assemble(
     from integrum.writing.formats import suffix_of
 
     started = datetime.now(UTC)
-    target = target_of(to, record, guard_formulas)
-    if only_add and not (target.path and target.record):
+    target = target_of(to, record, how.guard_formulas)
+    if how.only_add and not (target.path and target.record):
         raise OutputError("only_add is for a table in a file, which has a record")
-    with Scratch() as scratch, workers(executor) as pool:
-        choice = Choice(ids, sheets, exclude, expect)
-        prepared = prepare(what, choice, target.own_work(), pool, scratch, watch, in_flight, allow_code)
+    with Scratch() as scratch, workers(how.executor) as pool:
+        prepared = prepare(
+            what, choice, target.own_work(), pool, scratch, how.watch, how.in_flight, how.allow_code
+        )
         plan, found = prepared.plan, prepared.found
         basis = Basis()
         if target.path and target.record:
             outputs = None if target.many else [target.path]
-            basis = basis_of(target.record, plan, outputs, guard_formulas, trust_times)
-        takes = basis if not (afresh or prepared.drafted) else None
-        ready = partial(prepared.intake, pool, target.template, target.table, stop_at_first=stop_at_first)
+            basis = basis_of(target.record, plan, outputs, how.guard_formulas, how.trust_times)
+        takes = basis if not (how.afresh or prepared.drafted) else None
+        ready = partial(prepared.intake, pool, target.template, target.table, stop_at_first=how.stop_at_first)
         why_all = takes.why_not if takes else ""
         try:
             intake = ready(basis=takes)
@@ -164,7 +216,7 @@ def assemble(
             why_all, intake = str(reason), ready()
         places = {name: Path(name) for name in dict.fromkeys(intake.outputs)} if target.path else {}
         about_record = []
-        if target.path and target.record and not target.many:
+        if target.path and target.record and not (target.many or target.in_files):
             about_record = about_name(target.path, target.record)
         if target.record and record is not None:
             check_owner(target.record, list(places.values()))
@@ -174,19 +226,35 @@ def assemble(
             prepared.remarks,
             found.base,
             started,
-            guard_formulas,
+            how.guard_formulas,
             code_of(plan),
             Path(os.path.abspath(what)) if is_plan_file(what) else None,
             target.path,
+            target.in_files,
+            how.is_far,
             {one.file: one.state for one in found.sources},
         )
 
         def attempt(intake: Intake) -> tuple[Assembled, Destination, Since]:
             with Destination(
-                places, target.record, sources, guard_formulas, target.to_standard_output
+                places,
+                target.record,
+                sources,
+                how.guard_formulas,
+                target.to_standard_output,
+                in_files=target.in_files,
+                elsewhere=not shares_memory(pool),
             ) as destination:
                 try:
-                    made = run(intake, destination.outputs, destination.keep, pool, watch, in_flight)
+                    made = run(
+                        intake,
+                        destination.outputs,
+                        destination.keep,
+                        pool,
+                        how.watch,
+                        how.in_flight,
+                        destination.parts,
+                    )
                 except SourcesFailed as failed:
                     if target.to_standard_output:
                         raise _printed_already(intake, failed) from failed
@@ -198,7 +266,7 @@ def assemble(
                 if basis.record and target.path:
                     now = Now(made, partial(_place, destination), suffix_of(target.path), taken, True)
                     changes = compare(basis, now)
-                if only_add:
+                if how.only_add:
                     refuse_loss(basis, changes)
                 destination.publish(made, about)
             return made, destination, Since(changes, len(taken))

@@ -10,6 +10,7 @@ from integrum.plan.from_toml import read_plan
 from integrum.plan.python import plan_as_python, script_name
 from integrum.plan.toml import moved
 from integrum.problems import near
+from integrum.remote.addresses import is_remote
 
 
 def script(
@@ -70,7 +71,7 @@ def script(
 
 def _from(here: Path, folder: Path, place: str) -> str:
     """A place of a plan in a folder, as seen from another one."""
-    if os.path.isabs(place):
+    if os.path.isabs(place) or is_remote(place):
         return place
     try:
         return Path(os.path.relpath(os.path.join(folder, place), here)).as_posix()

@@ -14,7 +14,7 @@ from integrum.plan.model import Plan
 from integrum.problems import SourceFault
 from integrum.sources.own import OwnWork
 from integrum.sources.scratch import Scratch
-from integrum.workers import Watch
+from integrum.workers.progress import Watch
 
 if TYPE_CHECKING:
     from integrum.surveying.findings import Survey
@@ -28,6 +28,7 @@ def survey(
     sheets: str | Sequence[str] = (),
     exclude: str | Sequence[str] = (),
     expect: int | Sequence[str] | Mapping[str, Sequence[str]] | None = None,
+    access: Mapping[str, str | int | float | bool] | None = None,
     contents: bool = True,
     executor: Executor | None = None,
     watch: Watch | None = None,
@@ -49,6 +50,8 @@ def survey(
     expect
         Which sources there should be: a number, names, or values of identifiers. These four are for folders and files; a
         plan has its own.
+    access
+        How remote places are entered; as in `Sources`.
     contents
         False: look only at the names, and for duplicates.
     executor
@@ -80,7 +83,7 @@ def survey(
     """
     from integrum.surveying.survey import names_found, survey_found
 
-    plan, folder = looked_at(where, Choice(ids, sheets, exclude, expect))
+    plan, folder = looked_at(where, Choice(ids, sheets, exclude, expect, access))
     with Scratch() as scratch, workers(executor) as pool:
         found = found_for(plan, folder, OwnWork(), pool, scratch, watch, contents=contents)
         if not contents:

@@ -27,6 +27,8 @@ class Target:
         Whether there is a file for each value of identifiers.
     to_standard_output, in_memory
         Where the table goes when it goes to no file.
+    in_files
+        Whether it is a folder of Parquet files, or several of them.
     """
 
     path: Path | None
@@ -34,16 +36,21 @@ class Target:
     many: bool
     to_standard_output: bool
     in_memory: bool
+    in_files: bool = False
 
     @property
     def template(self) -> str:
         """The name with identifiers in it; empty when there is one table."""
-        return str(self.path) if self.many else ""
+        return self._name if self.many else ""
 
     @property
     def table(self) -> str:
         """The one file; empty when there is none."""
-        return str(self.path) if self.path and not self.many else ""
+        return self._name if self.path and not self.many else ""
+
+    @property
+    def _name(self) -> str:
+        return f"{self.path}/" if self.in_files else str(self.path)
 
     def own_work(self) -> OwnWork:
         """What the run is going to write, and what the one before has written: never sources."""
@@ -74,8 +81,9 @@ def target_of(
     'lake-record'
     """
     from integrum.naming.outputs import has_names
-    from integrum.recording.destination import record_of, record_of_many
+    from integrum.recording.destination import record_of, record_of_folders, record_of_many
     from integrum.writing.formats import check_suffix
+    from integrum.writing.parquet_folder import is_in_folder
 
     for name, place in (("to", to), ("record", record)):
         if place is not None and not isinstance(place, (str, os.PathLike)):
@@ -86,11 +94,20 @@ def target_of(
             raise OutputError(f"{os.fspath(place)!r}: a path cannot have the character NUL in it")
     many = to is not None and has_names(to)
     path = Path(os.path.abspath(to)) if to not in (None, STANDARD_OUTPUT) else None
-    if path:
+    in_files = to is not None and to.endswith(("/", os.sep))
+    if path and in_files:
+        if not is_in_folder(path):
+            raise OutputError(f"{to}: a folder as the output ends with .parquet/, such as lakes.parquet/")
+        if guard_formulas:
+            raise OutputError(f"{to}: guard_formulas is for CSV; in .parquet a text is never a formula")
+    elif path:
         check_suffix(path, guard_formulas)
     elif guard_formulas and to is None:
         raise OutputError("guard_formulas is for CSV; give a .csv file as `to`")
     records = Path(os.path.abspath(record)) if record is not None else None
     if path and records is None:
-        records = record_of_many(str(path)) if many else record_of(path)
-    return Target(path, records, many, to == STANDARD_OUTPUT, to is None)
+        if in_files:
+            records = record_of_folders(str(path))
+        else:
+            records = record_of_many(str(path)) if many else record_of(path)
+    return Target(path, records, many, to == STANDARD_OUTPUT, to is None, in_files)

@@ -5,6 +5,7 @@ from __future__ import annotations
 import os
 from collections.abc import Sequence
 from dataclasses import replace
+from functools import partial
 from pathlib import Path
 
 from integrum.calls.code import with_code
@@ -16,6 +17,7 @@ from integrum.plan.validating import nearest
 from integrum.problems import near
 from integrum.recording.read import Record, read_record
 from integrum.recording.write import Written
+from integrum.remote.addresses import joined
 from integrum.sources.own import OwnWork
 from integrum.sources.scratch import Scratch
 from integrum.sources.source import Source
@@ -23,7 +25,7 @@ from integrum.tracing.table import rows_that_fit, some_rows
 from integrum.tracing.traced import Trace
 from integrum.tracing.tracer import Tracer
 from integrum.tracing.where import condition
-from integrum.writing.memory import hash_of
+from integrum.writing.parquet_folder import content_of
 
 MOST = 5
 
@@ -101,9 +103,9 @@ def trace(
         found = some_rows(record, output, numbers)
         count = len(found)
     remarks = []
-    if not output.path.exists() or hash_of(output.path) != output.content:
+    if not output.path.exists() or content_of(output.path) != output.content:
         remarks.append(f"{near(output.path)} has changed since the run; its rows may have moved")
-    plan, _ = moved(record.plan, {}, lambda place: os.path.abspath(record.folder / place))
+    plan, _ = moved(record.plan, {}, partial(joined, record.folder))
     plan, unread = (with_code(plan, True), {}) if allow_code else _without_code(plan)
     with Scratch() as scratch, workers(None) as pool:
 

@@ -19,7 +19,7 @@ from integrum.plan.from_toml import read_plan
 from integrum.sources.own import OwnWork
 from integrum.sources.scratch import Scratch
 from integrum.version import __version__
-from integrum.workers import Watch
+from integrum.workers.progress import Watch
 
 if TYPE_CHECKING:
     from integrum.recording.read import Record
@@ -195,7 +195,8 @@ def _again(
     from integrum.recording.write import About
 
     prepared: Prepared = prepare(plan_of(record), NO_CHOICE, own, pool, scratch, watch, 0, allow_code)
-    to = os.path.normpath(record.folder / record.run["to"])
+    in_files = record.run["to"].endswith("/")
+    to = os.path.normpath(record.folder / record.run["to"]) + "/" * in_files
     many = has_names(record.run["to"])
     intake = prepared.intake(pool, to if many else "", "" if many else to)
     places = {name: Path(name) for name in dict.fromkeys(intake.outputs)}
@@ -211,9 +212,11 @@ def _again(
 
     def attempt(intake: Intake) -> Iterator[Verified]:
         with Destination(
-            places, record.folder, names, record.is_guarded, scratch=scratch.folder
+            places, record.folder, names, record.is_guarded, scratch=scratch.folder, in_files=in_files
         ) as destination:
-            made: Assembled = run(intake, destination.outputs, destination.keep, pool, watch)
+            made: Assembled = run(
+                intake, destination.outputs, destination.keep, pool, watch, parts=destination.parts
+            )
             destination.finish(made, about)
             was = {one.path: one.content for one in record.outputs}
             now = {one.path: one.content for one in destination.written.values()}

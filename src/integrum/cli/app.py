@@ -8,6 +8,8 @@ import logging
 import os
 import signal
 import sys
+from collections.abc import Iterator
+from concurrent.futures import Executor
 from pathlib import Path
 from types import FrameType
 from typing import Any, NoReturn
@@ -15,6 +17,7 @@ from typing import Any, NoReturn
 from integrum.cli.options import parser
 from integrum.errors import IntegrumError
 from integrum.problems import visible
+from integrum.remote.addresses import is_remote
 
 # what the commands need is loaded when they run, so that help comes at once
 NOTHING = 2
@@ -92,6 +95,10 @@ def draft(given: argparse.Namespace) -> int:
 
 def assemble(given: argparse.Namespace) -> int:
     """Assemble sources, and print what became of them."""
+    if given.report and is_remote(given.to):
+        _stop(
+            "--report is for a table on this machine; copy the record from its place, and run integrum report on it"
+        )
     if given.json and given.to == "-":
         _stop("--json and --to - both write to standard output; give a file to --to")
     import integrum as ig
@@ -99,7 +106,11 @@ def assemble(given: argparse.Namespace) -> int:
     from integrum.cli.screen import plain_table, progress
     from integrum.problems import number_of
 
-    with plain_table(given.to == "-"), progress("assembling") as watch:
+    with (
+        plain_table(given.to == "-"),
+        progress("assembling", given.progress) as watch,
+        _executor(given) as executor,
+    ):
         outcome = ig.assemble(
             _places(given),
             given.to,
@@ -111,6 +122,7 @@ def assemble(given: argparse.Namespace) -> int:
             only_add=given.only_add,
             trust_times=given.trust_times,
             afresh=given.afresh,
+            executor=executor,
             watch=watch,
         )
     show.outcome(outcome, given.json, given.quiet)
@@ -253,9 +265,32 @@ def _places(given: argparse.Namespace) -> str | list[str]:
     return plans[0] if plans else where
 
 
+@contextlib.contextmanager
+def _executor(given: argparse.Namespace) -> Iterator[Executor | None]:
+    """Where the work is done, as the options say."""
+    if given.workers:
+        from integrum.workers.processes import processes
+
+        with processes(given.workers) as executor:
+            yield executor
+    elif given.cluster:
+        from integrum.workers.cluster import cluster
+
+        with cluster(given.cluster) as executor:
+            yield executor
+    else:
+        yield None
+
+
 def _choice(given: argparse.Namespace) -> dict[str, Any]:
     """What the options say of the sources."""
-    return {"ids": given.ids, "sheets": given.sheets, "exclude": given.exclude, "expect": given.expect}
+    return {
+        "ids": given.ids,
+        "sheets": given.sheets,
+        "exclude": given.exclude,
+        "expect": given.expect,
+        "access": dict(given.access) or None,
+    }
 
 
 def run() -> None:

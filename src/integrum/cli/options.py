@@ -109,7 +109,8 @@ def parser() -> argparse.ArgumentParser:
         metavar="FILE",
         required=True,
         help="the table to write: a .csv, .csv.gz, .parquet, .arrow or .xlsx file, or - to print CSV; a name "
-        'with identifiers ("{lake}.csv") makes one file for each value',
+        'with identifiers ("{lake}.csv") makes one file for each value; "lakes.parquet/" makes a folder of Parquet files, '
+        'and "lakes.parquet/lake={lake}/" divides it',
     )
     one.add_argument(
         "--record",
@@ -147,6 +148,7 @@ def parser() -> argparse.ArgumentParser:
         action="store_true",
         help="read every source again, also those that have not changed since the last run",
     )
+    _workers(one)
     one.add_argument("--json", action="store_true", help="print JSON for machines")
 
     one = command(
@@ -233,6 +235,26 @@ def parser() -> argparse.ArgumentParser:
         help="add the files of the next month to an existing demo folder, and stop there",
     )
     return top
+
+
+def _workers(one: argparse.ArgumentParser) -> None:
+    where = one.add_mutually_exclusive_group()
+    where.add_argument(
+        "--workers",
+        metavar="N",
+        type=_positive,
+        help="do the work in N processes of this machine (default: in threads, one for each core)",
+    )
+    where.add_argument(
+        "--cluster",
+        metavar="ADDRESS",
+        help="do the work on a Dask cluster that is there, such as tcp://host:8786",
+    )
+    one.add_argument(
+        "--progress",
+        action="store_true",
+        help="where standard error is no terminal: a line about the progress every two seconds",
+    )
 
 
 def _trust_times(one: argparse.ArgumentParser) -> None:
@@ -325,6 +347,20 @@ def _whole(text: str) -> int:
         raise argparse.ArgumentTypeError(f"expected a whole number, got {text}") from None
 
 
+def _access(text: str) -> tuple[str, str | bool]:
+    name, equal, value = text.partition("=")
+    if not (name and equal):
+        raise argparse.ArgumentTypeError(f"expected NAME=VALUE, got {text}")
+    return name, {"true": True, "false": False}.get(value, value)
+
+
+def _positive(text: str) -> int:
+    number = _whole(text)
+    if number < 1:
+        raise argparse.ArgumentTypeError(f"expected 1 or more, got {text}")
+    return number
+
+
 def _where(one: argparse.ArgumentParser, name: str, said: str, number: str = "+") -> None:
     one.add_argument("where", metavar=name, nargs=number, help=said)
     one.add_argument(
@@ -347,5 +383,14 @@ def _where(one: argparse.ArgumentParser, name: str, said: str, number: str = "+"
         action="append",
         default=[],
         help='files to skip, such as "*_old.csv"; may be repeated',
+    )
+    one.add_argument(
+        "--access",
+        metavar="NAME=VALUE",
+        action="append",
+        default=[],
+        type=_access,
+        help="an option for remote places, a secret only by its name in the environment: 'secret=$LAKES_SECRET'; may "
+        "be repeated",
     )
     one.add_argument("--expect", metavar="N", type=_whole, help="how many sources there should be")

@@ -6,11 +6,13 @@ The library for terminals is loaded only where there is one.
 from __future__ import annotations
 
 import sys
-from collections.abc import Callable, Iterator
+import time
+from collections.abc import Iterator
 from contextlib import contextmanager
 from typing import TYPE_CHECKING, Any, TextIO
 
 from integrum.problems import middle, visible
+from integrum.workers.progress import Pace, Progress, Watch
 
 if TYPE_CHECKING:
     from rich.console import Console
@@ -130,27 +132,73 @@ def plain_table(is_on_screen: bool) -> Iterator[None]:
 
 
 @contextmanager
-def progress(doing: str) -> Iterator[Callable[[str, int, int], None] | None]:
-    """A bar that names the source being read; nothing where standard error is no terminal."""
-    if not err.is_terminal or err.is_quiet:
-        yield None
-        return
-    from rich.progress import BarColumn, Progress, TaskProgressColumn, TextColumn, TimeElapsedColumn
+def progress(doing: str, lines: bool = False) -> Iterator[Watch | None]:
+    """Show how far a call has come: a bar that names the source at hand, or a line now and then.
 
-    bar = Progress(
+    Parameters
+    ----------
+    doing
+        What it does, in a word.
+    lines
+        Whether lines are wanted where standard error is no terminal; otherwise there is nothing then.
+    """
+    if err.is_terminal and not err.is_quiet:
+        with _bar(doing) as watch:
+            yield watch
+    elif lines:
+        yield _Lines(doing)
+    else:
+        yield None
+
+
+class _Lines:
+    """A line every few seconds, for a file or a pipe."""
+
+    def __init__(self, doing: str) -> None:
+        self._doing, self._pace, self._next = doing, Pace(), 0.0
+
+    def __call__(self, progress: Progress) -> None:
+        self._pace.add(progress)
+        now = time.monotonic()
+        if now >= self._next:
+            self._next = now + _EVERY
+            share = f"{progress.share:.0%}"
+            err.line(f"{self._doing}: {share}, {self._pace.said()}: {progress.source}")
+            err.stream.flush()
+
+
+# seconds from line to line
+_EVERY = 2.0
+
+
+@contextmanager
+def _bar(doing: str) -> Iterator[Watch]:
+    from rich.progress import BarColumn, TaskProgressColumn, TextColumn
+    from rich.progress import Progress as Bars
+
+    bars = Bars(
         TextColumn("{task.description}"),
-        BarColumn(),
+        BarColumn(bar_width=24),
         TaskProgressColumn(),
-        TimeElapsedColumn(),
+        TextColumn("{task.fields[said]}", markup=False),
         TextColumn("{task.fields[source]}", style="dim", markup=False),
         console=err.console,
         transient=True,
     )
-    with bar:
-        task = bar.add_task(doing, total=None, source="")
+    pace = Pace()
+    with bars:
+        task = bars.add_task(doing, total=None, source="", said="")
 
-        def watch(source: str, done: int, total: int) -> None:
-            room = max(err.console.width - 50, 12)
-            bar.update(task, completed=done, total=total or None, source=middle(source, room))
+        def watch(progress: Progress) -> None:
+            pace.add(progress)
+            said = pace.said()
+            room = max(err.console.width - 24 - len(doing) - len(said) - 10, 12)
+            bars.update(
+                task,
+                completed=progress.done,
+                total=progress.total or None,
+                source=middle(progress.source, room),
+                said=said,
+            )
 
         yield watch

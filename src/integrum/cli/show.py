@@ -164,7 +164,7 @@ def outcome(made: Outcome, as_json: bool, quiet: bool = False, look: bool = True
     if look and where is out and made.is_assembled:
         out.line("")
         overview(made.overview(), headline=False)
-    if look and made.record:
+    if look and made.record and not made.record_address:
         where.line("")
         place = shlex.quote(near(made.output or made.record))
         where.line(("next: ", "dim"), f"integrum report {place}    integrum trace {place} ROW")
@@ -268,7 +268,12 @@ def _outcome_data(made: Outcome) -> dict[str, Any]:
         "rows": made.rows,
         "columns": [{"name": each.name, "type": str(each.type)} for each in made.schema],
         "outputs": [
-            {"output": str(one.output), "record": str(one.record), "rows": one.rows} for one in parts
+            {
+                "output": one.address or str(one.output),
+                "record": one.record_address or str(one.record),
+                "rows": one.rows,
+            }
+            for one in parts
         ],
         "sources": [_source(one) for one in made.sources],
         "problems": [asdict(problem) for problem in made.problems],

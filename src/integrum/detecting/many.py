@@ -19,7 +19,7 @@ from integrum.problems import unforeseen
 from integrum.sources.foreign import START, kind_of_file
 from integrum.sources.source import Source
 from integrum.workbooks.places import number
-from integrum.workers import ahead
+from integrum.workers.pool import ahead
 
 _TOGETHER = 160
 

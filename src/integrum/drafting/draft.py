@@ -15,6 +15,7 @@ from integrum.plan.model import Plan
 from integrum.plan.toml import Remarks, moved, write_plan
 from integrum.problems import Problem, clipped, counted
 from integrum.reconciling.known import Known
+from integrum.remote.addresses import below, is_remote
 from integrum.surveying.findings import Survey
 from integrum.values.unit_conversion import conversion_to
 
@@ -283,10 +284,14 @@ class OpenValue:
 def near_place(place: str, folder: Path) -> str:
     """A place as seen from a folder; an absolute path where it lies on another drive."""
     try:
-        return Path(os.path.relpath(place, os.path.abspath(folder))).as_posix()
+        return below(os.path.abspath(folder), place)
     except ValueError:
         return Path(place).as_posix()
 
 
 def _relative(start: Path, place: str, folder: Path) -> str:
-    return place if os.path.isabs(place) else near_place(os.path.abspath(start / place), folder)
+    return (
+        place
+        if os.path.isabs(place) or is_remote(place)
+        else near_place(os.path.abspath(start / place), folder)
+    )

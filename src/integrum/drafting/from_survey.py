@@ -24,7 +24,7 @@ from integrum.plan.sources import Sources
 from integrum.problems import Problem, SourceFault, clipped, counted
 from integrum.surveying.findings import ColumnSurvey, Survey
 from integrum.values.units import in_name
-from integrum.workers import threads
+from integrum.workers.pool import threads
 
 
 def draft_from(survey: Survey, folder: Path, given: Sequence[Column] | None = None) -> Draft:

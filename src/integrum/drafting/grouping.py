@@ -15,6 +15,7 @@ from integrum.drafting.proof import reads_alike
 from integrum.plan.layout import Layout
 from integrum.plan.sources import Sources
 from integrum.reading.head import Head
+from integrum.remote.addresses import below
 from integrum.surveying.findings import Survey
 from integrum.workbooks.places import letters
 
@@ -114,7 +115,7 @@ def apart(survey: Survey, made: LayoutGroup, odd: Sequence[int], folder: Path) -
     for at in odd:
         name = survey.sources[at].file
         place = os.path.join(survey.base, name)
-        find = [place if absolute else Path(os.path.relpath(place, folder)).as_posix()]
+        find = [place if absolute else below(folder, place)]
         alone = replace(
             group, find=find, exclude=(), layouts=(), layout=made.layout_of[at], expect=None, group=""
         )
@@ -190,7 +191,7 @@ def _made(
     else:
         absolute = all(os.path.isabs(place) for place in group.find)
         places = [os.path.join(survey.base, place) for place in _places(survey, cluster)]
-        find = places if absolute else [Path(os.path.relpath(place, folder)).as_posix() for place in places]
+        find = places if absolute else [below(folder, place) for place in places]
         sources = replace(group, layout=layout, find=find)
     said: list[str] = []
     if not whole:

@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
-import os
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
+from functools import partial
 from pathlib import Path
 
 import numpy as np
@@ -18,10 +18,11 @@ from integrum.plan.toml import moved
 from integrum.problems import near
 from integrum.recording.read import Record, read_record
 from integrum.recording.write import SCHEMA, Written
-from integrum.sources.own import record_run
+from integrum.remote.addresses import joined
+from integrum.sources.own import record_run, size_of
 from integrum.version import __version__
 from integrum.writing.formats import suffix_of
-from integrum.writing.memory import hash_of
+from integrum.writing.parquet_folder import content_of, is_in_folder
 from integrum.writing.parts import SUFFIXES
 
 
@@ -80,7 +81,7 @@ class Basis:
 def plan_of(record: Record) -> Plan:
     """The plan of a record, its paths absolute."""
     folder = record.folder
-    return moved(record.plan, {}, lambda place: os.path.abspath(folder / place))[0]
+    return moved(record.plan, {}, partial(joined, folder))[0]
 
 
 def basis_of(
@@ -152,6 +153,8 @@ def _cannot_take(record: Record, outputs: Sequence[Path] | None) -> str:
     there = {one.path for one in record.outputs}
     if outputs is not None and not there.issuperset(outputs) and len(outputs) == 1:
         return f"the record is not that of {near(outputs[0])}"
+    if any(is_in_folder(path) and path.is_dir() for path in there):
+        return "rows are not taken over from a folder of Parquet files"
     other = next((path for path in there if suffix_of(path) not in SUFFIXES), None)
     if other:
         return f"rows are only taken over from {' and '.join(SUFFIXES)}, and not from {suffix_of(other)}"
@@ -178,8 +181,8 @@ def is_as_written(one: Written, trusts_times: bool = False) -> bool:
     """Whether an output is what the run has written."""
     try:
         state = one.path.stat()
-        if state.st_size != one.bytes:
+        if size_of(one.path) != one.bytes:
             return False
-        return state.st_mtime_ns == one.modified if trusts_times else hash_of(one.path) == one.content
+        return state.st_mtime_ns == one.modified if trusts_times else content_of(one.path) == one.content
     except OSError:
         return False

@@ -8,7 +8,7 @@ from concurrent.futures import Executor
 from blake3 import blake3
 
 from integrum.sources.source import Source
-from integrum.workers import ahead, still_wanted
+from integrum.workers.pool import ahead, still_wanted
 
 _CHUNK, _FEW, _MOST = 1 << 20, 64, 16 << 20
 

@@ -211,11 +211,10 @@ def _inspected(number: int, was: SourceSummary, blocks: LineBlocks, nul: bool) -
         was.content,
         ledger.comment,
         ledger.footer,
-        None,  # that it has rows is known
-        None,
-        was.is_closed,
-        nul,
-        blocks,
+        ends_closed=was.is_closed,
+        nul=nul,
+        blocks=blocks,
+        again=True,  # that it has rows is known
     )
 
 

@@ -62,7 +62,7 @@ class Admission:
 
 def _has_rows(seen: Inspection) -> bool:
     """Whether a source has rows below its header; one that is cut again has more than a piece of them."""
-    return seen.pieces is None or any(piece.rows for piece in seen.pieces)
+    return seen.again or any(piece.rows for piece in seen.pieces)
 
 
 def _of_fault(fault: SourceFault) -> Problem:

@@ -3,23 +3,27 @@
 from __future__ import annotations
 
 import logging
+from collections import deque
 from collections.abc import Callable, Iterable, Iterator, Sequence
 from concurrent.futures import Executor
 from dataclasses import replace
 from functools import partial
-from typing import Any, TypeVar
+from pathlib import Path
+from typing import Any
 
 from integrum.columns.binding import Binding, Bound
 from integrum.engine.admission import Admission
 from integrum.engine.failing import Failed, SourcesFailed, guarded
 from integrum.engine.feed import feed
-from integrum.engine.inspecting import Candidate, Inspection, pieces_of
+from integrum.engine.inspecting import Candidate, Inspection, pieces_of, worker_died
 from integrum.engine.intake import Intake, Learned
-from integrum.engine.job import Job, Worked
+from integrum.engine.job import Job
 from integrum.engine.judging import Likeness, header_above
 from integrum.engine.ledger import SourceSummary, about_rows, broken_law, check_total
 from integrum.engine.presence import about_columns, not_common
+from integrum.engine.sending import Packed, Sender, do_packed
 from integrum.engine.siblings import about_headers, unlike_siblings
+from integrum.engine.stretches import STRETCH, Begin, Stretch, do_stretch, stretches
 from integrum.engine.summaries import summary_of
 from integrum.engine.taken import CannotTake, TakenJob, TakenPiece
 from integrum.engine.tally import Tally
@@ -34,7 +38,8 @@ from integrum.reading.cutting import PIECE
 from integrum.reading.head import Head
 from integrum.reading.left_out import HEADER, UNITS, LeftOut
 from integrum.reading.pieces import Piece
-from integrum.workers import Watch, ahead, workers_of
+from integrum.workers.pool import ahead, shares_memory, workers_of
+from integrum.workers.progress import Progress, Watch
 
 _log = logging.getLogger(__name__)
 
@@ -55,8 +60,6 @@ _NUL = Problem(
     hint="was the file written by a device that lost power? get a new copy",
 )
 
-Result = TypeVar("Result", bound=Worked)
-
 
 class Engine:
     """Takes sources through inspection, admission and the workers, and keeps their ledgers.
@@ -73,6 +76,10 @@ class Engine:
         Bytes of sources that may be under work at one time; 0: one piece for each worker, and one more.
     keeps
         Whether headers that are in no column become columns where the plan's rules keep them.
+    folder
+        A folder that all workers reach, where they are other processes and there is one.
+    in_files
+        Whether workers write finished files, which then have the same rows whatever does the work.
 
     Attributes
     ----------
@@ -97,9 +104,20 @@ class Engine:
         watch: Watch | None = None,
         in_flight: int = 0,
         keeps: bool = True,
+        folder: Path | None = None,
+        in_files: bool = False,
     ) -> None:
         self.intake, self._executor, self._watch = intake, executor, watch
-        self._room = in_flight or (workers_of(executor) + 1) * PIECE
+        self._workers = workers_of(executor)
+        self._in_flight, self._folder, self._in_files = in_flight, folder, in_files
+        self._room = in_flight or (self._workers + 1) * PIECE
+        self._is_far = not shares_memory(executor)
+        self._in_stretches = self._is_far or in_files
+        self._rows = self._tasks = 0
+        # bytes of the files of the jobs on the way, and of those that have come back; how much packed ones are packed
+        self._weights = deque[float]()
+        self._come, self._packed, self._name = 0.0, dict[int, float](), ""
+        self._total = sum(source.size for source in intake.sources)
         plan = intake.plan
         self.variants = variants_of(intake.heads)
         self.families, self.family_of = families_of(plan, intake.sources, intake.heads)
@@ -141,13 +159,13 @@ class Engine:
             number: replace(family, bound=change(family.bound)) for number, family in self.families.items()
         }
 
-    def results(self, work: Callable[[Any], Result]) -> Iterator[Result]:
+    def results(self, begin: Begin) -> Iterator[Any]:
         """Do the work on all rows that come in.
 
         Parameters
         ----------
-        work
-            A function of a job; for processes it must be importable.
+        begin
+            Opens what a worker needs, and gives a function of a job; for processes it must be importable.
 
         Yields
         ------
@@ -171,11 +189,14 @@ class Engine:
                 self._executor,
                 self._room,
                 outputs.__getitem__ if outputs else lambda _: "",
-                self._watch,
+                self._at,
             )
         )
         failed: dict[int, SourceFault] = {}
-        for done in ahead(self._executor, partial(guarded, work=work), jobs, self._room, _weight):
+        for done in self._done(map(self._weighed, jobs), begin):
+            self._come += self._weights.popleft()
+            if self._watch:
+                self._at(self._name)
             if isinstance(done, Failed):
                 failed |= done.faults
                 continue
@@ -183,6 +204,7 @@ class Engine:
                 for number, count in getattr(done.counts, part).items():
                     ledger = self.summaries[number].ledger
                     setattr(ledger, part, getattr(ledger, part) + count)
+            self._rows += sum(done.counts.data.values())
             for number, count in done.counts.table.items():
                 self.summaries[number].table_rows += count
             for number, count in done.counts.empty.items():
@@ -200,6 +222,69 @@ class Engine:
                 yield done
         if failed:
             raise SourcesFailed(failed)
+        self._come = self._total
+        self._at(self._name)
+
+    def _at(self, source: str) -> None:
+        """Tell how far the run has come."""
+        self._name = source
+        if self._watch:
+            done, workers = min(round(self._come), self._total), self._workers if self._is_far else 0
+            self._watch(
+                Progress(source, done, self._total, self._rows, self._tasks if workers else 0, workers)
+            )
+
+    def _weighed(self, job: Job | TakenJob) -> Job | TakenJob:
+        """Note how much of the files a job is."""
+        self._weights.append(sum(piece.bytes * self._packed.get(piece.source, 1.0) for piece in job.pieces))
+        return job
+
+    def _flying(self, tasks: int) -> None:
+        self._tasks = tasks
+
+    def _done(self, jobs: Iterable[Job | TakenJob], begin: Begin) -> Iterator[Any]:
+        """The results of all jobs, in order."""
+        executor, flying = self._executor, self._flying
+        if not self._in_stretches:
+            with begin() as work:
+                yield from ahead(executor, partial(guarded, work=work), jobs, self._room, _weight)
+            return
+        size = STRETCH
+        if not self._in_files:
+            # enough of them that all workers have some, few enough that a scheduler can keep up
+            size = min(max(self._total // (4 * self._workers), PIECE), STRETCH if self._folder else 4 * PIECE)
+        some = stretches(jobs, size)
+        if not self._is_far:
+            for done in ahead(executor, partial(do_stretch, begin=begin), some):
+                yield from done
+            return
+        send = Sender(begin, self.families, self._folder)
+        room = self._in_flight // size if self._in_flight else 2 * self._workers + 1
+
+        def find_out(sent: Packed) -> list[Any]:
+            assert sent.stretch
+            return self._find_out(sent.stretch, send)
+
+        for done in ahead(
+            executor, do_packed, map(send, some), room or 1, instead=find_out, flying_now=flying
+        ):
+            yield from done
+
+    def _find_out(self, stretch: Stretch, send: Sender) -> list[Failed]:
+        """Find out which of the sources of a stretch their workers do not survive."""
+        numbers = stretch.sources
+        found: list[int] = []
+        if len(numbers) > 1:
+
+            def note(sent: Packed) -> list[Any]:
+                assert sent.stretch
+                found.extend(sent.stretch.sources)
+                return []
+
+            each = (send(stretch.of_source(number)) for number in numbers)
+            for _ in ahead(self._executor, do_packed, each, instead=note):
+                pass
+        return [Failed(dict.fromkeys(found or numbers, worker_died()))]
 
     def close(self, table_rows: int | None = None) -> list[Problem]:
         """Check that rows in are rows out, and give all that was found.
@@ -278,8 +363,8 @@ class Engine:
                         raw=raws[0],
                         count=count,
                         message=f"{count / total:.0%} of its {total:,} values cannot be read",
-                        hint="is it another column with the same name, or another notation? set-aside.csv lists them all"
-                        "them",
+                        hint="is it another column with the same name, or another notation? set-aside.csv "
+                        "lists them all",
                     ),
                 )
 
@@ -320,9 +405,7 @@ class Engine:
         if learned is None or one.prove:
             return None
         seen = learned.inspection
-        pieces = seen.pieces and tuple(
-            replace(piece, source=one.number, family=one.family) for piece in seen.pieces
-        )
+        pieces = tuple(replace(piece, source=one.number, family=one.family) for piece in seen.pieces)
         return replace(seen, source=one.number, pieces=pieces)
 
     def _enter(self, one: Candidate, seen: Inspection) -> bool:
@@ -333,6 +416,8 @@ class Engine:
         summary.ledger.comment += seen.comment
         summary.ledger.footer += seen.footer
         self.inspections[number] = seen
+        if one.source.packing and seen.size:
+            self._packed[number] = one.source.size / seen.size
         identified = self.intake.identified[number]
         bound = self.families[one.family].bound if one.family else None
         reason, problems = self._admission.decide(one.source, seen, bound, identified)
@@ -343,6 +428,7 @@ class Engine:
             _log.debug("read: %s, %s rows", one.source.name, f"{seen.rows:,}")
         else:
             _log.info("set aside: %s (%s)", one.source.name, reason)
+            self._come += one.source.size
             summary.set_aside(reason)
             if self.intake.stop_at_first:
                 raise _stopped(summary, self._problems[number])
@@ -367,7 +453,9 @@ class Engine:
     def _pieces(self, one: Candidate, seen: Inspection) -> Iterable[Piece | TakenPiece]:
         """Where the rows of a source are: in the source, or in an earlier output."""
         taken = self.intake.taken.sources.get(one.number)
-        return taken.pieces if taken else pieces_of(one, seen)
+        if taken:
+            return taken.pieces
+        return seen.pieces if self._in_stretches else pieces_of(one, seen)
 
     def _job(self, output: str, some: Sequence[Piece | TakenPiece]) -> Job | TakenJob:
         numbers = sorted({piece.source for piece in some})
@@ -394,7 +482,7 @@ class Engine:
     def _goes_on(self, last: Piece) -> int:
         """The source of a piece, when more of its pieces follow, with a footer in them."""
         seen = self.inspections[last.source]
-        ends = seen.pieces is not None and seen.pieces[-1].first_row == last.first_row
+        ends = not seen.again and seen.pieces[-1].first_row == last.first_row
         return -1 if ends or not seen.footer else last.source
 
     def _reads_like_data(self, one: LeftOut, cells: Sequence[str]) -> bool:

@@ -4,13 +4,14 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Iterator, Sequence
 from concurrent.futures import Executor
+from functools import partial
 
 from integrum.engine.failing import SourcesFailed, of_source
-from integrum.engine.inspecting import Candidate, Inspection, inspect_some
+from integrum.engine.inspecting import Candidate, Inspection, inspect_some, lost
 from integrum.engine.taken import TakenPiece
 from integrum.reading.cutting import PIECE
 from integrum.reading.pieces import Piece, changed
-from integrum.workers import Watch, ahead
+from integrum.workers.pool import ahead
 
 _FEW = 64
 _UNPACKS_TO = 10
@@ -24,7 +25,7 @@ def feed(
     executor: Executor,
     room: int,
     output_of: Callable[[int], str],
-    watch: Watch | None = None,
+    at: Callable[[str], None] = lambda _: None,
 ) -> Iterator[tuple[str, list[Piece | TakenPiece]]]:
     """Inspect every source on the workers, and hand out the pieces of those that come in.
 
@@ -44,27 +45,21 @@ def feed(
         Bytes of sources that may be under inspection at one time.
     output_of
         Which output the rows of a source go to, by its number.
-    watch
-        Is called with the name of the source at hand, the bytes done and the bytes in all.
+    at
+        Is called with the name of the source at hand.
 
     Yields
     ------
     tuple
         An output, and pieces for it in their order, some 4 MB together.
     """
-    total, done = sum(one.source.size for one in candidates), 0
     waiting = _Waiting()
     for one, seen in _inspected(candidates, known, executor, room):
-        into = 0
-        if watch:
-            watch(one.source.name, done, total)
+        at(one.source.name)
         if enter(one, seen):
             for piece in _sound(one, seen, pieces_of):
                 yield from waiting.add(output_of(one.number), piece)
-                into += piece.bytes
-                if watch:
-                    watch(one.source.name, min(done + into, total), total)
-        done += one.source.size
+                at(one.source.name)
     yield from waiting.rest()
 
 
@@ -80,12 +75,25 @@ def _inspected(
     inspected = (
         seen
         for some in ahead(
-            executor, inspect_some, _handfuls(unknown), room, lambda some: sum(map(_weight, some))
+            executor,
+            inspect_some,
+            _handfuls(unknown),
+            room,
+            lambda some: sum(map(_weight, some)),
+            partial(_one_by_one, executor),
         )
         for seen in some
     )
     for one in candidates:
         yield one, found[one.number] if one.number in found else next(inspected)
+
+
+def _one_by_one(executor: Executor, some: Sequence[Candidate]) -> list[Inspection]:
+    """Find out which of some sources their workers do not survive."""
+    if len(some) == 1:
+        return [lost(some[0])]
+    each = ahead(executor, inspect_some, [[one] for one in some], instead=lambda one: [lost(one[0])])
+    return [seen for found in each for seen in found]
 
 
 class _Waiting:
@@ -120,13 +128,12 @@ def _sound(
     pieces_of: Callable[[Candidate, Inspection], Iterable[Piece | TakenPiece]],
 ) -> Iterator[Piece | TakenPiece]:
     """The pieces of a source; read for the second time it must be what it was."""
-    again = seen.pieces is None
     pieces = iter(of_source(one.number, lambda: pieces_of(one, seen)))
     is_taken = False
     while (piece := of_source(one.number, lambda: next(pieces, None))) is not None:
         is_taken = isinstance(piece, TakenPiece)
         yield piece
-    if again and not is_taken and one.source.has_changed():
+    if seen.again and not is_taken and one.source.has_changed():
         raise SourcesFailed({one.number: changed()})
 
 

@@ -24,7 +24,7 @@ from integrum.reading.wide_rows import rows_of_cells
 from integrum.sources.source import Source
 from integrum.values.joining import convert_joined
 from integrum.values.pipeline import convert
-from integrum.workers import still_wanted
+from integrum.workers.pool import still_wanted
 
 
 @dataclass(frozen=True)
@@ -73,7 +73,7 @@ class Inspection:
     comment, footer
         Rows below the header that are comments, and rows of the footer.
     pieces
-        Where its rows lie; None when they have to be cut again, as no part can be read on its own.
+        Where its rows lie.
     fault
         Why the source has to be set aside, if so.
     ends_closed
@@ -82,6 +82,8 @@ class Inspection:
         Whether there are NUL characters in its text.
     blocks
         Hashes of its lines, block by block; none when it was not read to its end.
+    again
+        Whether no piece can be read on its own: they are cut again, or read one after the other.
     """
 
     source: int
@@ -90,11 +92,12 @@ class Inspection:
     content: str
     comment: int = 0
     footer: int = 0
-    pieces: tuple[Piece, ...] | None = ()
+    pieces: tuple[Piece, ...] = ()
     fault: SourceFault | None = None
     ends_closed: bool = True
     nul: bool = False
     blocks: Blocks = field(default_factory=Blocks)
+    again: bool = False
 
 
 def inspect_some(candidates: Sequence[Candidate]) -> list[Inspection]:
@@ -138,10 +141,25 @@ def inspect(one: Candidate) -> Inspection:
         hasher.hexdigest(),
         comment,
         footer,
-        None if again else tuple(piece for piece in pieces if piece.rows or piece.footer),
+        tuple(piece for piece in pieces if piece.rows or piece.footer),
         ends_closed=seen.end in (b"\n", b"\r", b"\0", b""),
         nul=seen.nul and is_ascii_like(one.layout.encoding),
         blocks=seen.blocks(),
+        again=again,
+    )
+
+
+def lost(one: Candidate) -> Inspection:
+    """What is known of a source whose workers died while they inspected it."""
+    return Inspection(one.number, 0, one.source.size, "", fault=worker_died())
+
+
+def worker_died() -> SourceFault:
+    """The fault of a source that its workers do not survive."""
+    return SourceFault(
+        "unforeseen",
+        "each worker that read it ended without a word, perhaps as memory ran out",
+        "give the workers more memory, or look at what is in the file",
     )
 
 
@@ -156,9 +174,9 @@ def _set_aside(one: Candidate, fault: SourceFault, hasher: blake3, seen: _Counte
 
 
 def pieces_of(one: Candidate, seen: Inspection) -> Iterable[Piece]:
-    """The pieces of a source that was inspected; read for the second time where they cannot be read on their own."""
-    if seen.pieces is not None or isinstance(one.head, SourceFault):
-        return seen.pieces or ()
+    """The pieces of a source that was inspected, so that each can be read on its own."""
+    if not seen.again or isinstance(one.head, SourceFault):
+        return seen.pieces
     pieces = cut(one.source, one.number, one.family, one.head, one.layout, keep=True)
     return (piece for piece in pieces if piece.rows or piece.footer)
 
@@ -228,7 +246,7 @@ def _prove(one: Candidate, seen: Inspection) -> Inspection:
         row,
         raw,
     )
-    return replace(seen, comment=0, footer=0, pieces=(), fault=fault)
+    return replace(seen, comment=0, footer=0, pieces=(), again=False, fault=fault)
 
 
 def _bad_in(binding: Binding, rows: Rows) -> Iterable[tuple[pa.Array, npt.NDArray[np.int64]]]:

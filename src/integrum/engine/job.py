@@ -15,10 +15,12 @@ from integrum.engine.variants import Family
 from integrum.plan.layout import Layout
 from integrum.reading.aside import Aside
 from integrum.reading.left_out import LeftOut
+from integrum.reading.onward import Onward
 from integrum.reading.parsing import Rows, parse
 from integrum.reading.pieces import Loaded, Piece, load
+from integrum.reading.stream import reads_ranges
 from integrum.sources.source import Source
-from integrum.workers import still_wanted
+from integrum.workers.pool import still_wanted
 
 
 @dataclass(frozen=True)
@@ -41,6 +43,8 @@ class Job:
         Of the sources whose first piece this is: rows that stand right above the data.
     open
         The number of a source of which more pieces follow, with a footer in them; -1 when there is none.
+    onward
+        On the worker: what reads sources that can only be read from their start.
     """
 
     pieces: tuple[Piece, ...]
@@ -52,6 +56,11 @@ class Job:
     output: str = ""
     above: tuple[LeftOut, ...] = ()
     open: int = -1
+    onward: Onward | None = None
+
+    def reads_ranges(self, number: int) -> bool:
+        """Whether any part of one of its sources can be read on its own."""
+        return reads_ranges(self.sources[number], self.layouts[number])
 
 
 @dataclass(frozen=True)
@@ -120,7 +129,7 @@ def parts_of(job: Job) -> list[Part]:
     by_family: dict[int, list[Loaded]] = {}
     for piece in job.pieces:
         still_wanted()
-        loaded = load(piece, job.sources[piece.source], job.layouts[piece.source])
+        loaded = load(piece, job.sources[piece.source], job.layouts[piece.source], job.onward)
         by_family.setdefault(piece.family, []).append(loaded)
     parts = []
     for number, pieces in by_family.items():

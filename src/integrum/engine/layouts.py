@@ -22,7 +22,7 @@ from integrum.reading.pieces import load
 from integrum.sources.source import Source
 from integrum.values.joining import convert_joined
 from integrum.values.pipeline import convert
-from integrum.workers import ahead
+from integrum.workers.pool import ahead
 
 _TOGETHER = 16
 # so many rows of data are looked at

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Mapping, Sequence
+from urllib.parse import quote
 
 from integrum.errors import OutputError
 from integrum.naming.identifiers import Identified
@@ -12,6 +13,8 @@ from integrum.plan.validating import nearest
 from integrum.sources.source import Source
 
 MOST_OUTPUTS = 500
+# what the name of a folder of Parquet files ends with, and what its readers take for no value
+FOLDER, NONE = ".parquet", "__HIVE_DEFAULT_PARTITION__"
 _NAME = re.compile(r"\{([^{}]+)\}")
 _UNSAFE = re.compile(r'[/\\:*?"<>|\x00-\x1f]')
 
@@ -36,7 +39,8 @@ def output_names(
     ----------
     to
         A file name with identifiers, such as ``"{lake}_tidy.parquet"``; ``{group}`` is the group's name.
-        Letters that no file name can have become ``-``; an empty value reads ``no-lake``.
+        Letters that no file name can have become ``-``; an empty value reads ``no-lake``. With ``/`` at its end it
+        is a folder of Parquet files; then values behind ``.parquet`` are written as readers of such folders expect it.
     plan, sources, identified
         The plan, its sources and their identifiers.
 
@@ -55,13 +59,17 @@ def output_names(
     for name in names:
         if name not in known:
             raise OutputError(f'{to}: "{name}" is not an identifier of the plan{nearest(name, known)}')
+    in_folders = _in_folders(to)
     given: dict[str, tuple[str, ...]] = {}
     outputs: list[str] = []
     for source, one in zip(sources, identified, strict=True):
         group = plan.group(source.group).group or str(source.group)
-        values = tuple(_value(name, one.values, group) for name in names)
-        filled = iter(values)
-        output = _NAME.sub(lambda _, filled=filled: _UNSAFE.sub("-", next(filled)), to)  # type: ignore[misc]
+        values = tuple(
+            (one.values.get(name) or NONE) if inside else _value(name, one.values, group)
+            for name, inside in zip(names, in_folders, strict=True)
+        )
+        filled = iter(zip(values, in_folders, strict=True))
+        output = _NAME.sub(lambda _, filled=filled: _written(*next(filled)), to)  # type: ignore[misc]
         if given.setdefault(output.casefold(), values) != values:
             raise OutputError(
                 f"{to}: {given[output.casefold()]} and {values} would both be written to {output}"
@@ -70,6 +78,33 @@ def output_names(
     if len(given) > MOST_OUTPUTS:
         raise OutputError(f"{to}: that would be {len(given):,} outputs; at most {MOST_OUTPUTS} are possible")
     return outputs
+
+
+def _in_folders(to: str) -> list[bool]:
+    """For each name whether its value is told by a folder ``name={name}`` below one that ends with ``.parquet``.
+
+    Raises
+    ------
+    OutputError
+        When such a folder says something else.
+    """
+    begin = to.lower().find(f"{FOLDER}/") if to.endswith("/") else -1
+    if begin < 0:
+        return [False] * len(_NAME.findall(to))
+    root, below = to[: begin + len(FOLDER)], to[begin + len(FOLDER) + 1 :].rstrip("/")
+    for part in below.split("/") if below else ():
+        match = re.fullmatch(r"([^={}]+)=\{([^{}]+)\}", part)
+        if not match or match[1] != match[2]:
+            raise OutputError(
+                f'{to}: below {root}, each folder is name={{name}}, such as lake={{lake}}; got "{part}"'
+            )
+    return [False] * len(_NAME.findall(root)) + [True] * len(_NAME.findall(below))
+
+
+def _written(value: str, inside: bool) -> str:
+    if not inside:
+        return _UNSAFE.sub("-", value)
+    return value if value == NONE else quote(value, safe=" ")
 
 
 def _value(name: str, values: Mapping[str, str | None], group: str) -> str:

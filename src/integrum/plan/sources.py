@@ -24,6 +24,7 @@ from integrum.plan.validating import (
 )
 from integrum.plan.wide import Wide
 from integrum.plan.words import BAD_VALUES, FACTS, BadValuesHere, DateOrder, Fact
+from integrum.remote.access import check_access, check_address
 from integrum.values.manner import ORDERS
 
 
@@ -35,7 +36,8 @@ class Sources:
     ----------
     find
         Folders (looked through with all their sub-folders), patterns (``*``, ``?``, ``[ab]``, and ``**`` for
-        any folders) and files; one text or a list. Relative to the plan file, or to the working folder.
+        any folders) and files; one text or a list. Relative to the plan file, or to the working folder. Or
+        addresses of remote places: ``"s3://bucket/loggers/**/*.csv"``, ``sftp://``, ``https://``.
     exclude
         Patterns of files to skip. A pattern without ``/`` is compared with the file name, a pattern with ``/``
         with the path below the common folder.
@@ -72,6 +74,9 @@ class Sources:
     expect
         Which sources there should be: a number, a list of paths or names, or values of identifiers (then every
         combination is expected). A missing source is an error.
+    access
+        For remote places: options of their fsspec file system, such as ``{"endpoint_url": "https://store.example"}``. A
+        secret is only named, and stands in the environment: ``{"secret": "$LAKES_SECRET"}``.
 
     Raises
     ------
@@ -98,6 +103,7 @@ class Sources:
     bad_values: BadValuesHere = ""
     bad_share: float | None = None
     expect: int | Sequence[str] | Mapping[str, Sequence[str]] | None = None
+    access: Mapping[str, str | int | float | bool] = field(default_factory=dict)
     layout: Layout = field(default_factory=Layout, metadata={HOLDS: Layout})
     layouts: Sequence[Layout] = field(default=(), metadata={HOLDS: Layout, AS_TABLES: True})
 
@@ -121,6 +127,9 @@ class Sources:
         if self.bad_share is not None:
             set_on(self, "bad_share", share(self.bad_share, "bad_share"))
         set_on(self, "expect", expectation(self.expect))
+        for number, each in enumerate(self.find, 1):
+            check_address(each, f"find[{number}]")
+        set_on(self, "access", check_access(self.access, "access"))
         try:
             scheme = Scheme(self.ids).names if self.ids else ()
         except PlanError as error:

@@ -9,7 +9,7 @@ from integrum.plan.layout import Layout
 from integrum.problems import SourceFault, unforeseen
 from integrum.reading.head import Head, read_head
 from integrum.sources.source import Source
-from integrum.workers import ahead
+from integrum.workers.pool import ahead
 
 _TOGETHER = 64
 

@@ -11,8 +11,9 @@ from integrum.plan.layout import Layout
 from integrum.problems import SourceFault
 from integrum.reading.head import format_of
 from integrum.reading.left_out import COMMENT, FOOTER, LeftOut, raw_text, rows_in
+from integrum.reading.onward import Onward
 from integrum.reading.records import CR, LF
-from integrum.reading.stream import TextStream, reads_ranges
+from integrum.reading.stream import reads_ranges
 from integrum.sources.source import Source, read_full
 
 Hole = tuple[int, int, int]
@@ -89,7 +90,7 @@ class Loaded:
     left_out: tuple[LeftOut, ...] = ()
 
 
-def load(piece: Piece, source: Source, layout: Layout) -> Loaded:
+def load(piece: Piece, source: Source, layout: Layout, onward: Onward | None = None) -> Loaded:
     """Read the records of a piece.
 
     Parameters
@@ -100,6 +101,8 @@ def load(piece: Piece, source: Source, layout: Layout) -> Loaded:
         Its source.
     layout
         The layout of the source.
+    onward
+        Reads sources that can only be read from their start; without it they are read from there each time.
 
     Returns
     -------
@@ -110,7 +113,7 @@ def load(piece: Piece, source: Source, layout: Layout) -> Loaded:
     SourceFault
         When the file is not what it was when it was cut.
     """
-    data = _read(piece, source, layout) if piece.text is None else piece.text
+    data = _read(piece, source, layout, onward) if piece.text is None else piece.text
     left_out = [
         LeftOut(piece.source, row, COMMENT, raw_text(data[start:end])) for row, start, end in piece.comments
     ]
@@ -130,7 +133,7 @@ def load(piece: Piece, source: Source, layout: Layout) -> Loaded:
     return Loaded(piece.source, piece.first_row, piece.rows, data, gone, broken, tuple(left_out))
 
 
-def _read(piece: Piece, source: Source, layout: Layout) -> bytes:
+def _read(piece: Piece, source: Source, layout: Layout, onward: Onward | None) -> bytes:
     if not piece.bytes:
         return b""
     try:
@@ -138,9 +141,11 @@ def _read(piece: Piece, source: Source, layout: Layout) -> bytes:
             with source.open() as file:
                 file.seek(piece.start)
                 data = read_full(file.read, piece.bytes)
+        elif onward is not None:
+            data = onward.read(source, layout, piece.start, piece.bytes)
         else:
-            with TextStream(source, layout) as stream:
-                data = stream.read(piece.start + piece.bytes)[piece.start :][: piece.bytes]
+            with Onward() as once:
+                data = once.read(source, layout, piece.start, piece.bytes)
     except (OSError, SourceFault) as error:
         raise changed() from error
     if len(data) != piece.bytes or source.has_changed():

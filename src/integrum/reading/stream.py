@@ -11,7 +11,7 @@ from integrum.plan.layout import Layout
 from integrum.problems import SourceFault
 from integrum.sources.foreign import START
 from integrum.sources.source import Source, read_full
-from integrum.workers import still_wanted
+from integrum.workers.pool import still_wanted
 
 _BOMS = ((codecs.BOM_UTF8, "utf-8"), (codecs.BOM_UTF16_LE, "utf-16-le"), (codecs.BOM_UTF16_BE, "utf-16-be"))
 _UTF_8 = ("utf-8", "utf-8-sig")

@@ -6,7 +6,7 @@ import os
 import re
 import shutil
 import sys
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
 from contextlib import suppress
 from pathlib import Path
 from types import TracebackType
@@ -31,12 +31,14 @@ from integrum.recording.tables import (
     row_run_cells,
 )
 from integrum.recording.write import About, Written, tables_about, write_record
-from integrum.sources.own import UNFINISHED, metadata_place, record_run, recorded_outputs
+from integrum.sources.own import PART, UNFINISHED, metadata_place, record_run, recorded_outputs, size_of
 from integrum.writing.csv import CsvOutput
 from integrum.writing.csvw import is_own
-from integrum.writing.formats import CSV, format_of, stem_of, suffix_of
+from integrum.writing.formats import CSV, PARQUET, format_of, stem_of, suffix_of
 from integrum.writing.memory import MemoryOutput
 from integrum.writing.output import FileOutput, Output
+from integrum.writing.parquet_folder import ParquetFolder
+from integrum.writing.part_files import remove_folder
 
 _NAME = re.compile(r"[{}]")
 # systems take names of 255 bytes; the hidden ones of a run have some more letters than the name itself
@@ -62,6 +64,10 @@ class Destination:
         Whether the table goes there, where there is no file.
     scratch
         A folder to write in instead of beside the places; then nothing can be published.
+    in_files
+        Whether each output is a folder of Parquet files.
+    elsewhere
+        Whether the work may be done by other processes.
 
     Attributes
     ----------
@@ -73,6 +79,8 @@ class Destination:
         The outputs that were written, by name.
     guarded
         Whether CSV is guarded against formulas.
+    parts
+        A folder for the files that workers write, where they may write some.
     """
 
     def __init__(
@@ -83,8 +91,13 @@ class Destination:
         guarded: bool = False,
         to_standard_output: bool = False,
         scratch: Path | None = None,
+        in_files: bool = False,
+        elsewhere: bool = False,
     ) -> None:
         self._scratch, self._count = scratch, 0
+        self._in_files, self._has_parts = in_files, bool(outputs) and (in_files or elsewhere)
+        self.parts: Path | None = None
+        self._gone: list[Move] = []
         self._places, self._record, self._names, self.guarded = outputs, record, names, guarded
         self.memory = MemoryOutput()
         self.outputs: dict[str, Output] = {}
@@ -108,7 +121,7 @@ class Destination:
         self._record_move = self._move(self._record, tag) if self._record else None
         self._beside = {}
         for name, place in self._places.items():
-            if suffix_of(place) == CSV:
+            if suffix_of(place) == CSV and not self._in_files:
                 metadata = metadata_place(place)
                 self._beside[name] = self._move(metadata, tag)
         try:
@@ -125,8 +138,13 @@ class Destination:
                 self.keep_left_out = StreamedFile(
                     folder, LEFT_OUT, left_out_cells, self._names, self.guarded, len(self._places) < 2
                 )
+            if self._has_parts:
+                beside = self._record_move or next(iter(self._moves.values()))
+                self.parts = beside.new.with_name(f"{beside.new.name}-parts")
+                self.parts.mkdir()
             for name, move in self._moves.items():
-                self._files[name] = format_of(move.place).at(move.new, self.guarded)
+                kind = ParquetFolder if self._in_files else format_of(move.place)
+                self._files[name] = kind.at(move.new, self.guarded)
                 self.outputs[name] = self._files[name]
         except OSError as error:
             self._clean()
@@ -136,15 +154,21 @@ class Destination:
     def _check(self, places: Sequence[Path]) -> None:
         """Refuse places that are something else; complete what another run left half done."""
         for place in self._places.values():
-            if os.path.isdir(place):
-                raise OutputError(f"{place} is a folder; give the name of a file in it")
+            if self._in_files:
+                _check_folder(place)
+            elif os.path.isdir(place):
+                hint = (
+                    ", or a / behind it for a folder of Parquet files" if suffix_of(place) == PARQUET else ""
+                )
+                raise OutputError(f"{place} is a folder; give the name of a file in it{hint}")
         for folder in {place.parent for place in places}:
             settle_in(folder)
         if self._record:
             settle(self._record)
             _refuse_foreign(self._record)
+        self._others_beside()
         for place in self._places.values():
-            if suffix_of(place) == CSV:
+            if suffix_of(place) == CSV and not self._in_files:
                 _refuse_foreign_metadata(metadata_place(place))
 
     def _move(self, place: Path, tag: str) -> Move:
@@ -205,7 +229,7 @@ class Destination:
                 kept.close()
         if not any(one.is_assembled for one in made.sources):
             return None
-        moves = []
+        moves = self._emptied()
         for name, file in self._files.items():
             if len(self._files) == 1:
                 file.document(tables_about(made))
@@ -213,16 +237,43 @@ class Destination:
             if made.rows[name] or len(self._files) == 1:
                 move = self._moves[name]
                 moves.append(move)
-                state, content = move.new.stat(), file.content()
-                self.written[name] = Written(
-                    move.place, made.rows[name], state.st_size, content, state.st_mtime_ns
-                )
+                size, when = size_of(move.new), move.new.stat().st_mtime_ns
+                self.written[name] = Written(move.place, made.rows[name], size, file.content(), when)
                 if name in self._beside:
                     beside = self._beside[name]
                     beside.new.write_text(metadata_about(move.place.name, made, about.plan), encoding="utf-8")
                     moves.append(beside)
         if self._record_move:
             write_record(self._record_move.new, self._record_move.place, about, made, self.written)
+        return moves
+
+    def _others_beside(self) -> list[Path]:
+        """Folders of an earlier table beside those of this one.
+
+        Raises
+        ------
+        OutputError
+            When there is one that Integrum did not write.
+        """
+        others = _others_beside(self._places.values()) if self._in_files else []
+        before = (
+            recorded_outputs(self._record, record_run(self._record) or {}) if others and self._record else {}
+        )
+        for place in others:
+            if str(place) not in before:
+                raise OutputError(
+                    f"{place} would be read with the table, but is not part of it; move it away"
+                )
+        return others
+
+    def _emptied(self) -> list[Move]:
+        """Folders of an earlier table in folders that this one does not have: an empty one comes in their place."""
+        moves = []
+        for number, place in enumerate(self._others_beside()):
+            move = self._move(place, f"{UNFINISHED}{os.getpid()}-gone{number}")
+            move.new.mkdir()
+            self._gone.append(move)
+            moves.append(move)
         return moves
 
     @property
@@ -252,11 +303,19 @@ class Destination:
             with suppress(Exception):
                 if kept:
                     kept.close()
+        for move in self._gone:
+            with suppress(OSError):
+                move.new.rmdir()
         for move in (*self._moves.values(), *self._beside.values()):
             with suppress(OSError):
                 move.new.unlink(missing_ok=True)
         if self._record_move:
             shutil.rmtree(self._record_move.new, ignore_errors=True)
+        if self.parts:
+            remove_folder(self.parts)
+        for move in self._moves.values():
+            if self._in_files and move.new.is_dir():
+                shutil.rmtree(move.new, ignore_errors=True)
 
 
 def record_of(output: Path) -> Path:
@@ -271,9 +330,14 @@ def record_of(output: Path) -> Path:
     'lakes-record'
     """
     plain, exact = (output.with_name(f"{name}-record") for name in (stem_of(output), output.name))
-    if owners_of(exact) == [output] or any(owner != output for owner in owners_of(plain)):
+    if owners_of(exact) == [output] or not all(is_of(owner, output) for owner in owners_of(plain)):
         return exact
     return plain
+
+
+def is_of(path: Path, output: Path) -> bool:
+    """Whether a path is an output, or lies in the folder that it is."""
+    return path == output or output in path.parents
 
 
 def record_with(output: Path) -> Path:
@@ -284,9 +348,22 @@ def record_with(output: Path) -> Path:
     for parent in list(output.parents)[:_LEVELS]:
         for folder in sorted(parent.glob("*-record")):
             run = record_run(folder)
-            if run and str(output) in recorded_outputs(folder, run):
+            if run and any(is_of(Path(path), output) for path in recorded_outputs(folder, run)):
                 return folder
     return usual
+
+
+def record_of_folders(template: str) -> Path:
+    """The folder of the record of a table in folders of Parquet files: beside the first folder ``.parquet``.
+
+    Examples
+    --------
+    >>> record_of_folders("out/lakes.parquet/lake={lake}").as_posix()
+    'out/lakes-record'
+    """
+    path = Path(template)
+    root = next(each for each in (*reversed(path.parents), path) if suffix_of(each) == PARQUET)
+    return record_of_many(str(root)) if "{" in str(root) else record_of(root)
 
 
 def record_of_many(template: str) -> Path:
@@ -339,6 +416,32 @@ def about_name(output: Path, record: Path) -> list[Problem]:
             message=f"{usual.name} is the record of another output; the one of {output.name} is {record.name}",
         )
     ]
+
+
+def _check_folder(place: Path) -> None:
+    """Refuse a place for a folder of Parquet files that is something else."""
+    if os.path.isfile(place):
+        raise OutputError(f"{place} is a file; move it away to have a folder of that name")
+    if os.path.isdir(place):
+        foreign = next((name for name in os.listdir(place) if not name.startswith((".", "part-"))), "")
+        if foreign:
+            raise OutputError(
+                f"{place} has other things in it ({clipped(foreign)}); give another folder, or move them away"
+            )
+
+
+def _others_beside(places: Iterable[Path]) -> list[Path]:
+    """Folders with files of a table below the same folder ``.parquet`` as some places, and that are none of these."""
+    places = set(places)
+    roots = {root for place in places for root in place.parents if suffix_of(root) == PARQUET}
+    there = {
+        path.parent for root in roots for path in root.rglob(f"{PART}*") if not _is_hidden(path.parent, root)
+    }
+    return sorted(there - places)
+
+
+def _is_hidden(path: Path, root: Path) -> bool:
+    return any(part.startswith(".") for part in path.relative_to(root).parts)
 
 
 def _check_length(place: Path) -> None:

@@ -68,6 +68,9 @@ class Outcome:
         Why every source was read again, where there was an earlier run.
     facts
         What an overview shows: the codebook, the checks, counts of categories, the first and the last rows.
+    address, record_address
+        Where the table and its record are at a remote place; `output` and `record` are then copies on this machine,
+        which are there as long as the outcome is.
 
     Examples
     --------
@@ -97,6 +100,9 @@ class Outcome:
     taken_over: int = 0
     why_all: str = ""
     facts: Facts | None = field(default=None, repr=False)
+    address: str = ""
+    record_address: str = ""
+    _holds: object = field(default=None, repr=False, compare=False)
     _load: Callable[[], pa.Table] | None = field(default=None, repr=False, compare=False)
     _name: str | None = field(default=None, repr=False)
     _kept_out: Callable[[], KeptOut] | None = field(default=None, repr=False, compare=False)

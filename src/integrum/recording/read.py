@@ -52,7 +52,9 @@ from integrum.recording.tables import (
 )
 from integrum.recording.values import ValuesEntry, read_values
 from integrum.recording.write import READABLE, SCHEMA, Written
+from integrum.remote.addresses import is_remote, joined
 from integrum.sources.own import record_run
+from integrum.writing.parquet_folder import is_in_folder
 
 Item = TypeVar("Item")
 
@@ -89,10 +91,11 @@ class Record:
         """What became of each source, in order."""
 
         def read() -> Entries[SourceSummary]:
-            base = self.folder / str(self.run["common_folder"])
+            base = joined(self.folder, str(self.run["common_folder"]))
             found = Entries(SOURCES.read(self.folder, self.is_guarded))
             for one in found:
-                one.path = os.path.normpath(os.path.join(base, one.file))
+                path = one.file if is_remote(one.file) else os.path.join(base, one.file)
+                one.path = path if is_remote(path) else os.path.normpath(path)
             return found
 
         return self._read(read)
@@ -261,7 +264,8 @@ def read_record(place: str | os.PathLike[str]) -> Record:
     [('2021.csv', 3, 'deep')]
     """
     path = Path(os.path.abspath(place))
-    folder = path if os.path.isdir(path) else record_with(path)
+    is_record = os.path.isdir(path) and (record_run(path) is not None or not is_in_folder(path))
+    folder = path if is_record else record_with(path)
     settle(folder)
     run = record_run(folder)
     if run is None:

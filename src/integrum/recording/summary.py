@@ -44,11 +44,11 @@ def summary(outcome: Outcome) -> list[str]:
     ]
     lines.append(f"problems: {', '.join(found) or 'none'}")
     for part in outcome.parts:
-        lines.append(f"output: {near(part.output)} ({part.rows:,} rows)")
+        lines.append(f"output: {part.address or near(part.output)} ({part.rows:,} rows)")
     if outcome.output:
-        lines.append(f"output: {near(outcome.output)}")
+        lines.append(f"output: {outcome.address or near(outcome.output)}")
     if outcome.record:
-        lines.append(f"record: {near(outcome.record)}")
+        lines.append(f"record: {outcome.record_address or near(outcome.record)}")
     if outcome.changes is not None:
         lines.append(f"since the last run: {outcome.changes.summary()}")
         if outcome.taken_over:

@@ -193,6 +193,8 @@ def _undo(moves: Swap) -> None:
             if os.path.exists(move.place) and os.path.samefile(move.old, move.place):
                 os.unlink(move.old)
             else:
+                if os.path.isdir(move.place):  # a folder is not replaced by another
+                    os.rename(move.place, move.new)
                 os.replace(move.old, move.place)
         elif move.is_first and not os.path.lexists(move.new) and os.path.lexists(move.place):
             os.rename(move.place, move.new)

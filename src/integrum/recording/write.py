@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 import json
-import os
 import platform
 import sys
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from datetime import UTC, datetime
+from functools import partial
 from pathlib import Path
 from typing import Any
 
@@ -42,8 +42,10 @@ from integrum.recording.tables import (
     VariantEntry,
 )
 from integrum.recording.values import write_values
+from integrum.remote.addresses import below, is_remote
 from integrum.sources.own import MARK
 from integrum.version import __version__
+from integrum.writing.memory import hash_of
 
 # raised when the files of a record change in a way that matters to who reads them
 SCHEMA = 7
@@ -71,7 +73,7 @@ class About:
     plan, remarks
         The plan as used, its paths absolute; and the evidence, when it was drafted on the fly.
     base
-        The common folder of the sources.
+        The common folder of the sources, or its address.
     started
         When the run began.
     guarded
@@ -82,18 +84,24 @@ class About:
         The file that the plan was read from; None when there was none.
     to
         Where the table shall lie, perhaps with identifiers in the name; None when it is in no file.
+    in_files
+        Whether it is a folder of Parquet files.
+    is_far
+        Whether table and record go to a remote place; then what stays on this machine has absolute paths.
     states
         Size and time of the last change (ns) of the files of the sources, by the names of these.
     """
 
     plan: Plan
     remarks: Remarks
-    base: Path
+    base: Path | str
     started: datetime
     guarded: bool = False
     code: Sequence[tuple[str, str]] = ()
     plan_file: Path | None = None
     to: Path | None = None
+    in_files: bool = False
+    is_far: bool = False
     states: Mapping[str, tuple[int, int]] = field(default_factory=dict)
 
 
@@ -117,11 +125,12 @@ def write_record(
     outputs
         The outputs, by the names that the run has for them.
     """
-    near, remarks = moved(about.plan, about.remarks, lambda place: _relative(Path(place), final))
+    here = partial(_relative, folder=final, is_far=about.is_far)
+    near, remarks = moved(about.plan, about.remarks, here)
     plan = write_plan(near, remarks).encode()
     (folder / PLAN).write_bytes(plan)
     names = names_of(made)
-    places = {name: _relative(one.path, final) for name, one in outputs.items()}
+    places = {name: here(one.path) for name, one in outputs.items()}
     sources = [replace(one, output=places.get(one.output, "")) for one in made.sources]
     SOURCES.write(folder, sources, names, about.guarded)
     PROBLEMS.write(folder, made.problems, names, about.guarded)
@@ -162,17 +171,17 @@ def write_record(
             }
             for name, one in outputs.items()
         ],
-        "to": _relative(about.to, final) if about.to else "",
-        "plan_file": _relative(about.plan_file, final) if about.plan_file else "",
+        "to": here(about.to) + "/" * about.in_files if about.to else "",
+        "plan_file": here(about.plan_file) if about.plan_file else "",
         "plan_blake3": blake3(plan).hexdigest(),
-        "code": [{"function": _moved(place, final), "blake3": content} for place, content in about.code],
+        "code": [{"function": _moved(place, here), "blake3": content} for place, content in about.code],
         "guard_formulas": about.guarded,
-        "common_folder": _relative(about.base, final),
+        "common_folder": here(about.base),
         "source_files": {
             name: {"bytes": size, "modified": modified} for name, (size, modified) in about.states.items()
         },
         "record_files": {
-            name: blake3((folder / name).read_bytes()).hexdigest()
+            name: hash_of(folder / name)
             for name in sorted(FILES)
             if name not in (RUN, REPORT) and (folder / name).exists()
         },
@@ -219,13 +228,15 @@ def _run(made: Assembled, started: datetime) -> dict[str, Any]:
     }
 
 
-def _moved(place: str, folder: Path) -> str:
+def _moved(place: str, here: Callable[[str], str]) -> str:
     path, _, name = place.rpartition(":")
-    return f"{_relative(Path(path), folder)}:{name}"
+    return f"{here(path)}:{name}"
 
 
-def _relative(path: Path, folder: Path) -> str:
+def _relative(path: Path | str, folder: Path, is_far: bool) -> str:
+    if is_far and not is_remote(path) and folder.parent not in Path(path).parents:
+        return Path(path).as_posix()
     try:
-        return Path(os.path.relpath(path, folder)).as_posix()
+        return below(folder, path if isinstance(path, str) else str(path))
     except ValueError:  # another drive
-        return path.as_posix()
+        return Path(path).as_posix()

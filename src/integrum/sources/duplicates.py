@@ -8,7 +8,7 @@ from concurrent.futures import Executor
 
 from integrum.problems import SourceFault
 from integrum.sources.source import Source
-from integrum.workers import ahead
+from integrum.workers.pool import ahead
 
 _TOGETHER = 256
 _CHUNK = 1 << 20

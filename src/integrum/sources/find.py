@@ -15,10 +15,13 @@ from typing import Any
 from integrum.errors import NothingFound, OutputError
 from integrum.plan.sources import Sources
 from integrum.problems import Problem, Severity, SourceFault
+from integrum.remote.access import Access
+from integrum.remote.addresses import is_remote
 from integrum.sources.order import natural_key
 from integrum.sources.own import JOURNAL, OwnWork
 from integrum.sources.packing import DAMAGED
 from integrum.sources.patterns import anchor, has_wildcard, is_excluded, matches
+from integrum.sources.remote_search import RemoteSearch
 from integrum.sources.source import Source
 from integrum.sources.suffixes import (
     ARCHIVE,
@@ -49,7 +52,7 @@ class Found:
     problems
         Places that gave nothing, and the like.
     base
-        The common folder, to which the names of the sources are relative.
+        The common folder, to which the names of the sources are relative; the address of one, where all places are remote.
     unfinished
         Folders in which a run was killed while it put its outputs in their places.
     books
@@ -58,7 +61,7 @@ class Found:
 
     sources: tuple[Source, ...]
     problems: tuple[Problem, ...]
-    base: Path
+    base: Path | str
     unfinished: tuple[Path, ...] = ()
     books: Mapping[tuple[object, ...], Any] = field(default_factory=dict, repr=False)
 
@@ -116,9 +119,11 @@ def find_sources(groups: Sequence[Sources], folder: Path, own: OwnWork) -> Found
     OutputError
         When the output is to be written over a source.
     """
-    placed = [[_place(said, folder) for said in group.find] for group in groups]
+    addresses = [said for group in groups for said in group.find if is_remote(said)]
+    placed = [[_place(said, folder) for said in group.find if not is_remote(said)] for group in groups]
     folders = list(dict.fromkeys(place.folder for places in placed for place in places))
-    search = _Search(_common(folders), own)
+    search = _Search(_common(folders) if folders else folder, own)
+    remote = RemoteSearch(addresses, alone=not folders) if addresses else None
     for each in folders:
         search.learn_records(each)
     sources: list[Source] = []
@@ -129,10 +134,14 @@ def find_sources(groups: Sequence[Sources], folder: Path, own: OwnWork) -> Found
             here += gave
             if not gave and not search.took_before(place):
                 search.nothing(place)
+        for said in (each for each in group.find if is_remote(each)):
+            assert remote
+            here += search.look_far(remote, said, tuple(group.access.items()), number, tuple(group.exclude))
         sources += sorted(here, key=lambda source: natural_key(source.name))
     if not sources:
         raise NothingFound("no source found\n" + "\n".join(f"  {line}" for line in search.empty))
-    return Found(tuple(sources), tuple(search.problems), search.base, tuple(search.unfinished))
+    base = remote.base if remote and remote.base else search.base
+    return Found(tuple(sources), tuple(search.problems), base, tuple(search.unfinished))
 
 
 class _Search:
@@ -192,6 +201,35 @@ class _Search:
                 self._note(
                     "name-not-unicode", name, "its name is not valid Unicode and is shown with escapes"
                 )
+        return gave
+
+    def look_far(
+        self, remote: RemoteSearch, address: str, access: Access, group: int, exclude: tuple[str, ...]
+    ) -> list[Source]:
+        """The same of a remote place."""
+        gave: list[Source] = []
+        try:
+            found = remote.look(address, access, group)
+            wrong, hint = f'"{address}" has no sources in it', "check the address"
+        except SourceFault as fault:
+            found, wrong, hint = [], f'"{address}" cannot be looked into: {fault.message}', fault.hint
+        for code, name, said in remote.notes:
+            if not is_excluded(name, exclude):
+                self._note(code, name, said)
+        remote.notes.clear()
+        repeated = False
+        for one in found:
+            if is_excluded(one.name, exclude):
+                continue
+            for source in self._members(one, exclude) if one.packing == ARCHIVE else [one]:
+                key = (source.path, source.member, -1 if is_delimited(source.name) else group)
+                repeated = repeated or key in self._taken
+                if key not in self._taken:
+                    self._taken.add(key)
+                    gave.append(source)
+        if not gave and not repeated:
+            self.empty.append(f"{wrong}; {hint}")
+            self.problems.append(Problem("error", "nothing-found", address, message=wrong, hint=hint))
         return gave
 
     def nothing(self, place: _Place) -> None:
@@ -279,9 +317,9 @@ class _Search:
     def _members(self, archive: Source, exclude: tuple[str, ...]) -> Iterator[Source]:
         """The sources in an archive; an archive that cannot be read is a source that will be set aside."""
         try:
-            with zipfile.ZipFile(archive.path) as opened:
+            with archive.packed_file() as raw, zipfile.ZipFile(raw) as opened:
                 infos = opened.infolist()
-        except (*DAMAGED, OSError):
+        except (*DAMAGED, OSError, SourceFault):
             yield archive
             return
         last = {info.filename: member for member, info in enumerate(infos)}

@@ -11,6 +11,8 @@ from typing import Any
 MARK = "integrum"
 RUN_FILE = "run.json"
 UNFINISHED = ".integrum-"
+# begins the names of the files in an output that is a folder
+PART = "part-"
 # ends the name of the file that is there while outputs and their record are put in their places
 JOURNAL = f"{UNFINISHED}swap.json"
 
@@ -54,9 +56,17 @@ def metadata_place(output: Path) -> Path:
     return output.with_name(f"{output.name}-metadata.json")
 
 
+def size_of(place: str | Path) -> int:
+    """Bytes of an output: of a file, or of all files of a folder."""
+    if not os.path.isdir(place):
+        return os.stat(place).st_size
+    with os.scandir(place) as entries:
+        return sum(entry.stat().st_size for entry in entries if entry.name.startswith(PART))
+
+
 def _as_it_was_left(path: str, size: int) -> bool:
     try:
-        return os.stat(path).st_size == size
+        return size_of(path) == size
     except OSError:
         return False
 

@@ -34,13 +34,13 @@ DAMAGED = (
 )
 
 
-def unpacked(path: str, packing: str, member: int = -1) -> BinaryIO:
+def unpacked(packed: BinaryIO, packing: str, member: int = -1) -> BinaryIO:
     """Open a packed file, or a member of an archive, as the bytes in it.
 
     Parameters
     ----------
-    path
-        The file.
+    packed
+        The file, open for reading; is closed with what comes out.
     packing
         One of `PACKED`, or ``".zip"``.
     member
@@ -53,7 +53,7 @@ def unpacked(path: str, packing: str, member: int = -1) -> BinaryIO:
         or to more than `MOST_RATIO` times their packed size (the first `FREE_BYTES` are free).
     """
     with ExitStack() as stack:
-        raw = stack.enter_context(open(path, "rb"))
+        raw = stack.enter_context(packed)
         try:
             if packing == ".zip":
                 archive = stack.enter_context(zipfile.ZipFile(raw))

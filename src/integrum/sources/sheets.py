@@ -26,7 +26,8 @@ from integrum.workbooks.places import Sheet, number
 from integrum.workbooks.recognise import begins_as_text
 from integrum.workbooks.text import SheetText
 from integrum.workbooks.workbook import Listed, Workbook
-from integrum.workers import Watch, ahead
+from integrum.workers.pool import ahead
+from integrum.workers.progress import Progress, Watch
 
 _LEAST_PAIRS, _COVER = 2, 1 << 16
 _START = 4096
@@ -89,7 +90,7 @@ def _watched(
     total, done = sum(source.size for source in sources), 0
     for source in sources:
         if watch:
-            watch(source.name, done, total)
+            watch(Progress(source.name, done, total))
         yield next(results)
         done += source.size
 

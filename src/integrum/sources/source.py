@@ -7,12 +7,14 @@ import os
 from collections.abc import Callable, Iterator
 from contextlib import suppress
 from dataclasses import dataclass, field, replace
-from io import BytesIO, StringIO
+from io import BufferedReader, BytesIO, StringIO
 from pathlib import Path
-from typing import BinaryIO
+from typing import BinaryIO, cast
 
 from integrum.plan.layout import Layout
 from integrum.problems import Problem, SourceFault
+from integrum.remote.access import Access
+from integrum.remote.files import RemoteFile, RemoteState, state_at
 from integrum.workbooks.places import Sheet
 
 
@@ -44,6 +46,29 @@ class ReadSheet:
     beside: int = 0
 
 
+@dataclass(frozen=True)
+class Remote:
+    """How a source is reached that is not on this machine.
+
+    Attributes
+    ----------
+    access
+        How its place is entered; secrets are only named.
+    state
+        What the place said of it when it was found.
+    """
+
+    access: Access
+    state: RemoteState
+
+    def has_changed(self, address: str) -> bool:
+        """Whether the place says something else of it now."""
+        try:
+            return state_at(address, self.access) != self.state
+        except SourceFault:
+            return True
+
+
 # what the name of the text of the cells beside a table ends with
 BESIDE = ".beside"
 
@@ -58,13 +83,14 @@ class Source:
         The path relative to the common folder, with ``/`` on every system; for a member of an archive
         the archive's name and then the member's, for a sheet the workbook's name and then the sheet's.
     path
-        Where the file lies, as the system knows it.
+        Where the file lies, as the system knows it; or its address.
     group
         The number of its group in the plan, from 1.
     size
         Bytes to be read, as far as is known when it is found.
     state
-        Size and time of the last change (ns) of the file, when it was found.
+        Size and time of the last change (ns) of the file, when it was found; of a remote place that tells no time a
+        negative number for its etag.
     packing
         ``""``, or how it is packed: ``".gz"``, ``".zip"`` and so on.
     member
@@ -77,6 +103,8 @@ class Source:
         Of a sheet: the content hash of the file.
     fault
         Why it cannot be read, when that is known before it is opened.
+    remote
+        How it is reached, where `path` is an address.
     """
 
     name: str
@@ -90,6 +118,7 @@ class Source:
     read: ReadSheet = field(default_factory=ReadSheet)
     workbook: str = ""
     fault: SourceFault | None = None
+    remote: Remote | None = None
 
     @property
     def file(self) -> str:
@@ -126,15 +155,31 @@ class Source:
     @property
     def has_ranges(self) -> bool:
         """Whether any range of its bytes can be read without reading what stands before it."""
-        return bool(self.read.kept) if self.sheet else not self.packing
+        if self.sheet:
+            return bool(self.read.kept)
+        return not self.packing and (self.remote is None or self.remote.state.ranges)
 
     def open_file(self) -> BinaryIO:
         """Open the file itself, also where the source is a sheet in it."""
         if self.packing:
             from integrum.sources.packing import unpacked
 
-            return unpacked(self.path, self.packing, self.member)
-        return open(self.path, "rb", buffering=0)
+            return unpacked(self.packed_file(), self.packing, self.member)
+        return self._bytes()
+
+    def packed_file(self) -> BinaryIO:
+        """Open a packed file or an archive as it is."""
+        if self.remote is None:
+            return open(self.path, "rb")
+        return BufferedReader(cast(RemoteFile, self._bytes()), _CHUNK)
+
+    def _bytes(self) -> BinaryIO:
+        if self.remote is None:
+            return open(self.path, "rb", buffering=0)
+        if self.fault:
+            raise self.fault
+        state = self.remote.state
+        return cast(BinaryIO, RemoteFile(self.path, self.remote.access, state.size, state.ranges, state.tag))
 
     def whole_file(self) -> bytes:
         """All bytes of the file itself."""
@@ -152,6 +197,8 @@ class Source:
 
     def has_changed(self) -> bool:
         """Whether the file is not what it was when it was found."""
+        if self.remote is not None:
+            return self.remote.has_changed(self.path)
         try:
             state = os.stat(self.path)
         except OSError:

@@ -197,7 +197,7 @@ class Survey:
     """
 
     groups: tuple[Sources, ...]
-    base: Path
+    base: Path | str
     sources: Entries[SourceSummary]
     variants: Entries[HeaderVariant]
     columns: Entries[ColumnSurvey]

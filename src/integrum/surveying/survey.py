@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Collection, Mapping, Sequence
+from collections.abc import Callable, Collection, Iterator, Mapping, Sequence
 from concurrent.futures import Executor
+from contextlib import contextmanager
 from dataclasses import replace
 from pathlib import Path
 
@@ -17,6 +18,7 @@ from integrum.engine.engine import Engine
 from integrum.engine.failing import carry_on
 from integrum.engine.headers import header_entries
 from integrum.engine.intake import Intake, Learned
+from integrum.engine.job import Job
 from integrum.engine.layouts import choose_layouts
 from integrum.engine.ledger import SourceSummary
 from integrum.entries import Entries
@@ -34,10 +36,10 @@ from integrum.sources.source import Source
 from integrum.surveying.columns import columns_of, mapped, states_of
 from integrum.surveying.findings import HeaderVariant, Survey
 from integrum.surveying.known import known_names
-from integrum.surveying.profile import Sampled, profile
+from integrum.surveying.profile import Profile, Sampled, profile
 from integrum.surveying.reconciled import Reconciled, reconcile
 from integrum.values.evidence import KINDS
-from integrum.workers import Watch
+from integrum.workers.progress import Watch
 
 # so large a part of the rows below a header that a guess leaves out is worth a warning
 _MUCH = 0.1
@@ -124,7 +126,7 @@ def _surveyed(
     ranges: dict[tuple[int, int], Range] = {}
     sampled: list[Sampled] = []
     canonical: dict[int, dict[int, frozenset[str]]] = {}
-    for done in engine.results(profile):
+    for done in engine.results(_profiling):
         for values in done.seen:
             key = (values.source, values.position, values.kind, values.detail)
             before = seen.get(key)
@@ -170,6 +172,12 @@ def _surveyed(
         learned,
         _books(found, sources),
     )
+
+
+@contextmanager
+def _profiling() -> Iterator[Callable[[Job], Profile]]:
+    """What a worker does with some jobs; nothing has to be opened."""
+    yield profile
 
 
 def names_found(plan: Plan, found: Found, executor: Executor) -> Survey:

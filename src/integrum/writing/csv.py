@@ -14,7 +14,7 @@ from blake3 import blake3
 from integrum.arrow.arrays import texts
 from integrum.arrow.csvlines import csv_lines, line_sizes
 from integrum.writing.guarding import guard, unguard
-from integrum.writing.output import Pack, Tables
+from integrum.writing.output import BYTES, Pack, Tables
 
 _BLOCK = 8 << 20
 # so few bytes are hashed at once
@@ -61,6 +61,7 @@ class CsvOutput:
     """
 
     as_text = True
+    parts = BYTES
 
     def __init__(self, stream: BinaryIO, guarded: bool = False) -> None:
         self._stream, self._hasher = stream, blake3()

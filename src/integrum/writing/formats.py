@@ -9,12 +9,12 @@ from integrum.errors import OutputError
 from integrum.plan.validating import nearest
 from integrum.writing.output import FileOutput
 
-CSV, PACKED_CSV = ".csv", ".csv.gz"
+CSV, PACKED_CSV, PARQUET = ".csv", ".csv.gz", ".parquet"
 # suffix -> the class that writes it; loaded when it is asked for, as that takes some time
 FORMATS = {
     CSV: "integrum.writing.csv:CsvOutput",
     PACKED_CSV: "integrum.writing.packed:PackedCsvOutput",
-    ".parquet": "integrum.writing.parquet:ParquetOutput",
+    PARQUET: "integrum.writing.parquet:ParquetOutput",
     ".arrow": "integrum.writing.arrow:ArrowOutput",
     ".xlsx": "integrum.writing.workbook:WorkbookOutput",
 }
@@ -44,7 +44,14 @@ def stem_of(path: Path) -> str:
 
 
 def format_of(path: Path) -> type[FileOutput]:
-    """The class that writes the format of a file name; one of those that `check_suffix` lets pass."""
+    """The class that writes the format of a file name, or that reads what is there.
+
+    The name is one of those that `check_suffix` lets pass.
+    """
+    if path.is_dir():
+        from integrum.writing.parquet_folder import ParquetFolder
+
+        return ParquetFolder
     module, _, name = FORMATS[suffix_of(path)].partition(":")
     return getattr(import_module(module), name)  # type: ignore[no-any-return]
 

@@ -8,6 +8,8 @@ from pathlib import Path
 import pyarrow as pa
 from blake3 import blake3
 
+from integrum.writing.output import BATCHES
+
 _CHUNK = 8 << 20
 
 
@@ -29,6 +31,7 @@ class MemoryOutput:
     """Keeps the batches as one Arrow table."""
 
     as_text = False
+    parts = BATCHES
     pack = staticmethod(pack_batch)
 
     def __init__(self) -> None:

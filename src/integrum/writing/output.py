@@ -10,6 +10,8 @@ import pyarrow as pa
 
 # a batch, and how many rows of it each of its sources has; gives a payload, and its bytes by source or 0
 Pack = Callable[[pa.RecordBatch, Sequence[int]], tuple[Any, Sequence[int]]]
+# how an output takes what workers elsewhere have written: as ranges of bytes, as batches, or as files that are finished
+BYTES, BATCHES, FILES = "bytes", "batches", "files"
 Tables = Mapping[str, tuple[Sequence[str], Sequence[Sequence[object]]]]
 
 
@@ -19,6 +21,10 @@ class Output(Protocol):
     @property
     def as_text(self) -> bool:
         """Whether it takes canonical text instead of Arrow types."""
+
+    @property
+    def parts(self) -> str:
+        """How it takes the files that workers elsewhere have written: `BYTES`, `BATCHES` or `FILES`."""
 
     @property
     def pack(self) -> Pack:

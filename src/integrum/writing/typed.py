@@ -9,7 +9,7 @@ import pyarrow as pa
 
 from integrum.writing.blocks import Blocks
 from integrum.writing.memory import hash_of, pack_batch
-from integrum.writing.output import Tables
+from integrum.writing.output import BATCHES, Tables
 
 
 class TypedOutput:
@@ -22,6 +22,7 @@ class TypedOutput:
     """
 
     as_text = False
+    parts = BATCHES
     pack = staticmethod(pack_batch)
 
     def __init__(self, path: Path) -> None:

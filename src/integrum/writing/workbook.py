@@ -18,7 +18,7 @@ from integrum.workbooks.places import LAST_COLUMN, Sheet
 from integrum.workbooks.workbook import Workbook
 from integrum.writing.csv import parse_csv
 from integrum.writing.memory import hash_of, pack_batch
-from integrum.writing.output import Tables
+from integrum.writing.output import BATCHES, Tables
 
 TABLE = "table"
 MOST_ROWS = 1_048_575
@@ -43,6 +43,7 @@ class WorkbookOutput:
     """
 
     as_text = False
+    parts = BATCHES
     pack = staticmethod(pack_batch)
 
     def __init__(self, path: Path) -> None:

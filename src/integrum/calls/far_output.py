@@ -1,0 +1,117 @@
+"""A run whose table goes to a remote place: made on this machine first, and published when it is whole."""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Callable, Mapping
+from dataclasses import replace
+from pathlib import Path
+from tempfile import TemporaryDirectory
+from typing import TYPE_CHECKING, Any
+
+from integrum.errors import OutputError
+from integrum.remote.access import Access, check_access
+from integrum.remote.addresses import is_remote, secret_in
+from integrum.remote.listing import outputs_of
+from integrum.remote.publishing import files_in, names_below, publish, there_is
+from integrum.sources.own import MARK, PART, RUN_FILE
+
+if TYPE_CHECKING:
+    from integrum.recording.outcome import Outcome
+
+
+def far_output(
+    run: Callable[[str, Path | None], Outcome], to: str, record: object, access: Mapping[str, Any]
+) -> Outcome:
+    """Make a run on this machine, and publish what it has made.
+
+    Parameters
+    ----------
+    run
+        Makes the run, with a place for the table and one for the record.
+    to, record, access
+        As for `integrum.assemble`; the two are addresses.
+
+    Raises
+    ------
+    OutputError
+        When it cannot be written there; then nothing has changed there.
+    """
+    from integrum.recording.tables import FILES
+
+    entered: Access = tuple(check_access(access, "access").items())
+    record = None if record is None else str(record)
+    for address in (to, record):
+        if address is not None and not is_remote(address):
+            raise OutputError(f"{address}: with a remote table the record is remote, too; give an address")
+        if address is not None and secret_in(address):
+            raise OutputError(f"{secret_in(address)} in an address is a secret; name it in access instead")
+    if to.endswith("/"):  # a folder of files, and perhaps folders below it
+        root = to[: to.lower().find(".parquet/") + len(".parquet")]
+        folder, root_name = root.rsplit("/", 1)
+        inside = f"{root_name}/{to[len(root) + 1 :]}"
+    else:
+        folder, inside = to.rsplit("/", 1)
+    staging = TemporaryDirectory(prefix="integrum-", ignore_cleanup_errors=True)
+    local = Path(staging.name) / "out"
+    outcome = run(f"{local}/{inside}", local / "far-record" if record else None)
+    if any(one.path == to for one in outcome.sources):
+        raise OutputError(f"{to} is one of the sources, and the run would overwrite it; name another output")
+    if outcome.record is None:
+        return outcome
+    far_record = record.rstrip("/") if record else f"{folder}/{outcome.record.name}"
+    if not record and not _is_of(far_record, f"{folder}/{inside.partition('/')[0]}", entered):
+        far_record = f"{folder}/{inside.partition('/')[0]}-record"
+    _refuse_foreign(far_record, entered)
+    files, new = [], set[str]()
+    for path in files_in(local):
+        in_record = outcome.record in path.parents
+        address = (
+            f"{far_record}/{path.relative_to(outcome.record).as_posix()}"
+            if in_record
+            else f"{folder}/{path.relative_to(local).as_posix()}"
+        )
+        files.append((path, address))
+        new.add(address)
+    # what tells of the run comes last
+    files.sort(key=lambda one: (one[1].startswith(f"{far_record}/"), one[0].name == RUN_FILE))
+    before = {each for each in names_below(far_record, entered) if each.rsplit("/", 1)[-1] in FILES}
+    if to.endswith("/"):
+        before |= {
+            each
+            for each in names_below(to.partition("{")[0].rsplit("/", 1)[0], entered)
+            if f"/{PART}" in each
+        }
+    publish(files, sorted(before - new), entered)
+    parts = tuple(
+        replace(one, address=f"{folder}/{one.output.relative_to(local).as_posix()}" if one.output else "")
+        for one in outcome.parts
+    )
+    return replace(
+        outcome, parts=parts, address="" if parts else to, record_address=far_record, _holds=staging
+    )
+
+
+def _is_of(record: str, output: str, access: Access) -> bool:
+    """Whether a place for a record is free, or has the record of this output."""
+    run = _run_at(record, access)
+    return not run or all(each == output or each.startswith(f"{output}/") for each in outputs_of(record, run))
+
+
+def _run_at(record: str, access: Access) -> dict[str, Any]:
+    """What the record at a place says of its run; nothing where there is none."""
+    said = there_is(f"{record}/{RUN_FILE}", access)
+    try:
+        run = json.loads(said or b"{}")
+    except ValueError:
+        return {}
+    return run if isinstance(run, dict) and run.get("made_by") == MARK else {}
+
+
+def _refuse_foreign(record: str, access: Access) -> None:
+    """Refuse a place for the record that has something else in it."""
+    if not _run_at(record, access) and names_below(record, access):
+        raise OutputError(
+            f"the record should go to {record}, but that exists and is not a record of Integrum; name another "
+            "folder for the record"
+        )

@@ -1,0 +1,1 @@
+"""Places that are not on this machine, reached through fsspec: addresses, who may come in, reading, listing, writing."""

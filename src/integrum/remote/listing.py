@@ -1,0 +1,166 @@
+"""What is at a remote place: files below a folder, in an object store, on a server, or among the links of a page."""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Iterable, Iterator
+from concurrent.futures import ThreadPoolExecutor
+from typing import Any
+from urllib.parse import urlsplit
+
+from integrum.problems import SourceFault
+from integrum.remote.access import Access
+from integrum.remote.addresses import WEB, scheme_of
+from integrum.remote.files import RemoteState, again, file_system, state_at
+
+# a place is asked about so many files at one time
+_AT_ONCE = 16
+_DEEPEST = 12
+Listed = tuple[str, RemoteState | SourceFault]
+
+
+def files_below(folder: str, access: Access) -> list[Listed]:
+    """All files below a folder, with their addresses; of a server's page those that it links to.
+
+    Parameters
+    ----------
+    folder
+        The address of a folder.
+    access
+        How the place is entered.
+
+    Raises
+    ------
+    SourceFault
+        When the place does not answer.
+    """
+    if scheme_of(folder) in WEB:
+        return states_of(_links(folder, access), access)
+
+    def ask() -> list[Listed]:
+        system, path = file_system(folder, access)
+        system.invalidate_cache()
+        found = system.find(path, detail=True)
+        # what has no time or etag in the listing has them when it is asked for
+        return [
+            (system.unstrip_protocol(name), RemoteState.of(info))
+            for name, info in found.items()
+            if info.get("type") != "directory"
+        ]
+
+    listed = again(ask, folder, access)
+    host = _host(folder)
+    return [(_with_host(address, host), state) for address, state in listed]
+
+
+def _host(folder: str) -> str:
+    """The host of an address whose file system leaves it out of its paths."""
+    return urlsplit(folder).netloc if scheme_of(folder) in ("sftp", "ssh", "ftp") else ""
+
+
+def _with_host(address: str, host: str) -> str:
+    scheme, _, path = address.partition("://")
+    return f"{scheme}://{host}/{path.lstrip('/')}" if host else address
+
+
+def states_of(addresses: Iterable[str], access: Access) -> list[Listed]:
+    """What the place says of each of some files, or why it does not."""
+
+    def ask(address: str) -> Listed:
+        try:
+            return address, state_at(address, access)
+        except SourceFault as fault:
+            return address, fault
+
+    with ThreadPoolExecutor(_AT_ONCE) as pool:
+        return list(pool.map(ask, addresses))
+
+
+def _links(page: str, access: Access) -> list[str]:
+    """The addresses that a page and the pages of the folders below it link to."""
+    root = page.rstrip("/") + "/"
+    found: dict[str, None] = {}
+    waiting, seen = [(root, 0)], {root}
+    while waiting:
+        here, depth = waiting.pop()
+        for link in _links_of(here, access):
+            if not link.startswith(root) or "?" in link or "#" in link or "/.." in link:
+                continue
+            if not link.endswith("/"):
+                found[link] = None
+            elif link not in seen and depth < _DEEPEST:
+                seen.add(link)
+                waiting.append((link, depth + 1))
+    return list(found)
+
+
+def _links_of(page: str, access: Access) -> Iterator[str]:
+    def ask() -> Any:
+        system, path = file_system(page, access)
+        system.invalidate_cache()
+        return system.ls(path, detail=False)
+
+    return iter(again(ask, page, access))
+
+
+def kind_of(address: str, access: Access) -> str:
+    """``"file"``, ``"folder"``, or nothing when it is not there.
+
+    Raises
+    ------
+    SourceFault
+        When the place does not answer.
+    """
+    if scheme_of(address) in WEB:
+        return "folder" if address.endswith("/") else "file"
+
+    def ask() -> str:
+        system, path = file_system(address, access)
+        system.invalidate_cache()
+        try:
+            return "folder" if system.info(path)["type"] == "directory" else "file"
+        except FileNotFoundError:
+            return ""
+
+    return again(ask, address, access)
+
+
+def own_work(listed: Iterable[Listed], access: Access, mark: str, run_file: str) -> set[str]:
+    """The addresses of records among some files, as folders with ``/`` behind, and of the outputs that they tell of."""
+    found: set[str] = set()
+    for address, _ in listed:
+        if address.rsplit("/", 1)[-1] != run_file:
+            continue
+        folder = address[: -len(run_file)]
+        try:
+            run = json.loads(again(lambda: _text(address, access), address, access))  # noqa: B023
+        except (SourceFault, ValueError):
+            continue
+        if not isinstance(run, dict) or run.get("made_by") != mark:
+            continue
+        found.add(folder)
+        for output in outputs_of(folder, run):
+            found |= {output, f"{output}-metadata.json", f"{output}/"}
+    return found
+
+
+def outputs_of(record: str, run: dict[str, Any]) -> list[str]:
+    """The addresses of the outputs that the record at an address tells of."""
+    said = [one.get("path") for one in run.get("outputs") or () if isinstance(one, dict)]
+    return [_beside(record, path) for path in said if isinstance(path, str)]
+
+
+def _text(address: str, access: Access) -> bytes:
+    system, path = file_system(address, access)
+    data: bytes = system.cat_file(path)
+    return data
+
+
+def _beside(folder: str, path: str) -> str:
+    parts = folder.rstrip("/").split("/")
+    for part in path.split("/"):
+        if part == "..":
+            parts.pop()
+        elif part != ".":
+            parts.append(part)
+    return "/".join(parts)

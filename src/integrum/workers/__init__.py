@@ -1,0 +1,1 @@
+"""Where work is done: threads, processes, a cluster; and how far it has come."""
