@@ -54,10 +54,15 @@ class Group:
     Attributes
     ----------
     problems
-        They, in order; at least one.
+        They, in order; at least one. Of very many only the first.
+    rest, rest_count, rest_sources
+        How many are not among these, how often they were found, and in how many other sources.
     """
 
     problems: tuple[Problem, ...]
+    rest: int = 0
+    rest_count: int = 0
+    rest_sources: int = 0
 
     @property
     def first(self) -> Problem:
@@ -67,7 +72,7 @@ class Group:
     @property
     def count(self) -> int:
         """How often it was found in all."""
-        return sum(one.count for one in self.problems)
+        return sum(one.count for one in self.problems) + self.rest_count
 
     @property
     def sources(self) -> tuple[str, ...]:
@@ -78,7 +83,7 @@ class Group:
     def where(self) -> str:
         """The first place, and how many other sources there are."""
         place = self.first.source + (f", row {self.first.row:,}" if self.first.row is not None else "")
-        others = len(self.sources) - 1
+        others = len(self.sources) + self.rest_sources - 1
         return place + (f"\nand {counted(others, 'more source')}" if others > 0 else "")
 
     @property
@@ -97,9 +102,10 @@ class Group:
         said = _ONE_LINE.get(first.code)
         if said:
             names = list(dict.fromkeys(f'"{clipped(one.raw or one.column)}"' for one in self.problems))
-            shown, more = ", ".join(names[:_EXAMPLES]), len(names) - _EXAMPLES
+            shown, more = ", ".join(names[:_EXAMPLES]), len(names) + self.rest - _EXAMPLES
             shown += f" and {more:,} more" if more > 0 else ""
-            where = f" (in {len(self.sources):,} sources)" if len(self.sources) > 1 else ""
+            number = len(self.sources) + self.rest_sources
+            where = f" (in {number:,} sources)" if number > 1 else ""
             return [f"{first.severity}: {said}: {shown}{where} [{first.code}]"]
         return self._lines(_EXAMPLES)
 
@@ -127,7 +133,7 @@ class Group:
     def also(self, most: int = _EXAMPLES) -> str:
         """Where else they were found; of so many places the first is left out, as its problem is shown."""
         some = [_place(one) for one in self.problems[1:most]]
-        more = len(self.problems) - 1 - len(some)
+        more = len(self.problems) + self.rest - 1 - len(some)
         return (
             f"also in {'; '.join(some)}" + (f"; {counted(more, 'more place')}" if more else "")
             if some
@@ -173,14 +179,46 @@ def grouped(problems: Iterable[Problem]) -> list[Group]:
         Those that cost sources first, then those that cost rows, cells and columns, then the others; in each of
         these errors first.
     """
-    found: dict[tuple[str, ...], list[Problem]] = {}
+    found: dict[tuple[str, ...], _Some] = {}
+    kept = 0
     for one in problems:
         column = "" if one.code in _ONE_LINE else one.column
         # what is about the run as a whole says something else each time
         message = one.message if not one.source else "" if one.code in _VARIED else _plain(one.message)
-        found.setdefault((one.severity, one.code, column, message), []).append(one)
-    groups = [Group(tuple(some)) for some in found.values()]
+        some = found.setdefault((one.severity, one.code, column, message), _Some([]))
+        kept += some.add(one, kept < _MOST)
+    groups = [some.group() for some in found.values()]
     return sorted(groups, key=lambda group: (_cost(group.first), SEVERITIES.index(group.first.severity)))
+
+
+class _Some:
+    """Like problems, while they are put together."""
+
+    def __init__(self, kept: list[Problem]) -> None:
+        self._kept = kept
+        self._rest = self._count = self._sources = 0
+        self._last = ""
+
+    def add(self, one: Problem, keep: bool) -> bool:
+        """Take one; of many only a few are kept. Says whether it was."""
+        if keep or len(self._kept) < _EXAMPLES:
+            self._kept.append(one)
+            self._last = one.source
+            return True
+        self._rest += 1
+        self._count += one.count
+        if one.source and one.source != self._last:  # they come source by source
+            self._sources += 1
+            self._last = one.source
+        return False
+
+    def group(self) -> Group:
+        """They as a group."""
+        return Group(tuple(self._kept), self._rest, self._count, self._sources)
+
+
+# so many problems are kept while they are put together
+_MOST = 50_000
 
 
 def _plain(message: str) -> str:

@@ -303,4 +303,5 @@ def counted(count: int, word: str) -> str:
 
 def number_of(severity: str, problems: Iterable[Problem]) -> int:
     """How many of these findings have the severity."""
-    return sum(problem.severity == severity for problem in problems)
+    known = getattr(problems, "number_of", None)  # of many it is known
+    return known(severity) if known else sum(problem.severity == severity for problem in problems)

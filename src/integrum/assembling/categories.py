@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import json
+from collections import Counter
 from collections.abc import Iterator, Mapping, Sequence
 from typing import NamedTuple
 
@@ -10,7 +12,8 @@ import numpy.typing as npt
 import pyarrow as pa
 import pyarrow.compute as pc
 
-from integrum.arrow.arrays import wholes
+from integrum.arrow.arrays import ints, texts, wholes
+from integrum.arrow.shelf import Shelf
 from integrum.plan.column import Column
 
 Ints = npt.NDArray[np.int64]
@@ -126,39 +129,106 @@ class Categories:
 
     def __init__(self, columns: Sequence[Column]) -> None:
         self._columns = columns
-        self._counts: dict[tuple[int, int], dict[str, int] | None] = {}
+        self._counts = _Held()
+        self._totals: dict[int, dict[str, int] | None] = {}
 
     def add(self, counts: Counts) -> None:
         """Take those of a batch."""
         for at, source, some in counts:
-            total = self._counts.setdefault((at, source), {})
-            if some is None or total is None:
-                self._counts[at, source] = None
-                continue
-            for value, count in some.items():
-                total[value] = total.get(value, 0) + count
-            if len(total) > MOST:
-                self._counts[at, source] = None
+            self._counts.add(at, source, some)
+            _merge(self._totals, at, some, MOST)
 
-    @property
-    def by_source(self) -> Mapping[tuple[int, int], Mapping[str, int] | None]:
-        """By the numbers of a column and a source the counts of its values; None where it has too many."""
-        return self._counts
+    def of_column(self, at: int) -> Mapping[int, Mapping[str, int] | None]:
+        """By source the counts of the values of a column; None where it has too many."""
+        return self._counts.of(at, MOST)
 
     def by_column(self) -> dict[str, dict[str, int]]:
         """The values of each column that has a few, the most frequent first."""
-        totals: dict[int, dict[str, int] | None] = {}
-        for (at, _), some in self._counts.items():
-            total = totals.setdefault(at, {})
-            if some is None or total is None:
-                totals[at] = None
-                continue
-            for value, count in some.items():
-                total[value] = total.get(value, 0) + count
-            if len(total) > MOST:
-                totals[at] = None
         return {
             self._columns[at].name: dict(sorted(some.items(), key=lambda one: (-one[1], one[0])))
-            for at, some in sorted(totals.items())
+            for at, some in sorted(self._totals.items())
             if some
         }
+
+
+class MissingCodes:
+    """How often each missing code was met in a run.
+
+    Parameters
+    ----------
+    columns
+        The names of the columns of the table.
+    """
+
+    def __init__(self, columns: Sequence[str]) -> None:
+        self._numbers = {name: at for at, name in enumerate(columns)}
+        self._counts = _Held()
+        self.by_column: Counter[tuple[str, str]] = Counter()
+
+    def add(self, met: Mapping[tuple[int, str, str], int]) -> None:
+        """Take those of a batch: by source, column and code."""
+        for (source, column, code), count in met.items():
+            self.by_column[column, code] += count
+            self._counts.add(self._numbers[column], source, {code: count})
+
+    def of_column(self, at: int) -> Mapping[int, Mapping[str, int]]:
+        """By source how often each code was met in a column."""
+        return {source: met for source, met in self._counts.of(at).items() if met}
+
+
+# so many counts, each of a column in a source, are kept in memory
+MOST_KEPT = 1 << 17
+_KEPT = pa.schema({"column": pa.int64(), "source": pa.int64(), "counts": pa.string()})
+
+
+class _Held:
+    """Counts by column and source, of which the most are on the disk."""
+
+    def __init__(self) -> None:
+        self._counts: dict[int, dict[int, list[Mapping[str, int] | None]]] = {}
+        self._shelf, self._held = Shelf(_KEPT), 0
+
+    def add(self, at: int, source: int, some: Mapping[str, int] | None) -> None:
+        """Take some of a column in a source."""
+        self._counts.setdefault(at, {}).setdefault(source, []).append(some)
+        self._held += 1
+        if self._held > MOST_KEPT:
+            self._shelf.add(_put_away(self._counts))
+            self._counts, self._held = {}, 0
+
+    def of(self, at: int, most: int = 0) -> dict[int, dict[str, int] | None]:
+        """Those of a column, added up by source; None where there are too many values."""
+        found: dict[int, dict[str, int] | None] = {}
+        away = self._shelf.of(at)
+        for source, said in zip(away["source"].to_pylist(), away["counts"].to_pylist(), strict=True):
+            _merge(found, source, json.loads(said) if said else None, most)
+        for source, parts in self._counts.get(at, {}).items():
+            for some in parts:
+                _merge(found, source, some, most)
+        return found
+
+
+def _merge(
+    into: dict[int, dict[str, int] | None], key: int, some: Mapping[str, int] | None, most: int = 0
+) -> None:
+    """Add counts; None stands for too many values."""
+    total = into.setdefault(key, {})
+    if some is None or total is None:
+        into[key] = None
+        return
+    for value, count in some.items():
+        total[value] = total.get(value, 0) + count
+    if most and len(total) > most:
+        into[key] = None
+
+
+def _put_away(counts: Mapping[int, Mapping[int, Sequence[Mapping[str, int] | None]]]) -> pa.Table:
+    every = [
+        (at, source, "" if one is None else json.dumps(one, ensure_ascii=False))
+        for at, some in counts.items()
+        for source, parts in some.items()
+        for one in parts
+    ]
+    columns, sources = (np.array([one[at] for one in every], np.int64) for at in (0, 1))
+    said = texts([one[2] for one in every])
+    return pa.Table.from_arrays([ints(columns), ints(sources), said], schema=_KEPT)

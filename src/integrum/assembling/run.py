@@ -2,17 +2,16 @@
 
 from __future__ import annotations
 
-from collections import Counter
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Callable, Iterator, Mapping, Sequence
 from concurrent.futures import Executor
 from dataclasses import dataclass, field, replace
 from functools import partial
-from itertools import groupby
+from itertools import chain, groupby
 from pathlib import Path
 
 import pyarrow as pa
 
-from integrum.assembling.categories import Categories
+from integrum.assembling.categories import Categories, MissingCodes
 from integrum.assembling.codebook import ColumnEntry, codebook, converted_units, units_of
 from integrum.assembling.ends import EndRow, Ends
 from integrum.assembling.job import Batch
@@ -31,6 +30,8 @@ from integrum.engine.headers import HeaderEntry, header_entries
 from integrum.engine.intake import Intake
 from integrum.engine.ledger import SourceSummary
 from integrum.engine.taken import CannotTake, TakenOver
+from integrum.entries import Entries
+from integrum.findings import findings
 from integrum.problems import Problem
 from integrum.reading.aside import Aside
 from integrum.reading.blocks import Blocks
@@ -81,7 +82,7 @@ class Assembled:
     columns
         The codebook.
     sketches
-        The values of each column by source; see `Sketches.table`.
+        The values of each column by source; see `Sketches.tables`.
     headers
         What became of each header cell.
     preambles
@@ -102,10 +103,10 @@ class Assembled:
 
     schema: pa.Schema
     sources: tuple[SourceSummary, ...]
-    problems: tuple[Problem, ...]
+    problems: Entries[Problem]
     rows: Mapping[str, int]
     columns: tuple[ColumnEntry, ...]
-    sketches: pa.Table
+    sketches: Callable[[], Iterator[pa.Table]]
     headers: tuple[HeaderEntry, ...]
     preambles: tuple[tuple[Entry, ...], ...]
     tracebacks: Mapping[str, str] = field(default_factory=dict)
@@ -166,7 +167,7 @@ def run(
     totals = {name: _Total(output.begin(schema.arrow)) for name, output in outputs.items()}
     ends = {name: Ends(name) for name in outputs}
     filled = [0] * len(schema.columns)
-    sketches, missing = Sketches(schema.columns), Counter[tuple[int, str, str]]()
+    sketches, missing = Sketches(schema.columns), MissingCodes([column.name for column in schema.columns])
     categories, runs = Categories(schema.columns), RowRuns(keep.rows)
     above = _Above(intake, engine.summaries, keep.left_out)
     if intake.taken.sources:
@@ -176,7 +177,7 @@ def run(
         except (pa.ArrowException, KeyError, ValueError) as error:
             raise CannotTake(f"values.csv in the record cannot be read: {error}") from error
         sketches.add(known.sketches)
-        missing.update(known.missing)
+        missing.add(known.missing)
         categories.add(known.categories)
         filled = known.filled
     columns = {name: without_named(schema.arrow.names, Path(name)) for name in outputs}
@@ -190,7 +191,7 @@ def run(
         if batch.aside:
             keep.aside(batch.aside)
         sketches.add(batch.sketches)
-        missing.update(batch.missing)
+        missing.add(batch.missing)
         for seen in batch.looks:
             checks.add(seen)
         categories.add(batch.categories)
@@ -226,10 +227,10 @@ def run(
     return Assembled(
         schema.arrow,
         tuple(engine.summaries),
-        (*problems, *failed),
+        findings(chain(problems, failed)),
         {name: total.rows for name, total in totals.items()},
-        tuple(codebook(engine, schema.columns, filled, _by_column(missing), sketches.reaches())),
-        sketches.table(converted_units(engine), missing, categories.by_source),
+        tuple(codebook(engine, schema.columns, filled, missing.by_column, sketches.reaches())),
+        partial(sketches.tables, converted_units(engine), missing.of_column, categories.of_column),
         tuple(header_entries(engine)),
         tuple(head.preamble if isinstance(head, Head) else () for head in intake.heads),
         {
@@ -246,14 +247,6 @@ def run(
             for number in range(len(intake.sources))
         ),
     )
-
-
-def _by_column(missing: Mapping[tuple[int, str, str], int]) -> Counter[tuple[str, str]]:
-    """How often each missing code was met, by column and code."""
-    total = Counter[tuple[str, str]]()
-    for (_, column, code), count in missing.items():
-        total[column, code] += count
-    return total
 
 
 def _check_columns(taken: TakenOver, schema: pa.Schema) -> None:

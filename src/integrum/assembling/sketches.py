@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import json
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Callable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
 
 import numpy as np
@@ -11,7 +11,8 @@ import numpy.typing as npt
 import pyarrow as pa
 import pyarrow.compute as pc
 
-from integrum.arrow.arrays import ints, texts, truths
+from integrum.arrow.arrays import floats, ints, texts, truths, wholes
+from integrum.arrow.shelf import Shelf
 from integrum.columns.typed import as_numbers
 from integrum.deciding.seen import Range
 from integrum.plan.column import Column
@@ -85,6 +86,44 @@ def sketch_columns(
     return made
 
 
+_KEPT = pa.schema(
+    [(name, pa.int64()) for name in ("column", "source", "rows", "filled")]
+    + [(name, pa.float64()) for name in ("least", "median", "greatest")]
+    + [(name, pa.string()) for name in ("first", "last")]
+)
+# what a sketch weighs besides its sources, and how much is kept in memory
+_WEIGHT, MOST = 8, 1 << 20
+
+
+def _put_away(at: int, some: Sequence[ColumnSketch]) -> pa.Table:
+    sources = np.concatenate([one.sources for one in some])
+    numbers = [
+        np.full(len(sources), at),
+        sources,
+        np.concatenate([one.rows for one in some]),
+        np.concatenate([one.sketch.filled for one in some]),
+    ]
+    values = [np.concatenate([getattr(one.sketch, name) for one in some]) for name in Sketch._fields[1:]]
+    cells = [pa.concat_arrays([_as_text(getattr(one, name)) for one in some]) for name in ("first", "last")]
+    arrays = [*map(ints, numbers), *map(_floats, values), *cells]
+    return pa.Table.from_arrays(arrays, schema=_KEPT)
+
+
+def _taken_out(at: int, away: pa.Table) -> ColumnSketch:
+    array = {name: away[name].combine_chunks() for name in away.column_names}
+    filled = wholes(array["filled"])
+    values = (floats(array[name]) for name in ("least", "median", "greatest"))
+    one = Sketch(filled, *values)
+    return ColumnSketch(
+        at, wholes(array["source"]), wholes(array["rows"]), one, array["first"], array["last"]
+    )
+
+
+def _floats(values: npt.NDArray[np.float64]) -> pa.Array:
+    buffer = pa.py_buffer(np.ascontiguousarray(values, np.float64))
+    return pa.Array.from_buffers(pa.float64(), len(values), [None, buffer])
+
+
 @dataclass
 class Sketches:
     """The sketches of a run.
@@ -97,6 +136,8 @@ class Sketches:
 
     columns: Sequence[Column]
     _made: list[list[ColumnSketch]] = field(default_factory=list)
+    _shelf: Shelf = field(default_factory=lambda: Shelf(_KEPT))
+    _held: int = 0
 
     def __post_init__(self) -> None:
         self._made = [[] for _ in self.columns]
@@ -105,52 +146,58 @@ class Sketches:
         """Take those of a batch."""
         for one in made:
             self._made[one.number].append(one)
+            self._held += _WEIGHT + len(one.sources)
+        if self._held > MOST:
+            for at, some in enumerate(self._made):
+                if some:
+                    self._shelf.add(_put_away(at, some))
+                    some.clear()
+            self._held = 0
 
-    def table(
+    def _some(self, at: int) -> list[ColumnSketch]:
+        """Those of a column, in the order of the batches."""
+        away = self._shelf.of(at)
+        return [*([_taken_out(at, away)] if len(away) else []), *self._made[at]]
+
+    def tables(
         self,
         converted: Mapping[tuple[str, int], str],
-        missing: Mapping[tuple[int, str, str], int],
-        values: Mapping[tuple[int, int], Mapping[str, int] | None],
-    ) -> pa.Table:
-        """All of them: a row for each column and source, in the order of the columns.
+        missing: Callable[[int], Mapping[int, Mapping[str, int]]],
+        values: Callable[[int], Mapping[int, Mapping[str, int] | None]],
+    ) -> Iterator[pa.Table]:
+        """All of them, column by column: a row for each source.
 
         Parameters
         ----------
         converted
             By column and source the unit that its values were converted from.
         missing
-            By source, column and missing code how often it was met.
+            By the number of a column: by source how often each missing code was met.
         values
-            By the numbers of a column and a source the counts of its values; None where it has too many.
+            By the number of a column: by source the counts of its values; None where it has too many.
 
-        Returns
-        -------
+        Yields
+        ------
         pyarrow.Table
             With the columns of `NAMES`: the number of the source, and texts.
         """
-        codes: dict[str, dict[int, dict[str, int]]] = {}
-        for (number, column, code), count in sorted(missing.items()):
-            codes.setdefault(column, {}).setdefault(number, {})[code] = count
-        counts: dict[int, dict[int, str]] = {}
-        for (at, number), each in values.items():
-            counts.setdefault(at, {})[number] = MANY if each is None else _in_order(each)
-        parts = []
-        for at, some in enumerate(self._made):
+        for at in range(len(self.columns)):
+            some = self._some(at)
             if some:
-                here = {
-                    number: _in_order(met) for number, met in codes.get(self.columns[at].name, {}).items()
+                codes = {number: _in_order(met) for number, met in missing(at).items()}
+                counts = {
+                    number: MANY if one is None else _in_order(one) for number, one in values(at).items()
                 }
-                parts.append(self._of(at, converted, here, counts.get(at, {})))
-        return pa.concat_tables(parts) if parts else pa.table({name: texts([]) for name in NAMES})
+                yield self._of(at, some, converted, codes, counts)
 
     def _of(
         self,
         at: int,
+        some: Sequence[ColumnSketch],
         converted: Mapping[tuple[str, int], str],
         missing: Mapping[int, str],
         counts: Mapping[int, str],
     ) -> pa.Table:
-        some = self._made[at]
         sources = np.concatenate([one.sources for one in some])
         order = np.argsort(sources, kind="stable")
         sources, taking = sources[order], ints(order)
@@ -195,7 +242,7 @@ class Sketches:
         """The least and the greatest value of each column of numbers, dates or times."""
         found = {}
         for at, column in enumerate(self.columns):
-            both = [(one.sketch.least, one.sketch.greatest) for one in self._made[at]]
+            both = [(one.sketch.least, one.sketch.greatest) for one in self._some(at)]
             ends = np.array(
                 [[np.fmin.reduce(low), np.fmax.reduce(high)] for low, high in both if len(low)]
                 or [[np.nan] * 2]
@@ -206,14 +253,14 @@ class Sketches:
                 found[column.name] = (said[0], said[1])
         return found
 
-    def filled(self, number: int, name: str) -> int:
-        """How many values a source has in a column."""
-        at = next((at for at, column in enumerate(self.columns) if column.name == name), -1)
-        return (
-            sum(int(one.sketch.filled[one.sources == number].sum()) for one in self._made[at])
-            if at >= 0
-            else 0
-        )
+    def filled(self, name: str) -> dict[int, int]:
+        """How many values each source has in a column."""
+        found: dict[int, int] = {}
+        for at, column in enumerate(self.columns):
+            for one in self._some(at) if column.name == name else ():
+                for number, count in zip(one.sources.tolist(), one.sketch.filled.tolist(), strict=True):
+                    found[number] = found.get(number, 0) + count
+        return found
 
     def ranges(self) -> Iterator[tuple[Column, list[Range]]]:
         """The ranges of each column of numbers, by source."""
@@ -221,7 +268,7 @@ class Sketches:
             if column.type not in ("integer", "number"):
                 continue
             found: dict[int, Range] = {}
-            for one in self._made[at]:
+            for one in self._some(at):
                 together = zip(one.sources.tolist(), *(each.tolist() for each in one.sketch), strict=True)
                 for number, count, least, median, greatest in together:
                     if count:

@@ -6,7 +6,7 @@ import logging
 import os
 from collections.abc import Collection, Iterator, Mapping, Sequence
 from concurrent.futures import Executor
-from contextlib import contextmanager
+from contextlib import contextmanager, suppress
 from dataclasses import dataclass, fields, replace
 from pathlib import Path
 from typing import Any, TypeGuard
@@ -17,11 +17,12 @@ from integrum.plan.model import Plan
 from integrum.plan.rules import Provenance, Rules
 from integrum.plan.sources import Sources
 from integrum.plan.validating import expected
+from integrum.remote.addresses import is_remote
 from integrum.sources.find import Found, find_sources
 from integrum.sources.own import OwnWork
 from integrum.sources.scratch import Scratch
 from integrum.sources.suffixes import is_delimited
-from integrum.workers.pool import threads
+from integrum.workers.pool import WORKERS, threads
 from integrum.workers.progress import Watch
 
 _log = logging.getLogger(__name__)
@@ -149,10 +150,34 @@ def found_for(
 
 
 @contextmanager
-def workers(executor: Executor | None) -> Iterator[Executor]:
-    """The executor that was given, or threads for this call alone."""
+def workers(executor: Executor | None, what: object = None) -> Iterator[Executor]:
+    """The executor that was given, or threads for this call alone.
+
+    Parameters
+    ----------
+    executor
+        Where the work shall be done, if that was said.
+    what
+        What the call is about: for remote places there are more threads, as most of them wait for an answer.
+    """
     if executor is not None:
         yield executor
         return
-    with threads() as pool:
+    with threads(WORKERS * (_WAITING if _is_far(what) else 1)) as pool:
         yield pool
+
+
+_WAITING = 4
+
+
+def _is_far(what: object) -> bool:
+    """Whether sources are in remote places."""
+    if isinstance(what, Plan):
+        return any(map(_is_far, what.sources))
+    if isinstance(what, Sources):
+        return any(map(is_remote, what.find))
+    if is_plan_file(what):
+        with suppress(OSError):
+            return "://" in Path(what).read_text("utf-8", "replace")
+        return False
+    return any(map(_is_far, what)) if isinstance(what, (list, tuple)) else is_remote(what)

@@ -198,7 +198,7 @@ def _assembled(
     target = target_of(to, record, how.guard_formulas)
     if how.only_add and not (target.path and target.record):
         raise OutputError("only_add is for a table in a file, which has a record")
-    with Scratch() as scratch, workers(how.executor) as pool:
+    with Scratch() as scratch, workers(how.executor, what) as pool:
         prepared = prepare(
             what, choice, target.own_work(), pool, scratch, how.watch, how.in_flight, how.allow_code
         )

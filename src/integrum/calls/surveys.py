@@ -84,7 +84,7 @@ def survey(
     from integrum.surveying.survey import names_found, survey_found
 
     plan, folder = looked_at(where, Choice(ids, sheets, exclude, expect, access))
-    with Scratch() as scratch, workers(executor) as pool:
+    with Scratch() as scratch, workers(executor, where) as pool:
         found = found_for(plan, folder, OwnWork(), pool, scratch, watch, contents=contents)
         if not contents:
             return names_found(plan, found, pool)

@@ -4,10 +4,11 @@ from __future__ import annotations
 
 import logging
 from collections import deque
-from collections.abc import Callable, Iterable, Iterator, Sequence
+from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
 from concurrent.futures import Executor
 from dataclasses import replace
 from functools import partial
+from itertools import chain
 from pathlib import Path
 from typing import Any
 
@@ -286,7 +287,7 @@ class Engine:
                 pass
         return [Failed(dict.fromkeys(found or numbers, worker_died()))]
 
-    def close(self, table_rows: int | None = None) -> list[Problem]:
+    def close(self, table_rows: int | None = None) -> Iterator[Problem]:
         """Check that rows in are rows out, and give all that was found.
 
         Parameters
@@ -296,7 +297,7 @@ class Engine:
 
         Returns
         -------
-        list of Problem
+        iterator of Problem
             What concerns the search first, and then source by source.
 
         Raises
@@ -316,8 +317,7 @@ class Engine:
             raise SourcesFailed(broken)
         if table_rows is not None:
             check_total(self.summaries, table_rows)
-        for number, problem in self._tally.problems([source.name for source in intake.sources]):
-            self._problems[number].append(problem)
+        before = [len(some) for some in self._problems]
         for number, taken in intake.taken.sources.items():
             self.tell(number, *taken.said_of_rows(intake.sources[number].name))
         for number, summary in enumerate(self.summaries):
@@ -332,27 +332,40 @@ class Engine:
                 self.tell(number, _NUL)
         for number, problem in unlike_siblings(self.summaries, self.inspections):
             self.tell(number, problem)
-        return [
+        of_all = [
             *intake.problems,
             *against_expectation(intake.plan, intake.sources, intake.identified),
             *about_columns(self),
             *about_headers(self.families, self.family_of, self.summaries),
-            *(problem for found in self._problems for problem in found),
         ]
+        return chain(of_all, self._by_source(before))
 
-    def check_shares(self, filled: Callable[[int, str], int]) -> None:
+    def _by_source(self, before: Sequence[int]) -> Iterator[Problem]:
+        """What was found in each source: what was told before its rows, of its rows, and then."""
+        for number, (some, at) in enumerate(zip(self._problems, before, strict=True)):
+            yield from some[:at]
+            yield from self._tally.problems(number, self.intake.sources[number].name)
+            yield from some[at:]
+
+    def check_shares(self, filled: Callable[[str], Mapping[int, int]]) -> None:
         """Report sources of which more than the plan's share of values are bad, once, instead of their bad values.
 
         Parameters
         ----------
         filled
-            How many good values a source has in a column.
+            How many good values each source has in a column.
         """
-        for number, column, count, raws in self._tally.bad_values():
-            bindings = self.families[self.family_of[number]].bound.bindings
-            most = next((one.bad_share for one in bindings if one.column == column), 1.0)
-            total = count + filled(number, column)
-            if most < 1 and count > most * total:
+        shares = {
+            family: {one.column: one.bad_share for one in found.bound.bindings if one.bad_share < 1}
+            for family, found in self.families.items()
+        }
+        known = {column: filled(column) for some in shares.values() for column in some}
+        for number, column, count, raws in self._tally.bad_values() if known else ():
+            most = shares[self.family_of[number]].get(column, 1.0)
+            if most == 1:
+                continue
+            total = count + known[column].get(number, 0)
+            if count > most * total:
                 self._tally.forget(number, column)
                 self.tell(
                     number,

@@ -9,6 +9,9 @@ from integrum.errors import LedgerError
 from integrum.plan.layout import Layout
 from integrum.problems import Problem, counted
 
+# the same for all that have no other
+_PLAIN = Layout()
+
 
 @dataclass
 class Ledger:
@@ -129,7 +132,7 @@ class SourceSummary:
     sheet: str = ""
     workbook: str = ""
     header_row: int = 0
-    layout: Layout = field(default_factory=Layout)
+    layout: Layout = _PLAIN
     output: str = ""
     first_table_row: int = 0
     last_table_row: int = 0

@@ -2,15 +2,34 @@
 
 from __future__ import annotations
 
+import json
 import re
-from collections.abc import Iterable, Iterator, Mapping, Sequence
+from collections.abc import Iterable, Iterator, Mapping
 
+import pyarrow as pa
+
+from integrum.arrow.shelf import Shelf
 from integrum.plan.column import Column
 from integrum.problems import Problem
 from integrum.reading.aside import Aside
 from integrum.reading.left_out import LeftOut
 from integrum.values.types import TYPES
 
+# so many findings, each of a column in a source, are kept in memory
+MOST = 20_000
+_KEPT = pa.schema(
+    {
+        "source": pa.int64(),
+        "code": pa.string(),
+        "column": pa.string(),
+        "count": pa.int64(),
+        "row": pa.int64(),
+        "raw": pa.string(),
+        "whole": pa.bool_(),
+        "said": pa.string(),
+        "raws": pa.string(),
+    }
+)
 _ROWS = {
     "row-too-long": (
         "more cells than the header",
@@ -68,7 +87,9 @@ class Tally:
         self._columns = columns
         self._found: dict[tuple[int, str, str], tuple[int, Aside]] = {}
         self._raws: dict[tuple[int, str, str], dict[str, None]] = {}
-        self._like: dict[tuple[int, str], tuple[int, LeftOut]] = {}
+        self._like: dict[int, dict[str, tuple[int, LeftOut]]] = {}
+        self._away = Shelf(_KEPT)
+        self._forgotten: set[tuple[int, str]] = set()
 
     def add(self, entries: Iterable[Aside]) -> None:
         """Count these."""
@@ -80,53 +101,99 @@ class Tally:
                 raws = self._raws.setdefault(key, {})
                 if len(raws) < _SAMPLE:
                     raws[one.raw] = None
+        if len(self._found) > MOST:
+            self._put_away()
 
-    def bad_values(self) -> list[tuple[int, str, int, tuple[str, ...]]]:
-        """The bad values by source and column: how many, and a few different ones."""
-        return [
-            (source, column, self._found[source, code, column][0], tuple(raws))
-            for (source, code, column), raws in self._raws.items()
+    def _put_away(self) -> None:
+        """Keep what was found so far on the disk."""
+        rows = [
+            (*key, count, one.row, one.raw, one.whole, one.said, json.dumps([*self._raws.get(key, ())]))
+            for key, (count, one) in self._found.items()
         ]
+        arrays = [
+            pa.array(cells, kind) for cells, kind in zip(zip(*rows, strict=True), _KEPT.types, strict=True)
+        ]
+        self._away.add(pa.Table.from_arrays(arrays, schema=_KEPT))
+        self._found.clear()
+        self._raws.clear()
+
+    def _of(self, source: int) -> dict[tuple[str, str], tuple[int, Aside, dict[str, None]]]:
+        """What was found in a source, by code and column."""
+        found: dict[tuple[str, str], tuple[int, Aside, dict[str, None]]] = {}
+
+        def take(count: int, one: Aside, raws: Iterable[str]) -> None:
+            before, first, some = found.get((one.code, one.column), (0, one, {}))
+            for raw in raws:
+                if len(some) < _SAMPLE:
+                    some[raw] = None
+            found[one.code, one.column] = (before + count, first, some)
+
+        for row in self._away.of(source).to_pylist() if len(self._away) else ():
+            take(
+                row["count"],
+                Aside(source, row["row"], row["column"], row["code"], row["raw"], row["whole"], row["said"]),
+                json.loads(row["raws"]),
+            )
+        for key in self._keys().get(source, ()):
+            take(*self._found[key], self._raws.get(key, ()))
+        return found
+
+    def _keys(self) -> dict[int, list[tuple[int, str, str]]]:
+        """The keys of what is in memory, by source."""
+        if self._by_source is None or self._by_source[0] != len(self._found):
+            made: dict[int, list[tuple[int, str, str]]] = {}
+            for key in self._found:
+                made.setdefault(key[0], []).append(key)
+            self._by_source = (len(self._found), made)
+        return self._by_source[1]
+
+    _by_source: tuple[int, dict[int, list[tuple[int, str, str]]]] | None = None
+
+    def bad_values(self) -> Iterator[tuple[int, str, int, tuple[str, ...]]]:
+        """The bad values by source and column: how many, and a few different ones."""
+        for source in sorted({*self._away.numbers(), *self._keys()}):
+            for (code, column), (count, _, raws) in self._of(source).items():
+                if code == "bad-value":
+                    yield source, column, count, tuple(raws)
 
     def forget(self, source: int, column: str) -> None:
         """Count the bad values of a column no more, as they are told of otherwise."""
-        self._found.pop((source, "bad-value", column), None)
+        self._forgotten.add((source, column))
 
     def add_like_data(self, entries: Iterable[LeftOut]) -> None:
         """Count these rows that are left out but read like the data."""
         for one in entries:
-            count, first = self._like.get((one.source, one.part), (0, one))
-            self._like[one.source, one.part] = (count + 1, first)
+            parts = self._like.setdefault(one.source, {})
+            count, first = parts.get(one.part, (0, one))
+            parts[one.part] = (count + 1, first)
 
-    def problems(self, names: Sequence[str]) -> list[tuple[int, Problem]]:
-        """The findings with the number of their source, in order."""
-        return [*self._about_left_out(names), *self._about_aside(names)]
+    def problems(self, source: int, name: str) -> list[Problem]:
+        """The findings in a source, in order.
 
-    def _about_left_out(self, names: Sequence[str]) -> Iterator[tuple[int, Problem]]:
-        for (source, part), (count, first) in self._like.items():
+        Parameters
+        ----------
+        source, name
+            Its number and its name.
+        """
+        return [*self._about_left_out(source, name), *self._about_aside(source, name)]
+
+    def _about_left_out(self, source: int, name: str) -> Iterator[Problem]:
+        for part, (count, first) in self._like.get(source, {}).items():
             message, hint = _READS_LIKE_DATA[part]
-            yield (
-                source,
-                Problem(
-                    "warning",
-                    "left-out-like-data",
-                    names[source],
-                    first.row,
-                    "",
-                    first.raw,
-                    count,
-                    message,
-                    hint,
-                ),
-            )
+            code = "left-out-like-data"
+            yield Problem("warning", code, name, first.row, "", first.raw, count, message, hint)
 
-    def _about_aside(self, names: Sequence[str]) -> list[tuple[int, Problem]]:
-        keys = sorted(self._found, key=lambda key: (key[0], self._found[key][1].row or 0))
-        return [(key[0], self._problem(names, key)) for key in keys]
+    def _about_aside(self, source: int, name: str) -> list[Problem]:
+        found = [
+            (count, first)
+            for (code, column), (count, first, _) in self._of(source).items()
+            if code != "bad-value" or (source, column) not in self._forgotten
+        ]
+        found.sort(key=lambda one: one[1].row or 0)
+        return [self._problem(name, count, first) for count, first in found]
 
-    def _problem(self, names: Sequence[str], key: tuple[int, str, str]) -> Problem:
-        source, code, column = key
-        count, first = self._found[key]
+    def _problem(self, name: str, count: int, first: Aside) -> Problem:
+        code, column = first.code, first.column
         if code == "beside-the-table":
             message, hint = (
                 "left out: the column does not have a header",
@@ -146,7 +213,7 @@ class Tally:
         else:
             message, hint = _ROWS[code]
             message += ", row set aside"
-        return Problem("warning", code, names[source], first.row, column, first.raw, count, message, hint)
+        return Problem("warning", code, name, first.row, column, first.raw, count, message, hint)
 
 
 def _hint(column: Column | None, first: Aside) -> str:

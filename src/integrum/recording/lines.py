@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterable, Iterator, Mapping, Sequence
 from itertools import islice
 from pathlib import Path
+from typing import Any
 
 import pyarrow as pa
 import pyarrow.csv as pacsv
@@ -64,23 +65,41 @@ def rows_of(path: Path, guarded: bool = False) -> Iterator[Mapping[str, str]]:
     ValueError
         When it is not such a file.
     """
-    table = _read(path)
-    columns = [unguard(column) if guarded else column for column in table.columns]
-    for cells in zip(*(column.to_pylist() for column in columns), strict=True):
-        yield dict(zip(table.column_names, cells, strict=True))
+    for table in _tables(path):
+        columns = [unguard(column) if guarded else column for column in table.columns]
+        for cells in zip(*(column.to_pylist() for column in columns), strict=True):
+            yield dict(zip(table.column_names, cells, strict=True))
+
+
+def _tables(path: Path) -> Iterator[pa.Table]:
+    """The rows of a file; of a large one in batches."""
+    if path.stat().st_size <= _LARGE:
+        yield _read(path)
+        return
+    with open(path, "rb") as file:
+        header = file.readline()
+    with pacsv.open_csv(str(path), **_options(header, _BLOCK)) as batches:
+        for batch in batches:
+            yield pa.Table.from_batches([batch])
+
+
+_LARGE, _BLOCK = 32 << 20, 4 << 20
 
 
 def _read(path: Path) -> pa.Table:
     data = path.read_bytes()
-    return pacsv.read_csv(
-        pa.BufferReader(data),
+    return pacsv.read_csv(pa.BufferReader(data), **_options(data, len(data) + 1))
+
+
+def _options(data: bytes, block: int) -> dict[str, Any]:
+    return {
         # one block needs no threads, which would have to end before the process does
-        read_options=pacsv.ReadOptions(use_threads=False, block_size=len(data) + 1),
-        parse_options=pacsv.ParseOptions(newlines_in_values=True, ignore_empty_lines=False),
-        convert_options=pacsv.ConvertOptions(
+        "read_options": pacsv.ReadOptions(use_threads=False, block_size=block),
+        "parse_options": pacsv.ParseOptions(newlines_in_values=True, ignore_empty_lines=False),
+        "convert_options": pacsv.ConvertOptions(
             column_types=dict.fromkeys(_header(data), pa.string()), strings_can_be_null=False
         ),
-    )
+    }
 
 
 def _header(data: bytes) -> list[str]:

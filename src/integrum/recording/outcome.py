@@ -291,7 +291,7 @@ def outcome_of(
     whole = Outcome(
         plan,
         Entries(made.sources, SourceSummary),
-        Entries(made.problems, Problem),
+        made.problems,
         made.schema,
         sum(made.rows.values()),
         record=recorded,

@@ -19,6 +19,7 @@ from integrum.engine.headers import HeaderEntry
 from integrum.engine.ledger import SourceSummary
 from integrum.entries import Entries
 from integrum.errors import OutputError
+from integrum.findings import findings
 from integrum.plan.from_toml import read_plan
 from integrum.plan.model import Plan
 from integrum.problems import Problem
@@ -103,7 +104,7 @@ class Record:
     @cached_property
     def problems(self) -> Entries[Problem]:
         """All findings."""
-        return self._all(PROBLEMS)
+        return self._read(lambda: findings(PROBLEMS.read(self.folder, self.is_guarded)))
 
     @cached_property
     def checks(self) -> Entries[CheckResult]:
@@ -263,6 +264,8 @@ def read_record(place: str | os.PathLike[str]) -> Record:
     >>> [(one.source, one.row, one.raw) for one in record.set_aside]
     [('2021.csv', 3, 'deep')]
     """
+    if is_remote(os.fspath(place)):
+        raise OutputError(f"{place}: copy the table and its record to this machine to look at them")
     path = Path(os.path.abspath(place))
     is_record = os.path.isdir(path) and (record_run(path) is not None or not is_in_folder(path))
     folder = path if is_record else record_with(path)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import json
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Iterable, Iterator, Mapping, Sequence
 from pathlib import Path
 from typing import NamedTuple
 
@@ -56,7 +56,9 @@ class ValuesEntry(NamedTuple):
     counts: Mapping[str, int] | None = {}
 
 
-def write_values(folder: Path, sketches: pa.Table, names: Sequence[Named], guarded: bool = False) -> None:
+def write_values(
+    folder: Path, sketches: Iterable[pa.Table], names: Sequence[Named], guarded: bool = False
+) -> None:
     """Write the file.
 
     Parameters
@@ -64,25 +66,24 @@ def write_values(folder: Path, sketches: pa.Table, names: Sequence[Named], guard
     folder
         Where to write.
     sketches
-        See `integrum.assembling.sketches.Sketches.table`.
+        See `integrum.assembling.sketches.Sketches.tables`.
     names
         The names of the sources by number.
     guarded
         Whether cells that a spreadsheet program would take for formulas are made harmless.
     """
-    table = sketches.combine_chunks()
+    sheets, files = texts([one.sheet for one in names]), texts([one.source for one in names])
     with open(folder / VALUES, "wb") as file:
         file.writelines(lines_of([COLUMNS]))
-        if not len(table):
-            return
-        array = {name: table[name].chunk(0) for name in table.column_names}
-        array["sheet"] = texts([one.sheet for one in names]).take(array["source"])
-        array["source"] = texts([one.source for one in names]).take(array["source"])
-        columns = [
-            each if pa.types.is_string(each.type) else pc.cast(each, pa.string())
-            for each in (array[name] for name in COLUMNS)
-        ]
-        file.write(csv_lines([guard(column) for column in columns] if guarded else columns))
+        for some in sketches:
+            table = some.combine_chunks()
+            array = {name: table[name].chunk(0) for name in table.column_names}
+            array["sheet"], array["source"] = sheets.take(array["source"]), files.take(array["source"])
+            columns = [
+                each if pa.types.is_string(each.type) else pc.cast(each, pa.string())
+                for each in (array[name] for name in COLUMNS)
+            ]
+            file.write(csv_lines([guard(column) for column in columns] if guarded else columns))
 
 
 def read_values(folder: Path, guarded: bool = False) -> Iterator[ValuesEntry]:

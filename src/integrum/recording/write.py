@@ -145,7 +145,7 @@ def write_record(
     )
     CATEGORIES.write(folder, counted, names, about.guarded)
     HEADERS.write(folder, made.headers, names, about.guarded)
-    write_values(folder, made.sketches, [names[one.source] for one in made.sources], about.guarded)
+    write_values(folder, made.sketches(), [names[one.source] for one in made.sources], about.guarded)
     preamble = (
         PreambleEntry(source.source, one.row, one.key, one.value)
         for source, entries in zip(made.sources, made.preambles, strict=True)

@@ -8,6 +8,7 @@ DELIMITED = (".csv", ".tsv", ".tab")
 WORKBOOKS = (".xlsx", ".xlsm", ".xls", ".xlsb", ".ods")
 DATA = (*DELIMITED, *WORKBOOKS)
 ARCHIVE = ".zip"
+_PACKINGS = (*PACKED, ARCHIVE)
 
 _TEMPORARY = (".tmp", ".temp", ".part", ".partial", ".crdownload", ".swp", ".bak", ".lock", ".lck")
 _PICTURES = (
@@ -70,7 +71,9 @@ def packing_of(name: str) -> str:
     ('.gz', '')
     """
     lower = name.lower()
-    return next((suffix for suffix in (*PACKED, ARCHIVE) if lower.endswith(suffix)), "")
+    if not lower.endswith(_PACKINGS):
+        return ""
+    return next(suffix for suffix in _PACKINGS if lower.endswith(suffix))
 
 
 def unpacked_name(name: str) -> str:

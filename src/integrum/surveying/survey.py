@@ -22,6 +22,7 @@ from integrum.engine.job import Job
 from integrum.engine.layouts import choose_layouts
 from integrum.engine.ledger import SourceSummary
 from integrum.entries import Entries
+from integrum.findings import findings
 from integrum.naming.coverage import coverage_of
 from integrum.naming.expectation import against_expectation
 from integrum.naming.identifiers import Identified, identify
@@ -145,7 +146,7 @@ def _surveyed(
     known = known_names(engine, seen.values(), sampled)
     made = _reconciled(engine, plan, known)
     united = columns_of(engine, seen.values(), ranges.values(), made.columns)
-    problems = engine.close()
+    problems = findings(engine.close())
     _fill_up(engine, canonical)
     learned = tuple(
         Learned(head, layout, engine.inspections[number], canonical.get(number, {}))
@@ -157,7 +158,7 @@ def _surveyed(
         Entries(engine.summaries),
         Entries(_variants(engine)),
         Entries(united),
-        Entries(problems, Problem),
+        problems,
         coverage_of(plan, intake.identified),
         _by_name(plan, intake.identified),
         tuple(detected),
@@ -201,7 +202,10 @@ def names_found(plan: Plan, found: Found, executor: Executor) -> Survey:
     identified = identify(plan, sources)
     summaries = tuple(map(_summary, sources))
     files = list(
-        {(each.path, each.member): replace(each, sheet=None, name=each.file) for each in sources}.values()
+        {
+            (each.path, each.member): replace(each, sheet=None, name=each.file) if each.sheet else each
+            for each in sources
+        }.values()
     )
     twins = [
         replace(same_content(files[first].name, False), source=files[at].name)

@@ -27,8 +27,13 @@ class Stopped(BaseException):
 
 
 @contextmanager
-def threads() -> Iterator[Executor]:
+def threads(number: int = WORKERS) -> Iterator[Executor]:
     """Threads for one call; when it ends early, nobody waits for what they are at.
+
+    Parameters
+    ----------
+    number
+        How many.
 
     Examples
     --------
@@ -37,7 +42,7 @@ def threads() -> Iterator[Executor]:
     [1, 2]
     """
     stop = threading.Event()
-    pool = ThreadPoolExecutor(WORKERS, initializer=_here.__setattr__, initargs=("stop", stop))
+    pool = ThreadPoolExecutor(number, initializer=_here.__setattr__, initargs=("stop", stop))
     try:
         yield pool
     except BaseException:

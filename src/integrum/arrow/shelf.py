@@ -1,0 +1,107 @@
+"""Rows that are kept on the disk once there are many, and are given back by their number."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from tempfile import TemporaryDirectory
+
+import numpy as np
+import numpy.typing as npt
+import pyarrow as pa
+
+from integrum.arrow.arrays import ints, wholes
+
+Ints = npt.NDArray[np.int64]
+
+# so many rows are kept in memory
+MOST = 1 << 18
+
+
+class Shelf:
+    """Takes tables in any order, and gives back the rows of one number, in the order in which they came.
+
+    Parameters
+    ----------
+    schema
+        The columns; the first one has the numbers, as int64.
+    most
+        Rows that are kept in memory.
+
+    Examples
+    --------
+    >>> shelf = Shelf(pa.schema({"number": pa.int64(), "said": pa.string()}), most=2)
+    >>> for some in ([2, 1], [2], [1, 2]):
+    ...     shelf.add(pa.table({"number": some, "said": [f"{one}" for one in some]}))
+    >>> shelf.of(2)["said"].to_pylist(), len(shelf)
+    (['2', '2', '2'], 5)
+    """
+
+    def __init__(self, schema: pa.Schema, most: int = MOST) -> None:
+        self._schema, self._most = schema, most
+        self._tables: list[pa.Table] = []
+        self._held = self._rows = 0
+        self._places: tuple[Ints, Ints] | None = None
+        self._folder: TemporaryDirectory[str] | None = None
+        # of each file: its rows, which numbers it has, and where those of each begin
+        self._files: list[tuple[pa.Table, Ints, Ints]] = []
+
+    def __len__(self) -> int:
+        return self._rows
+
+    def add(self, table: pa.Table) -> None:
+        """Take some rows."""
+        self._tables.append(table)
+        self._places = None
+        self._held += len(table)
+        self._rows += len(table)
+        if self._held > self._most:
+            self._put_away()
+
+    def _sorted(self) -> pa.Table:
+        table = (
+            pa.concat_tables(self._tables).combine_chunks() if self._tables else self._schema.empty_table()
+        )
+        numbers = wholes(table.column(0).combine_chunks()) if len(table) else np.array([], np.int64)
+        return table.take(ints(np.argsort(numbers, kind="stable"))).combine_chunks()
+
+    def _put_away(self) -> None:
+        if self._folder is None:
+            self._folder = TemporaryDirectory(prefix="integrum-", ignore_cleanup_errors=True)
+        place = Path(self._folder.name) / f"{len(self._files)}.arrow"
+        table = self._sorted()
+        with pa.ipc.new_file(str(place), table.schema) as file:
+            file.write_table(table)
+        # the file is looked into, not read
+        there = pa.ipc.open_file(pa.memory_map(str(place))).read_all()
+        self._files.append((there, *_places(table)))
+        self._tables, self._held = [], 0
+
+    def of(self, number: int) -> pa.Table:
+        """The rows of a number."""
+        return self._within(number, number + 1)
+
+    def _within(self, low: int, high: int) -> pa.Table:
+        parts = []
+        for table, numbers, starts in self._everywhere():
+            first, last = np.searchsorted(numbers, [low, high]).tolist()
+            if last > first:
+                start = int(starts[first])
+                end = int(starts[last]) if last < len(starts) else len(table)
+                parts.append(table.slice(start, end - start))
+        return pa.concat_tables(parts) if parts else self._schema.empty_table()
+
+    def _everywhere(self) -> list[tuple[pa.Table, Ints, Ints]]:
+        if not self._held:
+            return self._files
+        if len(self._tables) > 1 or self._places is None:
+            self._tables = [self._sorted()]
+            self._places = _places(self._tables[0])
+        return [*self._files, (self._tables[0], *self._places)]
+
+    def numbers(self) -> list[int]:
+        """The numbers that there are, in order."""
+        return sorted({one for _, numbers, _ in self._everywhere() for one in numbers.tolist()})
+
+
+def _places(table: pa.Table) -> tuple[Ints, Ints]:
+    return np.unique(wholes(table.column(0).combine_chunks()), return_index=True)
