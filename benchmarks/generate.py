@@ -74,6 +74,64 @@ def write_workbooks(folder: Path, books: int, sheets: int, rows: int, seed: int)
                         sheet.write_column(1, at, column.to_pylist())
 
 
+def write_huge(folder: Path, files: int) -> None:
+    """Write files like those of the large set, 137 MB each: the same rows in other years, so that no two are the same."""
+    folder.mkdir(parents=True, exist_ok=True)
+    if not (folder / "part1.csv").exists():
+        write_set(folder, 1, 1_500_000, (LARGE_HEADER,), 4)
+    data = (folder / "part1.csv").read_bytes()
+    for number in range(2, files + 1):
+        place = folder / f"part{number}.csv"
+        if not place.exists():
+            # all years of the first file move by the same number
+            for year in range(2048, 2019, -1):
+                data = data.replace(
+                    f"\n{year + (number - 2) * 30}-".encode(), f"\n{year + (number - 1) * 30}-".encode()
+                )
+            place.write_bytes(data)
+
+
+def write_names(folder: Path, files: int) -> None:
+    """Write many small files, 1,000 in each folder."""
+    for number in range(files):
+        lake, logger = divmod(number, 1000)
+        place = folder / f"lake_{lake}"
+        if not logger:
+            place.mkdir(parents=True, exist_ok=True)
+        (place / f"logger_{logger}.csv").write_text(f"day,depth\n2024-05-01,{lake}\n2024-05-02,{logger}\n")
+
+
+def write_wide(folder: Path, files: int, columns: int) -> None:
+    """Write files of many columns and two rows."""
+    folder.mkdir(parents=True, exist_ok=True)
+    header = ",".join(["day", *(f"c{number}" for number in range(1, columns))])
+    cells = ",".join(str(number % 10) for number in range(1, columns))
+    for number in range(files):
+        rows = f"2024-05-01,{cells}\n2024-05-02,{number}{cells[1:]}\n"
+        (folder / f"part{number + 1}.csv").write_text(f"{header}\n{rows}")
+
+
+def write_faults(folder: Path, files: int, columns: int) -> None:
+    """Write files in which each column of numbers has a cell that is none."""
+    folder.mkdir(parents=True, exist_ok=True)
+    header = ",".join(["day", *(f"c{number}" for number in range(columns))])
+    bad = ",".join(["n/a?"] * columns)
+    for number in range(files):
+        good = ",".join([str(number)] * columns)
+        text = f"{header}\n2024-05-01,{bad}\n2024-05-02,{good}\n"
+        (folder / f"part{number + 1}.csv").write_text(text)
+
+
+def write_long_sheet(place: Path, rows: int) -> None:
+    """Write a workbook with one long sheet."""
+    place.parent.mkdir(parents=True, exist_ok=True)
+    with xlsxwriter.Workbook(str(place), {"constant_memory": True}) as book:
+        sheet = book.add_worksheet("long")
+        sheet.write_row(0, 0, ["depth", "water_temp", "oxygen", "remark"])
+        for row in range(1, rows + 1):
+            sheet.write_row(row, 0, [row / 100, row % 30, row % 14, "calm" if row % 3 else "ice"])
+
+
 def generate(root: Path) -> None:
     """Write the sets below `root`, unless they are there."""
     if not (root / "small").exists():

@@ -94,10 +94,9 @@ class _Handler(BaseHTTPRequestHandler):
         self.send_response(status)
         for name, value in said.items():
             self.send_header(name, value)
-        if self.server.with_sizes or not with_body or status != 200:
-            if self.server.with_sizes:
-                self.send_header("Content-Length", str(len(data)))
-        if not self.server.with_sizes:
+        if self.server.with_sizes:
+            self.send_header("Content-Length", str(len(data)))
+        else:
             self.send_header("Connection", "close")
             self.close_connection = True
         self.end_headers()

@@ -5,12 +5,11 @@ from __future__ import annotations
 from collections import Counter
 from collections.abc import Iterable, Iterator, Sequence
 from itertools import chain, islice
-from pathlib import Path
-from tempfile import TemporaryDirectory
 from typing import TYPE_CHECKING, Any, SupportsIndex, cast
 
 from integrum.entries import Entries
 from integrum.problems import Problem
+from integrum.temporary import folder_for
 
 if TYPE_CHECKING:
     import pandas
@@ -62,8 +61,7 @@ class ManyProblems(Sequence[Problem]):
         schema = pa.schema(
             [(name, pa.int64() if name in ("row", "count") else pa.string()) for name in _FIELDS]
         )
-        self._folder = TemporaryDirectory(prefix="integrum-", ignore_cleanup_errors=True)
-        place = Path(self._folder.name) / "problems.arrow"
+        place = folder_for(self) / "problems.arrow"
         self._counts: Counter[str] = Counter()
         self._size = 0
         waiting = iter(problems)

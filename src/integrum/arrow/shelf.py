@@ -3,13 +3,13 @@
 from __future__ import annotations
 
 from pathlib import Path
-from tempfile import TemporaryDirectory
 
 import numpy as np
 import numpy.typing as npt
 import pyarrow as pa
 
 from integrum.arrow.arrays import ints, wholes
+from integrum.temporary import folder_for
 
 Ints = npt.NDArray[np.int64]
 
@@ -41,7 +41,7 @@ class Shelf:
         self._tables: list[pa.Table] = []
         self._held = self._rows = 0
         self._places: tuple[Ints, Ints] | None = None
-        self._folder: TemporaryDirectory[str] | None = None
+        self._folder: Path | None = None
         # of each file: its rows, which numbers it has, and where those of each begin
         self._files: list[tuple[pa.Table, Ints, Ints]] = []
 
@@ -66,8 +66,8 @@ class Shelf:
 
     def _put_away(self) -> None:
         if self._folder is None:
-            self._folder = TemporaryDirectory(prefix="integrum-", ignore_cleanup_errors=True)
-        place = Path(self._folder.name) / f"{len(self._files)}.arrow"
+            self._folder = folder_for(self)
+        place = self._folder / f"{len(self._files)}.arrow"
         table = self._sorted()
         with pa.ipc.new_file(str(place), table.schema) as file:
             file.write_table(table)

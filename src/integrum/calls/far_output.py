@@ -6,7 +6,6 @@ import json
 from collections.abc import Callable, Mapping
 from dataclasses import replace
 from pathlib import Path
-from tempfile import TemporaryDirectory
 from typing import TYPE_CHECKING, Any
 
 from integrum.errors import OutputError
@@ -15,9 +14,14 @@ from integrum.remote.addresses import is_remote, secret_in
 from integrum.remote.listing import outputs_of
 from integrum.remote.publishing import files_in, names_below, publish, there_is
 from integrum.sources.own import MARK, PART, RUN_FILE
+from integrum.temporary import folder_for
 
 if TYPE_CHECKING:
     from integrum.recording.outcome import Outcome
+
+
+class _Staging:
+    """What the copies on this machine are there for."""
 
 
 def far_output(
@@ -52,8 +56,8 @@ def far_output(
         inside = f"{root_name}/{to[len(root) + 1 :]}"
     else:
         folder, inside = to.rsplit("/", 1)
-    staging = TemporaryDirectory(prefix="integrum-", ignore_cleanup_errors=True)
-    local = Path(staging.name) / "out"
+    staging = _Staging()
+    local = folder_for(staging) / "out"
     outcome = run(f"{local}/{inside}", local / "far-record" if record else None)
     if any(one.path == to for one in outcome.sources):
         raise OutputError(f"{to} is one of the sources, and the run would overwrite it; name another output")

@@ -14,6 +14,8 @@ from integrum.reading.pieces import Piece, changed
 from integrum.workers.pool import ahead
 
 _FEW = 64
+# so many pieces make a job, however small they are: what is found out about each is in memory until it is entered
+_TOGETHER = 500
 _UNPACKS_TO = 10
 
 
@@ -105,7 +107,9 @@ class _Waiting:
 
     def add(self, output: str, piece: Piece | TakenPiece) -> Iterator[tuple[str, list[Piece | TakenPiece]]]:
         size, before = self._sizes.get(output, 0), self._pieces.get(output)
-        if before and (size + piece.bytes > PIECE or type(before[-1]) is not type(piece)):
+        if before and (
+            size + piece.bytes > PIECE or len(before) >= _TOGETHER or type(before[-1]) is not type(piece)
+        ):
             yield output, self._take(output)
         self._pieces.setdefault(output, []).append(piece)
         self._sizes[output] = self._sizes.get(output, 0) + piece.bytes

@@ -119,9 +119,16 @@ def choose(plan: Plan, source: Source) -> Chosen:
     return Chosen(first.layout, fault)
 
 
+_LONGEST_HEADER = 2_000
+
+
 def _try(plan: Plan, source: Source, layout: Layout, number: int) -> _Tried:
     try:
         head = read_head(source, layout)
+        longest = max(map(len, head.header.names))
+        if layout.has_header and longest > _LONGEST_HEADER:  # as where a text is read in a wrong encoding
+            said = f"row {head.header_row:,} has a cell of {longest:,} letters, too long for a header"
+            return _Tried(number, layout, head, said)
         bound = bind(
             head.header,
             plan,

@@ -28,7 +28,7 @@ class Stretch:
     @property
     def sources(self) -> list[int]:
         """The numbers of the sources in it."""
-        return sorted({number for job in self.jobs for number in job.sources})
+        return sorted({piece.source for job in self.jobs for piece in job.pieces})
 
     @property
     def bytes(self) -> int:
@@ -41,7 +41,7 @@ class Stretch:
             tuple(
                 replace(job, pieces=tuple(piece for piece in job.pieces if piece.source == number))  # type: ignore[arg-type]
                 for job in self.jobs
-                if number in job.sources
+                if any(piece.source == number for piece in job.pieces)
             )
         )
 

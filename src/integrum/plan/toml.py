@@ -154,6 +154,9 @@ def table_of(item: Any, remarks: Sequence[str]) -> Table:
 def plain(value: Any) -> Any:
     """A value as TOML has it."""
     if isinstance(value, tuple):
+        if len(value) > _LONG and all(isinstance(item, str) for item in value):
+            # the library takes ever longer for each item that is added
+            return tomlkit.array(f"[{', '.join(tomlkit.string(item).as_string() for item in value)}]")
         if not any(map(is_dataclass, value)):
             return [plain(item) for item in value]
         array = tomlkit.array()  # else the library makes a list of tables of it
@@ -174,6 +177,9 @@ def plain(value: Any) -> Any:
             inline.add(key, plain(item))
         return inline
     return value
+
+
+_LONG = 200
 
 
 def _one_line(text: str) -> str:

@@ -4,7 +4,9 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from concurrent.futures import Executor
+from dataclasses import replace
 
+from integrum.columns.header import Header
 from integrum.plan.layout import Layout
 from integrum.problems import SourceFault, unforeseen
 from integrum.reading.head import Head, read_head
@@ -35,7 +37,13 @@ def read_heads(
     """
     pairs = list(zip(sources, layouts, strict=True))
     groups = [pairs[at : at + _TOGETHER] for at in range(0, len(pairs), _TOGETHER)]
-    return [head for heads in ahead(executor, _read_some, groups) for head in heads]
+    # sources have few different headers, and each of these is kept once
+    known: dict[Header, Header] = {}
+    return [
+        replace(head, header=known.setdefault(head.header, head.header)) if isinstance(head, Head) else head
+        for heads in ahead(executor, _read_some, groups)
+        for head in heads
+    ]
 
 
 def _read_some(pairs: Sequence[tuple[Source, Layout]]) -> list[Head | SourceFault]:

@@ -6,7 +6,6 @@ import json
 from collections.abc import Iterable, Iterator
 from concurrent.futures import ThreadPoolExecutor
 from typing import Any
-from urllib.parse import urlsplit
 
 from integrum.problems import SourceFault
 from integrum.remote.access import Access
@@ -40,27 +39,25 @@ def files_below(folder: str, access: Access) -> list[Listed]:
     def ask() -> list[Listed]:
         system, path = file_system(folder, access)
         system.invalidate_cache()
-        found = system.find(path, detail=True)
-        # what has no time or etag in the listing has them when it is asked for
+        root = path.rstrip("/")
         return [
-            (system.unstrip_protocol(name), RemoteState.of(info))
-            for name, info in found.items()
+            (below_address(folder, name, root), RemoteState.of(info))
+            for name, info in system.find(root, detail=True).items()
             if info.get("type") != "directory"
         ]
 
-    listed = again(ask, folder, access)
-    host = _host(folder)
-    return [(_with_host(address, host), state) for address, state in listed]
+    return again(ask, folder, access)
 
 
-def _host(folder: str) -> str:
-    """The host of an address whose file system leaves it out of its paths."""
-    return urlsplit(folder).netloc if scheme_of(folder) in ("sftp", "ssh", "ftp") else ""
+def below_address(folder: str, name: str, root: str) -> str:
+    """The address of what a file system gives a name, below a folder that it names as `root`.
 
-
-def _with_host(address: str, host: str) -> str:
-    scheme, _, path = address.partition("://")
-    return f"{scheme}://{host}/{path.lstrip('/')}" if host else address
+    Examples
+    --------
+    >>> below_address("sftp://lakes.example/data", "/data/may/a.csv", "/data")
+    'sftp://lakes.example/data/may/a.csv'
+    """
+    return f"{folder.rstrip('/')}/{name[name.index(root) + len(root) :].lstrip('/')}"
 
 
 def states_of(addresses: Iterable[str], access: Access) -> list[Listed]:

@@ -15,6 +15,7 @@ from integrum.problems import SourceFault
 from integrum.remote.access import Access
 from integrum.remote.addresses import scheme_of
 from integrum.remote.files import again, file_system
+from integrum.remote.listing import below_address
 
 _log = logging.getLogger(__name__)
 
@@ -126,7 +127,7 @@ def names_below(address: str, access: Access) -> list[str]:
             system.invalidate_cache()
         root = there.rstrip("/")
         found = system.find(root) if system.exists(root) else []
-        return [f"{address.rstrip('/')}/{name[name.index(root) + len(root) :].lstrip('/')}" for name in found]
+        return [below_address(address, name, root) for name in found]
 
     return _answered(ask, address, access)
 

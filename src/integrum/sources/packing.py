@@ -78,7 +78,7 @@ def damaged(error: BaseException) -> SourceFault:
 
 
 _OPENERS: dict[str, Callable[[BinaryIO], BinaryIO]] = {
-    ".gz": lambda raw: cast(BinaryIO, gzip.GzipFile(fileobj=raw)),
+    ".gz": lambda raw: cast(BinaryIO, gzip.GzipFile(fileobj=raw, mode="rb")),
     ".bz2": lambda raw: cast(BinaryIO, bz2.BZ2File(raw)),
     ".xz": lambda raw: cast(BinaryIO, lzma.LZMAFile(raw)),  # noqa: SIM115
     ".zst": lambda raw: cast(BinaryIO, pa.CompressedInputStream(pa.PythonFile(raw, "r"), "zstd")),

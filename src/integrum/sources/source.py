@@ -4,11 +4,13 @@ from __future__ import annotations
 
 import csv
 import os
+import shutil
 from collections.abc import Callable, Iterator
 from contextlib import suppress
 from dataclasses import dataclass, field, replace
 from io import BufferedReader, BytesIO, StringIO
 from pathlib import Path
+from tempfile import SpooledTemporaryFile
 from typing import BinaryIO, cast
 
 from integrum.plan.layout import Layout
@@ -171,7 +173,14 @@ class Source:
         """Open a packed file or an archive as it is."""
         if self.remote is None:
             return open(self.path, "rb")
-        return BufferedReader(cast(RemoteFile, self._bytes()), _CHUNK)
+        if self.remote.state.size >= 0:
+            return BufferedReader(cast(RemoteFile, self._bytes()), _CHUNK)
+        # how it is packed is told at its end, and the place does not say where that is
+        whole = SpooledTemporaryFile(_IN_MEMORY)  # noqa: SIM115
+        with self._bytes() as file:
+            shutil.copyfileobj(file, whole)
+        whole.seek(0)
+        return cast(BinaryIO, whole)
 
     def _bytes(self) -> BinaryIO:
         if self.remote is None:
@@ -206,7 +215,7 @@ class Source:
         return (state.st_size, state.st_mtime_ns) != self.state
 
 
-_CHUNK = 1 << 20
+_CHUNK, _IN_MEMORY = 1 << 20, 16 << 20
 
 
 def read_full(read: Callable[[int], bytes], want: int) -> bytes:

@@ -21,7 +21,9 @@ from integrum.reading.pieces import Loaded
 from integrum.reading.records import spans
 from integrum.reading.stream import TextStream, reads_ranges
 from integrum.reading.wide_rows import rows_of_cells
+from integrum.remote.addresses import is_remote
 from integrum.sources.source import Source
+from integrum.sources.suffixes import ARCHIVE
 
 _CHUNK = 8 << 20
 
@@ -154,8 +156,8 @@ def sources_again(
     made = {}
     for summary in summaries:
         source = None
-        if os.path.exists(summary.path) or _in_archive(summary.path):
-            place = summary.path if os.path.exists(summary.path) else _in_archive(summary.path)
+        place = _place_of(summary.path)
+        if place:
             group = replace(
                 plan.group(summary.group),
                 find=[place],
@@ -169,6 +171,14 @@ def sources_again(
             source = next((one for one in there if _is_it(one, summary)), None)
         made[summary.source] = SourceAgain(plan, summary, source)
     return made
+
+
+def _place_of(path: str) -> str:
+    """Where a source can be found again: its file, or the archive that it is in; empty when neither is there."""
+    if is_remote(path):
+        inside = path.lower().find(f"{ARCHIVE}/")
+        return path if inside < 0 else path[: inside + len(ARCHIVE)]
+    return path if os.path.exists(path) else _in_archive(path)
 
 
 def _in_archive(path: str) -> str:

@@ -6,7 +6,6 @@ import os
 from collections.abc import Callable, Collection, Sequence
 from dataclasses import replace
 from datetime import date, time
-from pathlib import Path
 from typing import Any
 
 from integrum.columns.binding import Binding, conversion
@@ -103,7 +102,7 @@ class Tracer:
         summary = again.summary
         number = self._source_row(row, summary)
         there = again.row(number) if number else None
-        remarks = [f"{near(Path(summary.path))} {again.changed}"] if again.changed else []
+        remarks = [f"{near(summary.path)} {again.changed}"] if again.changed else []
         if there is None and again.source:
             lost = f"it does not have row {number:,} of data any more"
             remarks.append(lost if number else "it is not clear which of its rows this is")

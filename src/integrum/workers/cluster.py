@@ -12,7 +12,7 @@ from integrum.errors import ExtraNeeded, WorkersLost
 from integrum.version import __version__
 
 # seconds
-_PATIENCE = 15
+_PATIENCE = 10
 
 
 @contextmanager
