@@ -13,6 +13,7 @@ import pytest
 import books
 import integrum as ig
 from integrum.problems import Problem
+from places import serving
 
 Case = Callable[[Path, pytest.MonkeyPatch], Any]
 CASES: dict[str, Case] = {}
@@ -78,6 +79,20 @@ def _(folder: Path, _: Any) -> Any:
 def _(folder: Path, _: Any) -> Any:
     write(folder, a__csv="day,depth\n2024-05-01,3\n", notes__docx=b"PK")
     return run(folder)
+
+
+@case("size-not-told")
+def _(folder: Path, patch: pytest.MonkeyPatch) -> Any:
+    write(folder, may__csv="day,depth\n2024-05-01,3\n")
+    with serving(folder) as server:
+        server.with_sizes = False
+        return ig.assemble(f"{server.address}/may.csv")
+
+
+@case("folder-as-number")
+def _(folder: Path, patch: pytest.MonkeyPatch) -> Any:
+    write(folder, site_007__csv="day,depth\n2024-05-01,3\n")
+    return ig.assemble(folder, to=f"{folder.parent}/out.parquet/site={{site}}/", ids="site_{site}.csv")
 
 
 @case("own-work")

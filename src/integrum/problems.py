@@ -51,6 +51,8 @@ CODES = {
     "same-name": "a member of an archive that has the same name as a later one",
     "same-content": "a source with the same content as an earlier one (a duplicate)",
     "second-table": "a source in which there may be a second table",
+    "size-not-told": "a remote file whose place does not say how large it is",
+    "folder-as-number": "a folder whose name readers of Parquet folders take for another value",
     "record-elsewhere": "a record whose name is not the usual one",
     # of names and preambles
     "path-does-not-fit": "a path that does not fit the scheme of its group",

@@ -188,7 +188,7 @@ def _assembled(
     from integrum.earlier.keeping import refuse_loss
     from integrum.engine.failing import SourcesFailed, carry_on
     from integrum.engine.taken import CannotTake
-    from integrum.recording.destination import Destination, about_name, check_owner
+    from integrum.recording.destination import Destination, about_folders, about_name, check_owner
     from integrum.recording.outcome import Since, outcome_of
     from integrum.recording.tables import Named
     from integrum.recording.write import About
@@ -218,6 +218,8 @@ def _assembled(
         about_record = []
         if target.path and target.record and not (target.many or target.in_files):
             about_record = about_name(target.path, target.record)
+        if target.in_files:
+            about_record += about_folders(list(places.values()))
         if target.record and record is not None:
             check_owner(target.record, list(places.values()))
         sources = [Named(one.file, one.sheet.name if one.sheet else "") for one in found.sources]

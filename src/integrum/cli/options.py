@@ -253,7 +253,7 @@ def _workers(one: argparse.ArgumentParser) -> None:
     one.add_argument(
         "--progress",
         action="store_true",
-        help="where standard error is no terminal: a line about the progress every two seconds",
+        help="print a line about the progress every two seconds, also to a file or a pipe",
     )
 
 

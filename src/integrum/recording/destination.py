@@ -37,7 +37,7 @@ from integrum.writing.csvw import is_own
 from integrum.writing.formats import CSV, PARQUET, format_of, stem_of, suffix_of
 from integrum.writing.memory import MemoryOutput
 from integrum.writing.output import FileOutput, Output
-from integrum.writing.parquet_folder import ParquetFolder
+from integrum.writing.parquet_folder import ParquetFolder, named_in
 from integrum.writing.part_files import remove_folder
 
 _NAME = re.compile(r"[{}]")
@@ -414,6 +414,32 @@ def about_name(output: Path, record: Path) -> list[Problem]:
             "note",
             "record-elsewhere",
             message=f"{usual.name} is the record of another output; the one of {output.name} is {record.name}",
+        )
+    ]
+
+
+def about_folders(places: Sequence[Path]) -> list[Problem]:
+    """Say which names of folders a reader would take for another value, as it takes digits for a number.
+
+    Examples
+    --------
+    >>> print(about_folders([Path("lakes.parquet/site=007"), Path("lakes.parquet/site=12")])[0].message)
+    folders such as "site=007" are read as numbers unless the reader is told that they are text
+    """
+    read_so = [
+        f"{name}={value}"
+        for place in places
+        for name, value in named_in(place)
+        if value and len(value) > 1 and value.isdecimal() and value.startswith("0")
+    ]
+    if not read_so:
+        return []
+    return [
+        Problem(
+            "warning",
+            "folder-as-number",
+            message=f'folders such as "{read_so[0]}" are read as numbers unless the reader is told that they are text',
+            hint="give the reader the type of the column, or divide the table by another identifier",
         )
     ]
 

@@ -99,6 +99,9 @@ class RemoteSearch:
                     ("passed-over", name, "skipped: not a delimited file or workbook, by its suffix")
                 )
             else:
+                if not isinstance(state, SourceFault) and state.size < 0:
+                    said = "its place does not say how large it is; if the connection breaks off, rows may be missing"
+                    self.notes.append(("size-not-told", name, said))
                 yield _source(address, name, access, group, state)
 
 
