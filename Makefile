@@ -3,7 +3,7 @@ PYTHON ?= python3
 VENV := .venv
 BIN := $(VENV)/bin
 
-.PHONY: demo test docs fuzz fit figures bench clean
+.PHONY: demo test docs fuzz fit figures bench bench-scale clean
 
 demo: $(VENV)/installed
 	$(BIN)/integrum demo demo-lakes
@@ -36,6 +36,9 @@ bench: $(VENV)/installed-test
 	$(BIN)/python benchmarks/checks.py
 	$(BIN)/python benchmarks/guesses.py
 	$(BIN)/python benchmarks/again.py
+
+bench-scale: $(VENV)/installed-test
+	$(BIN)/python benchmarks/scale.py
 
 clean:
 	rm -rf $(VENV) demo-lakes benchmarks/data site

@@ -75,20 +75,16 @@ def write_workbooks(folder: Path, books: int, sheets: int, rows: int, seed: int)
 
 
 def write_huge(folder: Path, files: int) -> None:
-    """Write files like those of the large set, 137 MB each: the same rows in other years, so that no two are the same."""
+    """Write files like those of the large set, 137 MB each: the same rows with other seconds, so that no two are the same."""
     folder.mkdir(parents=True, exist_ok=True)
     if not (folder / "part1.csv").exists():
         write_set(folder, 1, 1_500_000, (LARGE_HEADER,), 4)
     data = (folder / "part1.csv").read_bytes()
     for number in range(2, files + 1):
-        place = folder / f"part{number}.csv"
+        place, (more, seconds) = folder / f"part{number}.csv", divmod(number - 1, 60)
         if not place.exists():
-            # all years of the first file move by the same number
-            for year in range(2048, 2019, -1):
-                data = data.replace(
-                    f"\n{year + (number - 2) * 30}-".encode(), f"\n{year + (number - 1) * 30}-".encode()
-                )
-            place.write_bytes(data)
+            other = data.replace(b":00,", f":{seconds:02},".encode())
+            place.write_bytes(other.replace(b"Quillon", b"Brindle") if more else other)
 
 
 def write_names(folder: Path, files: int) -> None:

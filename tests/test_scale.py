@@ -124,7 +124,7 @@ def many(folder, monkeypatch: pytest.MonkeyPatch) -> ig.Plan:
     rows = "".join(f"2025-01-{1 + at % 28:02},{at}\n" for at in range(20_000))
     for number in range(12):
         folder.write(f"{number}.csv", f"day,depth\n2024-01-{number + 1:02},7\n{rows}")
-    for room in ("engine", "feed"):
+    for room in ("spreading", "feed"):
         monkeypatch.setattr(f"integrum.engine.{room}.PIECE", 100_000)
     return ig.Plan([ig.Sources(str(folder.path))], [ig.Column("day", "date"), ig.Column("depth", "integer")])
 
@@ -253,9 +253,9 @@ def test_a_folder_of_parquet_files_is_a_table(lakes, tmp_path) -> None:
 
 
 def test_the_files_of_a_folder_are_the_same_however_they_are_made(lakes, tmp_path, monkeypatch) -> None:
-    from integrum.engine import engine
+    from integrum.engine import spreading
 
-    monkeypatch.setattr(engine, "STRETCH", 1 << 20)
+    monkeypatch.setattr(spreading, "STRETCH", 1 << 20)
     here = made(lakes, tmp_path / "here", "o.parquet/")
     assert len([name for name in here if name.startswith("o.parquet/")]) > 1
     assert made(lakes, tmp_path / "far", "o.parquet/", executor=Elsewhere()) == here

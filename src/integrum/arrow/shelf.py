@@ -58,10 +58,8 @@ class Shelf:
             self._put_away()
 
     def _sorted(self) -> pa.Table:
-        table = (
-            pa.concat_tables(self._tables).combine_chunks() if self._tables else self._schema.empty_table()
-        )
-        numbers = wholes(table.column(0).combine_chunks()) if len(table) else np.array([], np.int64)
+        table = pa.concat_tables(self._tables).combine_chunks()
+        numbers = wholes(table.column(0).combine_chunks())
         return table.take(ints(np.argsort(numbers, kind="stable"))).combine_chunks()
 
     def _put_away(self) -> None:
@@ -78,17 +76,14 @@ class Shelf:
 
     def of(self, number: int) -> pa.Table:
         """The rows of a number."""
-        return self._within(number, number + 1)
-
-    def _within(self, low: int, high: int) -> pa.Table:
-        parts = []
+        parts: list[pa.Table] = []
         for table, numbers, starts in self._everywhere():
-            first, last = np.searchsorted(numbers, [low, high]).tolist()
-            if last > first:
-                start = int(starts[first])
-                end = int(starts[last]) if last < len(starts) else len(table)
+            at = int(np.searchsorted(numbers, number))
+            if at < len(numbers) and numbers[at] == number:
+                start = int(starts[at])
+                end = int(starts[at + 1]) if at + 1 < len(starts) else len(table)
                 parts.append(table.slice(start, end - start))
-        return pa.concat_tables(parts) if parts else self._schema.empty_table()
+        return pa.concat_tables(parts) if parts else pa.Table.from_batches([], self._schema)
 
     def _everywhere(self) -> list[tuple[pa.Table, Ints, Ints]]:
         if not self._held:

@@ -181,7 +181,7 @@ def _bar(doing: str) -> Iterator[Watch]:
         BarColumn(bar_width=24),
         TaskProgressColumn(),
         TextColumn("{task.fields[said]}", markup=False),
-        TextColumn("{task.fields[source]}", style="dim", markup=False),
+        TextColumn(" {task.fields[source]}", style="dim", markup=False),
         console=err.console,
         transient=True,
     )

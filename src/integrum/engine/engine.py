@@ -3,28 +3,27 @@
 from __future__ import annotations
 
 import logging
-from collections import deque
 from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
 from concurrent.futures import Executor
+from contextlib import AbstractContextManager
 from dataclasses import replace
-from functools import partial
 from itertools import chain
 from pathlib import Path
-from typing import Any
+from typing import Any, TypeVar
 
 from integrum.columns.binding import Binding, Bound
 from integrum.engine.admission import Admission
-from integrum.engine.failing import Failed, SourcesFailed, guarded
+from integrum.engine.advance import Advance
+from integrum.engine.failing import Failed, SourcesFailed
 from integrum.engine.feed import feed
-from integrum.engine.inspecting import Candidate, Inspection, pieces_of, worker_died
+from integrum.engine.inspecting import Candidate, Inspection, pieces_of
 from integrum.engine.intake import Intake, Learned
-from integrum.engine.job import Job
+from integrum.engine.job import Job, Worked
 from integrum.engine.judging import Likeness, header_above
 from integrum.engine.ledger import SourceSummary, about_rows, broken_law, check_total
 from integrum.engine.presence import about_columns, not_common
-from integrum.engine.sending import Packed, Sender, do_packed
 from integrum.engine.siblings import about_headers, unlike_siblings
-from integrum.engine.stretches import STRETCH, Begin, Stretch, do_stretch, stretches
+from integrum.engine.spreading import Spread
 from integrum.engine.summaries import summary_of
 from integrum.engine.taken import CannotTake, TakenJob, TakenPiece
 from integrum.engine.tally import Tally
@@ -35,14 +34,15 @@ from integrum.naming.expectation import against_expectation
 from integrum.plan.column import Column
 from integrum.plan.model import Plan
 from integrum.problems import Problem, SourceFault
-from integrum.reading.cutting import PIECE
 from integrum.reading.head import Head
 from integrum.reading.left_out import HEADER, UNITS, LeftOut
 from integrum.reading.pieces import Piece
-from integrum.workers.pool import ahead, shares_memory, workers_of
-from integrum.workers.progress import Progress, Watch
+from integrum.workers.pool import workers_of
+from integrum.workers.progress import Watch
 
 _log = logging.getLogger(__name__)
+
+Result = TypeVar("Result", bound=Worked)
 
 # so many lines right above a header may be data that a guess has cut off
 _LINES_ABOVE = 2
@@ -108,17 +108,10 @@ class Engine:
         folder: Path | None = None,
         in_files: bool = False,
     ) -> None:
-        self.intake, self._executor, self._watch = intake, executor, watch
-        self._workers = workers_of(executor)
-        self._in_flight, self._folder, self._in_files = in_flight, folder, in_files
-        self._room = in_flight or (self._workers + 1) * PIECE
-        self._is_far = not shares_memory(executor)
-        self._in_stretches = self._is_far or in_files
-        self._rows = self._tasks = 0
-        # bytes of the files of the jobs on the way, and of those that have come back; how much packed ones are packed
-        self._weights = deque[float]()
-        self._come, self._packed, self._name = 0.0, dict[int, float](), ""
+        self.intake = intake
+        self._spread = Spread(executor, folder, in_files, in_flight)
         self._total = sum(source.size for source in intake.sources)
+        self._advance = Advance(self._total, workers_of(executor) if self._spread.is_far else 0, watch)
         plan = intake.plan
         self.variants = variants_of(intake.heads)
         self.families, self.family_of = families_of(plan, intake.sources, intake.heads)
@@ -160,7 +153,9 @@ class Engine:
             number: replace(family, bound=change(family.bound)) for number, family in self.families.items()
         }
 
-    def results(self, begin: Begin) -> Iterator[Any]:
+    def results(
+        self, begin: Callable[[], AbstractContextManager[Callable[[Any], Result]]]
+    ) -> Iterator[Result]:
         """Do the work on all rows that come in.
 
         Parameters
@@ -187,17 +182,16 @@ class Engine:
                 self._known,
                 self._pieces,
                 self._enter,
-                self._executor,
-                self._room,
+                self._spread.executor,
+                self._spread.room,
                 outputs.__getitem__ if outputs else lambda _: "",
-                self._at,
+                self._advance.at,
             )
         )
         failed: dict[int, SourceFault] = {}
-        for done in self._done(map(self._weighed, jobs), begin):
-            self._come += self._weights.popleft()
-            if self._watch:
-                self._at(self._name)
+        sent = map(self._advance.sent, jobs)
+        for done in self._spread.results(sent, begin, self.families, self._total, self._advance.flying):
+            self._advance.came(0 if isinstance(done, Failed) else sum(done.counts.data.values()))
             if isinstance(done, Failed):
                 failed |= done.faults
                 continue
@@ -205,7 +199,6 @@ class Engine:
                 for number, count in getattr(done.counts, part).items():
                     ledger = self.summaries[number].ledger
                     setattr(ledger, part, getattr(ledger, part) + count)
-            self._rows += sum(done.counts.data.values())
             for number, count in done.counts.table.items():
                 self.summaries[number].table_rows += count
             for number, count in done.counts.empty.items():
@@ -223,69 +216,7 @@ class Engine:
                 yield done
         if failed:
             raise SourcesFailed(failed)
-        self._come = self._total
-        self._at(self._name)
-
-    def _at(self, source: str) -> None:
-        """Tell how far the run has come."""
-        self._name = source
-        if self._watch:
-            done, workers = min(round(self._come), self._total), self._workers if self._is_far else 0
-            self._watch(
-                Progress(source, done, self._total, self._rows, self._tasks if workers else 0, workers)
-            )
-
-    def _weighed(self, job: Job | TakenJob) -> Job | TakenJob:
-        """Note how much of the files a job is."""
-        self._weights.append(sum(piece.bytes * self._packed.get(piece.source, 1.0) for piece in job.pieces))
-        return job
-
-    def _flying(self, tasks: int) -> None:
-        self._tasks = tasks
-
-    def _done(self, jobs: Iterable[Job | TakenJob], begin: Begin) -> Iterator[Any]:
-        """The results of all jobs, in order."""
-        executor, flying = self._executor, self._flying
-        if not self._in_stretches:
-            with begin() as work:
-                yield from ahead(executor, partial(guarded, work=work), jobs, self._room, _weight)
-            return
-        size = STRETCH
-        if not self._in_files:
-            # enough of them that all workers have some, few enough that a scheduler can keep up
-            size = min(max(self._total // (4 * self._workers), PIECE), STRETCH if self._folder else 4 * PIECE)
-        some = stretches(jobs, size)
-        if not self._is_far:
-            for done in ahead(executor, partial(do_stretch, begin=begin), some):
-                yield from done
-            return
-        send = Sender(begin, self.families, self._folder)
-        room = self._in_flight // size if self._in_flight else 2 * self._workers + 1
-
-        def find_out(sent: Packed) -> list[Any]:
-            assert sent.stretch
-            return self._find_out(sent.stretch, send)
-
-        for done in ahead(
-            executor, do_packed, map(send, some), room or 1, instead=find_out, flying_now=flying
-        ):
-            yield from done
-
-    def _find_out(self, stretch: Stretch, send: Sender) -> list[Failed]:
-        """Find out which of the sources of a stretch their workers do not survive."""
-        numbers = stretch.sources
-        found: list[int] = []
-        if len(numbers) > 1:
-
-            def note(sent: Packed) -> list[Any]:
-                assert sent.stretch
-                found.extend(sent.stretch.sources)
-                return []
-
-            each = (send(stretch.of_source(number)) for number in numbers)
-            for _ in ahead(self._executor, do_packed, each, instead=note):
-                pass
-        return [Failed(dict.fromkeys(found or numbers, worker_died()))]
+        self._advance.end()
 
     def close(self, table_rows: int | None = None) -> Iterator[Problem]:
         """Check that rows in are rows out, and give all that was found.
@@ -429,8 +360,7 @@ class Engine:
         summary.ledger.comment += seen.comment
         summary.ledger.footer += seen.footer
         self.inspections[number] = seen
-        if one.source.packing and seen.size:
-            self._packed[number] = one.source.size / seen.size
+        self._advance.entered(number, one.source.size, seen.size)
         identified = self.intake.identified[number]
         bound = self.families[one.family].bound if one.family else None
         reason, problems = self._admission.decide(one.source, seen, bound, identified)
@@ -441,7 +371,7 @@ class Engine:
             _log.debug("read: %s, %s rows", one.source.name, f"{seen.rows:,}")
         else:
             _log.info("set aside: %s (%s)", one.source.name, reason)
-            self._come += one.source.size
+            self._advance.without(one.source.size)
             summary.set_aside(reason)
             if self.intake.stop_at_first:
                 raise _stopped(summary, self._problems[number])
@@ -468,7 +398,7 @@ class Engine:
         taken = self.intake.taken.sources.get(one.number)
         if taken:
             return taken.pieces
-        return seen.pieces if self._in_stretches else pieces_of(one, seen)
+        return seen.pieces if self._spread.in_stretches else pieces_of(one, seen)
 
     def _job(self, output: str, some: Sequence[Piece | TakenPiece]) -> Job | TakenJob:
         numbers = sorted({piece.source for piece in some})
@@ -520,10 +450,6 @@ def _stopped(summary: SourceSummary, problems: Sequence[Problem]) -> StoppedAtFi
     why = next((one for one in problems if one.code == summary.reason), None)
     said = f"{why} ({why.hint})" if why else f"{summary.source} would be set aside [{summary.reason}]"
     return StoppedAtFirst(f"stopped at the first source that would be set aside; nothing was written: {said}")
-
-
-def _weight(job: Job | TakenJob) -> int:
-    return sum(piece.bytes for piece in job.pieces)
 
 
 def _kept(engine: Engine, plan: Plan) -> list[tuple[str, Column]]:

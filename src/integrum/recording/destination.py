@@ -149,6 +149,9 @@ class Destination:
         except OSError as error:
             self._clean()
             raise OutputError(f"cannot write beside {places[0]}: {error.strerror}") from error
+        except BaseException:  # an interruption comes at any time
+            self._clean()
+            raise
         return self
 
     def _check(self, places: Sequence[Path]) -> None:

@@ -75,7 +75,7 @@ def write_values(
     sheets, files = texts([one.sheet for one in names]), texts([one.source for one in names])
     with open(folder / VALUES, "wb") as file:
         file.writelines(lines_of([COLUMNS]))
-        for some in sketches:
+        for some in _together(sketches):
             table = some.combine_chunks()
             array = {name: table[name].chunk(0) for name in table.column_names}
             array["sheet"], array["source"] = sheets.take(array["source"]), files.take(array["source"])
@@ -84,6 +84,21 @@ def write_values(
                 for each in (array[name] for name in COLUMNS)
             ]
             file.write(csv_lines([guard(column) for column in columns] if guarded else columns))
+
+
+def _together(tables: Iterable[pa.Table]) -> Iterator[pa.Table]:
+    """Small tables as larger ones, as each costs some time."""
+    some: list[pa.Table] = []
+    for table in tables:
+        some.append(table)
+        if sum(map(len, some)) >= _ROWS:
+            yield pa.concat_tables(some)
+            some = []
+    if some:
+        yield pa.concat_tables(some)
+
+
+_ROWS = 10_000
 
 
 def read_values(folder: Path, guarded: bool = False) -> Iterator[ValuesEntry]:
