@@ -913,3 +913,16 @@ def test_a_survey_says_what_is_beside_and_what_is_wrong(folder, integrum) -> Non
     data = json.loads(integrum("survey", "in", "--json").stdout)
     assert [source["sheet"] for source in data["sources"]] == ["May", "May"]
     assert integrum("assemble", "in", "--to", "o.csv", "--strict").returncode == 1
+
+
+@pytest.mark.parametrize("chunk", [17, 40, 101, 1 << 24])
+def test_the_cells_of_a_long_sheet_are_counted_once_however_it_is_cut(chunk: int, monkeypatch) -> None:
+    from integrum.workbooks import xlsx
+
+    monkeypatch.setattr(xlsx, "_CHUNK", chunk)
+    rows = range(99_980, 100_120)
+    cells = "".join(
+        f'<row r="{row}"><c r="A{row}"><v>1</v></c><c r="ZZ{row}"><v>2</v></c></row>' for row in rows
+    )
+    found = xlsx._reach(f"<sheetData>{cells}</sheetData>".encode())
+    assert found.in_order and (found.rows, found.columns, found.cells) == (100_119, 702, 280)

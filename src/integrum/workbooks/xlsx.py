@@ -134,7 +134,7 @@ def _reach(data: bytes) -> Scanned:
         at = np.flatnonzero(
             (view[:-_LONGEST] == _R) & (view[1 : 1 - _LONGEST] == _IS) & (view[2 : 2 - _LONGEST] == _QUOTE)
         )
-        at += 3
+        at = at[at < _CHUNK] + 3  # what begins behind it is found in the next one
         column, row = np.zeros(len(at), np.int64), np.zeros(len(at), np.int64)
         for _ in range(3):
             byte = view[at]
