@@ -75,7 +75,7 @@ def write_workbooks(folder: Path, books: int, sheets: int, rows: int, seed: int)
 
 
 def write_huge(folder: Path, files: int) -> None:
-    """Write files like those of the large set, 137 MB each: the same rows with other seconds, so that no two are the same."""
+    """Write files like those of the large set, 137 MB each: the same rows with other seconds, so that all differ."""
     folder.mkdir(parents=True, exist_ok=True)
     if not (folder / "part1.csv").exists():
         write_set(folder, 1, 1_500_000, (LARGE_HEADER,), 4)
