@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable, Iterator, Sequence
+from collections.abc import Callable, Iterable, Iterator
 from contextlib import AbstractContextManager
 from dataclasses import dataclass, replace
 from typing import Any
@@ -83,10 +83,3 @@ def do_stretch(stretch: Stretch, begin: Begin) -> list[Any | Failed]:
             guarded(job if isinstance(job, TakenJob) else replace(job, onward=onward), work)
             for job in stretch.jobs
         ]
-
-
-def faults_of(failed: Sequence[Any | Failed]) -> dict[int, Any]:
-    """Why sources failed, by number."""
-    return {
-        number: fault for one in failed if isinstance(one, Failed) for number, fault in one.faults.items()
-    }
