@@ -268,10 +268,10 @@ def test_a_folder_can_be_divided_by_an_identifier(folder, tmp_path) -> None:
     outcome = ig.assemble(plan, to=f"{tmp_path}/o.parquet/lake={{lake}}/")
     names = sorted(path.name for path in (tmp_path / "o.parquet").iterdir())
     assert names == ["lake=01", "lake=Upper%3DMere", "lake=__HIVE_DEFAULT_PARTITION__"]
-    assert outcome.table["lake"].to_pylist() == ["01", "Upper=Mere", None] or outcome.rows == 3
+    assert sorted(outcome.table["lake"].to_pylist(), key=str) == ["01", None, "Upper=Mere"]
     kinds = ds.partitioning(flavor="hive", schema=outcome.table.select(["lake"]).schema)
     read = ds.dataset(tmp_path / "o.parquet", partitioning=kinds).to_table()
-    assert sorted(read["lake"].to_pylist(), key=str) == ["01", None, "Upper=Mere"] or read.num_rows == 3
+    assert sorted(read["lake"].to_pylist(), key=str) == ["01", None, "Upper=Mere"]
     assert "lake" not in ds.dataset(tmp_path / "o.parquet" / "lake=01" / "part-00001.parquet").schema.names
     # a lake that is no longer there is no longer in the table
     (folder.path / "01_2024.csv").unlink()

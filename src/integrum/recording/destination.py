@@ -6,7 +6,7 @@ import os
 import re
 import shutil
 import sys
-from collections.abc import Iterable, Sequence
+from collections.abc import Sequence
 from contextlib import suppress
 from pathlib import Path
 from types import TracebackType
@@ -18,6 +18,7 @@ from integrum.errors import OutputError
 from integrum.problems import Problem, clipped, near
 from integrum.reading.aside import Aside
 from integrum.reading.left_out import LeftOut
+from integrum.recording.folders import check_folder, others_beside
 from integrum.recording.metadata import metadata_about
 from integrum.recording.streamed import StreamedFile, StreamedList
 from integrum.recording.swap import Move, settle, settle_in, swap
@@ -31,13 +32,13 @@ from integrum.recording.tables import (
     row_run_cells,
 )
 from integrum.recording.write import About, Written, tables_about, write_record
-from integrum.sources.own import PART, UNFINISHED, metadata_place, record_run, recorded_outputs, size_of
+from integrum.sources.own import UNFINISHED, metadata_place, record_run, recorded_outputs, size_of
 from integrum.writing.csv import CsvOutput
 from integrum.writing.csvw import is_own
 from integrum.writing.formats import CSV, PARQUET, format_of, stem_of, suffix_of
 from integrum.writing.memory import MemoryOutput
 from integrum.writing.output import FileOutput, Output
-from integrum.writing.parquet_folder import ParquetFolder, named_in
+from integrum.writing.parquet_folder import ParquetFolder
 from integrum.writing.part_files import remove_folder
 
 _NAME = re.compile(r"[{}]")
@@ -158,7 +159,7 @@ class Destination:
         """Refuse places that are something else; complete what another run left half done."""
         for place in self._places.values():
             if self._in_files:
-                _check_folder(place)
+                check_folder(place)
             elif os.path.isdir(place):
                 hint = (
                     ", or a / behind it for a folder of Parquet files" if suffix_of(place) == PARQUET else ""
@@ -258,7 +259,7 @@ class Destination:
         OutputError
             When there is one that Integrum did not write.
         """
-        others = _others_beside(self._places.values()) if self._in_files else []
+        others = others_beside(self._places.values()) if self._in_files else []
         before = (
             recorded_outputs(self._record, record_run(self._record) or {}) if others and self._record else {}
         )
@@ -419,58 +420,6 @@ def about_name(output: Path, record: Path) -> list[Problem]:
             message=f"{usual.name} is the record of another output; the one of {output.name} is {record.name}",
         )
     ]
-
-
-def about_folders(places: Sequence[Path]) -> list[Problem]:
-    """Say which names of folders a reader would take for another value, as it takes digits for a number.
-
-    Examples
-    --------
-    >>> print(about_folders([Path("lakes.parquet/site=007"), Path("lakes.parquet/site=12")])[0].message)
-    folders such as "site=007" are read as numbers unless the reader is told that they are text
-    """
-    read_so = [
-        f"{name}={value}"
-        for place in places
-        for name, value in named_in(place)
-        if value and len(value) > 1 and value.isdecimal() and value.startswith("0")
-    ]
-    if not read_so:
-        return []
-    return [
-        Problem(
-            "warning",
-            "folder-as-number",
-            message=f'folders such as "{read_so[0]}" are read as numbers unless the reader is told that they are text',
-            hint="give the reader the type of the column, or divide the table by another identifier",
-        )
-    ]
-
-
-def _check_folder(place: Path) -> None:
-    """Refuse a place for a folder of Parquet files that is something else."""
-    if os.path.isfile(place):
-        raise OutputError(f"{place} is a file; move it away to have a folder of that name")
-    if os.path.isdir(place):
-        foreign = next((name for name in os.listdir(place) if not name.startswith((".", "part-"))), "")
-        if foreign:
-            raise OutputError(
-                f"{place} has other things in it ({clipped(foreign)}); give another folder, or move them away"
-            )
-
-
-def _others_beside(places: Iterable[Path]) -> list[Path]:
-    """Folders with files of a table below the same folder ``.parquet`` as some places, and that are none of these."""
-    places = set(places)
-    roots = {root for place in places for root in place.parents if suffix_of(root) == PARQUET}
-    there = {
-        path.parent for root in roots for path in root.rglob(f"{PART}*") if not _is_hidden(path.parent, root)
-    }
-    return sorted(there - places)
-
-
-def _is_hidden(path: Path, root: Path) -> bool:
-    return any(part.startswith(".") for part in path.relative_to(root).parts)
 
 
 def _check_length(place: Path) -> None:
