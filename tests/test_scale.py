@@ -15,6 +15,7 @@ import pyarrow.dataset as ds
 import pytest
 
 import integrum as ig
+from dying import die_at_five
 from integrum.demo.lakes import write_demo
 from integrum.workers.cluster import cluster
 from integrum.workers.pool import ahead
@@ -202,28 +203,13 @@ def test_a_source_that_kills_its_workers_is_set_aside(folder, tmp_path) -> None:
     assert outcome.table["depth"].to_pylist() == [0, 1, 3]
 
 
-def _die_at_five(number: int) -> int:
-    if number == 5:
-        os.kill(os.getpid(), signal.SIGKILL)
-    return number
-
-
 @posix
 def test_processes_outlive_one_that_dies() -> None:
     with processes(2) as pool:
-        assert list(ahead(pool, _die_at_five, range(9), 5, instead=lambda number: -number)) == [
-            0,
-            1,
-            2,
-            3,
-            4,
-            -5,
-            6,
-            7,
-            8,
-        ]
+        results = list(ahead(pool, die_at_five, range(9), 5, instead=lambda number: -number))
+    assert results == [0, 1, 2, 3, 4, -5, 6, 7, 8]
     with pytest.raises(ig.WorkersLost), processes(1) as pool:
-        list(ahead(pool, _die_at_five, range(9)))
+        list(ahead(pool, die_at_five, range(9)))
 
 
 def test_nobody_waits_for_processes_when_a_call_ends_early() -> None:
