@@ -76,12 +76,16 @@ class Shelf:
 
     def of(self, number: int) -> pa.Table:
         """The rows of a number."""
+        return self.between(number, number)
+
+    def between(self, first: int, last: int) -> pa.Table:
+        """The rows of all numbers from one to another; those of one number in the order in which they came."""
         parts: list[pa.Table] = []
         for table, numbers, starts in self._everywhere():
-            at = int(np.searchsorted(numbers, number))
-            if at < len(numbers) and numbers[at] == number:
+            at, after = np.searchsorted(numbers, (first, last + 1)).tolist()
+            if at < after:
                 start = int(starts[at])
-                end = int(starts[at + 1]) if at + 1 < len(starts) else len(table)
+                end = int(starts[after]) if after < len(starts) else len(table)
                 parts.append(table.slice(start, end - start))
         return pa.concat_tables(parts) if parts else pa.Table.from_batches([], self._schema)
 

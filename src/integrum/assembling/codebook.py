@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 
 from integrum.engine.engine import Engine
 from integrum.plan.column import Column
-from integrum.reading.head import Head
 
 
 @dataclass
@@ -47,15 +47,15 @@ class ColumnEntry:
     converted: dict[str, int] = field(default_factory=dict)
 
 
-def converted_units(engine: Engine) -> dict[tuple[str, int], str]:
+def converted_units(engine: Engine) -> dict[str, dict[int, str]]:
     """By column and source the unit that its values were converted from, where they were."""
-    found = {}
-    for number, summary in enumerate(engine.summaries):
-        if summary.is_assembled:
-            for binding in engine.families[engine.family_of[number]].bound.bindings:
-                units = [unit for unit, linear in zip(binding.units, binding.linears, strict=False) if linear]
-                if units:
-                    found[binding.column, number] = ", ".join(dict.fromkeys(units))
+    found: dict[str, dict[int, str]] = {}
+    for family, numbers in engine.of_families().items():
+        for binding in engine.families[family].bound.bindings:
+            units = [unit for unit, linear in zip(binding.units, binding.linears, strict=False) if linear]
+            if units:
+                said = ", ".join(dict.fromkeys(units))
+                found.setdefault(binding.column, {}).update(dict.fromkeys(numbers, said))
     return found
 
 
@@ -106,21 +106,18 @@ def codebook(
     for (name, code), count in sorted(missing.items(), key=lambda item: (-item[1], item[0])):
         if name in by_name:
             by_name[name].missing[code] = count
-    for number, summary in enumerate(engine.summaries):
-        head = engine.intake.heads[number]
-        if not summary.is_assembled or not isinstance(head, Head):
-            continue
-        identifiers = engine.intake.identified[number].values
-        bindings = engine.families[engine.family_of[number]].bound.bindings
-        for entry, binding in zip(entries, bindings, strict=True):
+    for family, numbers in engine.of_families().items():
+        identified = Counter(name for number in numbers for name in engine.intake.identified[number].values)
+        for entry, binding in zip(entries, engine.families[family].bound.bindings, strict=True):
             for unit, linear in zip(binding.units, binding.linears, strict=False):
                 if linear:
-                    entry.converted[unit] = entry.converted.get(unit, 0) + 1
-            if entry.column in identifiers:
-                entry.sources += 1
-            elif binding.positions:
-                entry.sources += 1
+                    entry.converted[unit] = entry.converted.get(unit, 0) + len(numbers)
+            named = identified[entry.column]
+            entry.sources += named
+            if binding.positions and named < len(numbers):
+                others = len(numbers) - named
+                entry.sources += others
                 for name in binding.headers:
-                    entry.headers[name] = entry.headers.get(name, 0) + 1
+                    entry.headers[name] = entry.headers.get(name, 0) + others
                 entry.unit = entry.unit or binding.unit
     return entries

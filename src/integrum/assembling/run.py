@@ -211,8 +211,8 @@ def run(
         ]
     )
     runs.finish()
-    for column, ranges in sketches.ranges():
-        tell_apart(engine, column.name, ranges)
+    for column, numbers, values in sketches.ranges():
+        tell_apart(engine, column.name, numbers.tolist(), values)
     engine.check_shares(sketches.filled)
     problems = engine.close(sum(total.rows for total in totals.values()))
     results, failed = checks.results(engine.summaries)

@@ -5,6 +5,7 @@ from __future__ import annotations
 import json
 from collections.abc import Callable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
+from itertools import groupby
 
 import numpy as np
 import numpy.typing as npt
@@ -14,9 +15,8 @@ import pyarrow.compute as pc
 from integrum.arrow.arrays import floats, ints, texts, truths, wholes
 from integrum.arrow.shelf import Shelf
 from integrum.columns.typed import as_numbers
-from integrum.deciding.seen import Range
 from integrum.plan.column import Column
-from integrum.values.sketch import Sketch, numbers_of, sketch
+from integrum.values.sketch import SAMPLED, Sketch, numbers_of, sketch
 
 Ints = npt.NDArray[np.int64]
 TIMES = {"date": pa.date32(), "time": pa.time64("us"), "datetime": pa.timestamp("us")}
@@ -62,28 +62,55 @@ def sketch_columns(
     source
         The number of the source of each row.
     """
-    if not len(source):
+    if not len(source) or not wholes:
         return []
     first = np.flatnonzero(np.diff(source, prepend=-1))
     rows = np.diff(first, append=len(source))
-    heads, tails = ints(first), ints(first + rows - 1)
+    sources = source[first]
+    there = pa.RecordBatch.from_arrays([columns[at] for at in wholes], [f"{at}" for at in wholes])
+    heads, tails = there.take(ints(first)).columns, there.take(ints(first + rows - 1)).columns
+    together = max(1, _VALUES // (len(source) + SAMPLED * len(first)))
     made = []
-    for number, whole in wholes.items():
-        array, column = columns[number], wanted[number]
+    numbers = list(wholes)
+    for start in range(0, len(numbers), together):
+        some = numbers[start : start + together]
+        each = _sketched(
+            [columns[at] for at in some], [wholes[at] for at in some], [wanted[at] for at in some], first
+        )
+        ends = zip(some, each, heads[start : start + together], tails[start : start + together], strict=True)
+        made += [ColumnSketch(at, sources, rows, one, head, tail) for at, one, head, tail in ends]
+    return made
+
+
+# so many values are sketched at once, columns beside one another
+_VALUES = 1 << 18
+
+
+def _sketched(
+    columns: Sequence[pa.Array], wholes: Sequence[pa.Array | None], wanted: Sequence[Column], first: Ints
+) -> list[Sketch]:
+    """The sketches of some columns: of numbers, dates and times at once; of others only how many there are."""
+    found: list[Sketch | None] = []
+    values = []
+    for array, whole, column in zip(columns, wholes, wanted, strict=True):
         typed = array if whole is None else whole
         if pa.types.is_string(typed.type) and column.type in ("integer", "number", *TIMES):
             typed = as_numbers(array, column)
         numbers = numbers_of(typed)
-        if numbers is None:
-            filled = rows
-            if array.null_count:
-                filled = np.add.reduceat(truths(array.is_valid()), first, dtype=np.int64)
-            nothing = np.full(len(first), np.nan)
-            one = Sketch(filled, nothing, nothing, nothing)
-        else:
-            one = sketch(numbers, first)
-        made.append(ColumnSketch(number, source[first], rows, one, array.take(heads), array.take(tails)))
-    return made
+        if numbers is not None:
+            values.append(numbers)
+            found.append(None)
+            continue
+        filled = np.diff(first, append=len(array))
+        if array.null_count:
+            filled = np.add.reduceat(truths(array.is_valid()), first, dtype=np.int64)
+        nothing = np.full(len(first), np.nan)
+        found.append(Sketch(filled, nothing, nothing, nothing))
+    if not values:
+        return [one for one in found if one is not None]
+    whole = sketch(np.stack(values) if len(values) > 1 else values[0][None, :], first)
+    each = (Sketch(*some) for some in zip(*whole, strict=True))
+    return [next(each) if one is None else one for one in found]
 
 
 _KEPT = pa.schema(
@@ -93,30 +120,70 @@ _KEPT = pa.schema(
 )
 # what a sketch weighs besides its sources, and how much is kept in memory
 _WEIGHT, MOST = 8, 1 << 20
+# about so many rows are put together at once
+_TOGETHER = 50_000
 
 
-def _put_away(at: int, some: Sequence[ColumnSketch]) -> pa.Table:
-    sources = np.concatenate([one.sources for one in some])
+@dataclass(frozen=True)
+class _Known:
+    """What is known of the values of some columns, ordered by column and source."""
+
+    columns: Ints
+    sources: Ints
+    rows: Ints
+    sketch: Sketch
+    first: pa.Array
+    last: pa.Array
+
+    def each(self) -> Iterator[tuple[int, slice]]:
+        """The columns, with the places of each."""
+        starts = np.flatnonzero(np.diff(self.columns, prepend=-1)).tolist()
+        for start, end in zip(starts, [*starts[1:], len(self.columns)], strict=True):
+            yield int(self.columns[start]), slice(start, end)
+
+
+def _put_away(made: Sequence[ColumnSketch]) -> pa.Table:
+    """Sketches as rows, in their order."""
+    sizes = [len(one.sources) for one in made]
     numbers = [
-        np.full(len(sources), at),
-        sources,
-        np.concatenate([one.rows for one in some]),
-        np.concatenate([one.sketch.filled for one in some]),
+        np.repeat(np.array([one.number for one in made], np.int64), sizes),
+        np.concatenate([one.sources for one in made]),
+        np.concatenate([one.rows for one in made]),
+        np.concatenate([one.sketch.filled for one in made]),
     ]
-    values = [np.concatenate([getattr(one.sketch, name) for one in some]) for name in Sketch._fields[1:]]
-    cells = [pa.concat_arrays([_as_text(getattr(one, name)) for one in some]) for name in ("first", "last")]
-    arrays = [*map(ints, numbers), *map(_floats, values), *cells]
-    return pa.Table.from_arrays(arrays, schema=_KEPT)
+    values = [np.concatenate([getattr(one.sketch, name) for one in made]) for name in Sketch._fields[1:]]
+    cells = [_all_as_text([getattr(one, name) for one in made]) for name in ("first", "last")]
+    return pa.Table.from_arrays([*map(ints, numbers), *map(_floats, values), *cells], schema=_KEPT)
 
 
-def _taken_out(at: int, away: pa.Table) -> ColumnSketch:
-    array = {name: away[name].combine_chunks() for name in away.column_names}
-    filled = wholes(array["filled"])
-    values = (floats(array[name]) for name in ("least", "median", "greatest"))
-    one = Sketch(filled, *values)
-    return ColumnSketch(
-        at, wholes(array["source"]), wholes(array["rows"]), one, array["first"], array["last"]
-    )
+def _all_as_text(cells: Sequence[pa.Array]) -> pa.Array:
+    runs = (pa.concat_arrays(list(some)) for _, some in groupby(cells, key=lambda one: one.type))
+    return pa.concat_arrays([_as_text(one) for one in runs])
+
+
+def _known(away: pa.Table) -> _Known:
+    """Rows that were put away, those of a source in several batches as one."""
+    array = {name: _whole(away[name]) for name in away.column_names}
+    columns, sources, rows, filled = (wholes(array[name]) for name in ("column", "source", "rows", "filled"))
+    values = Sketch(filled, *(floats(array[name]) for name in ("least", "median", "greatest")))
+    first, last = array["first"], array["last"]
+    order = np.lexsort((sources, columns))
+    if (np.diff(order) < 0).any():
+        columns, sources, rows = columns[order], sources[order], rows[order]
+        values = values.at(order)
+        first, last = first.take(ints(order)), last.take(ints(order))
+    begins = (np.diff(columns, prepend=-1) != 0) | (np.diff(sources, prepend=-1) != 0)
+    starts = np.flatnonzero(begins)
+    if len(starts) < len(sources):
+        ends = np.append(starts[1:], len(sources)) - 1
+        values, rows = _joined(values, starts), np.add.reduceat(rows, starts)
+        columns, sources = columns[starts], sources[starts]
+        first, last = first.take(ints(starts)), last.take(ints(ends))
+    return _Known(columns, sources, rows, values, first, last)
+
+
+def _whole(column: pa.ChunkedArray) -> pa.Array:
+    return column.chunk(0) if column.num_chunks == 1 else column.combine_chunks()
 
 
 def _floats(values: npt.NDArray[np.float64]) -> pa.Array:
@@ -135,33 +202,49 @@ class Sketches:
     """
 
     columns: Sequence[Column]
-    _made: list[list[ColumnSketch]] = field(default_factory=list)
+    _made: list[ColumnSketch] = field(default_factory=list)
     _shelf: Shelf = field(default_factory=lambda: Shelf(_KEPT))
     _held: int = 0
 
     def __post_init__(self) -> None:
-        self._made = [[] for _ in self.columns]
+        self._reach = np.full((len(self.columns), 2), np.nan)
+        self._place = {column.name: at for at, column in enumerate(self.columns)}
 
     def add(self, made: Sequence[ColumnSketch]) -> None:
         """Take those of a batch."""
         for one in made:
-            self._made[one.number].append(one)
             self._held += _WEIGHT + len(one.sources)
+            if len(one.sources):
+                reach = self._reach[one.number]
+                reach[0] = np.fmin(reach[0], np.fmin.reduce(one.sketch.least))
+                reach[1] = np.fmax(reach[1], np.fmax.reduce(one.sketch.greatest))
+        self._made += made
         if self._held > MOST:
-            for at, some in enumerate(self._made):
-                if some:
-                    self._shelf.add(_put_away(at, some))
-                    some.clear()
-            self._held = 0
+            self._put_away()
 
-    def _some(self, at: int) -> list[ColumnSketch]:
-        """Those of a column, in the order of the batches."""
-        away = self._shelf.of(at)
-        return [*([_taken_out(at, away)] if len(away) else []), *self._made[at]]
+    def _put_away(self) -> None:
+        if self._made:
+            self._shelf.add(_put_away(self._made))
+        self._made, self._held = [], 0
+
+    def _groups(self, *kinds: str) -> Iterator[_Known]:
+        """What is known of the columns of some types, or of all; a few of one type at a time."""
+        self._put_away()
+        most = max(1, _TOGETHER * len(self.columns) // max(len(self._shelf), 1))
+        for kind, some in groupby(range(len(self.columns)), key=self._kind):
+            numbers = list(some) if not kinds or kind in kinds else []
+            for start in range(0, len(numbers), most):
+                here = numbers[start : start + most]
+                away = self._shelf.between(here[0], here[-1])
+                if len(away):
+                    yield _known(away)
+
+    def _kind(self, at: int) -> str:
+        return self.columns[at].type
 
     def tables(
         self,
-        converted: Mapping[tuple[str, int], str],
+        converted: Mapping[str, Mapping[int, str]],
         missing: Callable[[int], Mapping[int, Mapping[str, int]]],
         values: Callable[[int], Mapping[int, Mapping[str, int] | None]],
     ) -> Iterator[pa.Table]:
@@ -181,100 +264,58 @@ class Sketches:
         pyarrow.Table
             With the columns of `NAMES`: the number of the source, and texts.
         """
-        for at in range(len(self.columns)):
-            some = self._some(at)
-            if some:
-                codes = {number: _in_order(met) for number, met in missing(at).items()}
-                counts = {
+        for known in self._groups():
+            kind = TIMES.get(self.columns[known.columns[0]].type)
+            units, codes, counts = [], [], []
+            for at, place in known.each():
+                sources = known.sources[place]
+                units.append(_said(converted.get(self.columns[at].name, {}), sources))
+                codes.append(_said({number: _in_order(met) for number, met in missing(at).items()}, sources))
+                counted = {
                     number: MANY if one is None else _in_order(one) for number, one in values(at).items()
                 }
-                yield self._of(at, some, converted, codes, counts)
-
-    def _of(
-        self,
-        at: int,
-        some: Sequence[ColumnSketch],
-        converted: Mapping[tuple[str, int], str],
-        missing: Mapping[int, str],
-        counts: Mapping[int, str],
-    ) -> pa.Table:
-        sources = np.concatenate([one.sources for one in some])
-        order = np.argsort(sources, kind="stable")
-        sources, taking = sources[order], ints(order)
-        rows = np.concatenate([one.rows for one in some])[order]
-        whole = Sketch(
-            *(np.concatenate(each)[order] for each in zip(*(one.sketch for one in some), strict=True))
-        )
-        first, last = (
-            pa.concat_arrays([_as_text(getattr(one, name)) for one in some]).take(taking)
-            for name in ("first", "last")
-        )
-        starts = np.flatnonzero(np.diff(sources, prepend=-1))
-        ends = np.append(starts[1:], len(sources)) - 1
-        if len(starts) < len(sources):
-            whole = _joined(whole, rows, starts)
-            rows = np.add.reduceat(rows, starts)
-        kind = TIMES.get(self.columns[at].type)
-        return pa.table(
-            {
-                "column": texts([self.columns[at].name]).take(ints(np.zeros(len(starts), np.int64))),
-                "source": ints(sources[starts]),
-                "filled": ints(whole.filled),
-                "empty": ints(rows - whole.filled),
-                "least": _texts_of(whole.least, kind),
-                "median": _texts_of(whole.median, kind),
-                "greatest": _texts_of(whole.greatest, kind),
-                "first": first.take(ints(starts)),
-                "last": last.take(ints(ends)),
-                "converted_from": self._units(at, sources[starts], converted),
-                "missing": _said(missing, sources[starts]),
-                "counts": _said(counts, sources[starts]),
-            }
-        )
-
-    def _units(self, at: int, sources: Ints, converted: Mapping[tuple[str, int], str]) -> pa.Array:
-        name = self.columns[at].name
-        if not any(column == name for column, _ in converted):
-            return pa.nulls(len(sources), pa.string())
-        return texts([converted.get((name, number)) for number in sources.tolist()])
+                counts.append(_said(counted, sources))
+            first = known.columns[0]
+            names = texts([column.name for column in self.columns[first : known.columns[-1] + 1]])
+            yield pa.table(
+                {
+                    "column": names.take(ints(known.columns - first)),
+                    "source": ints(known.sources),
+                    "filled": ints(known.sketch.filled),
+                    "empty": ints(known.rows - known.sketch.filled),
+                    "least": _texts_of(known.sketch.least, kind),
+                    "median": _texts_of(known.sketch.median, kind),
+                    "greatest": _texts_of(known.sketch.greatest, kind),
+                    "first": known.first,
+                    "last": known.last,
+                    "converted_from": pa.concat_arrays(units),
+                    "missing": pa.concat_arrays(codes),
+                    "counts": pa.concat_arrays(counts),
+                }
+            )
 
     def reaches(self) -> dict[str, tuple[str, str]]:
         """The least and the greatest value of each column of numbers, dates or times."""
         found = {}
-        for at, column in enumerate(self.columns):
-            both = [(one.sketch.least, one.sketch.greatest) for one in self._some(at)]
-            ends = np.array(
-                [[np.fmin.reduce(low), np.fmax.reduce(high)] for low, high in both if len(low)]
-                or [[np.nan] * 2]
-            )
-            least, greatest = np.fmin.reduce(ends[:, 0]), np.fmax.reduce(ends[:, 1])
-            said = _texts_of(np.array([least, greatest]), TIMES.get(column.type)).to_pylist()
-            if not np.isnan(least):
-                found[column.name] = (said[0], said[1])
+        for kind, some in groupby(range(len(self.columns)), key=self._kind):
+            numbers = list(some)
+            said = [_texts_of(self._reach[numbers, end], TIMES.get(kind)).to_pylist() for end in (0, 1)]
+            for at, least, greatest in zip(numbers, *said, strict=True):
+                if least is not None:
+                    found[self.columns[at].name] = (least, greatest)
         return found
 
     def filled(self, name: str) -> dict[int, int]:
         """How many values each source has in a column."""
-        found: dict[int, int] = {}
-        for at, column in enumerate(self.columns):
-            for one in self._some(at) if column.name == name else ():
-                for number, count in zip(one.sources.tolist(), one.sketch.filled.tolist(), strict=True):
-                    found[number] = found.get(number, 0) + count
-        return found
+        self._put_away()
+        known = _known(self._shelf.of(self._place[name]))
+        return dict(zip(known.sources.tolist(), known.sketch.filled.tolist(), strict=True))
 
-    def ranges(self) -> Iterator[tuple[Column, list[Range]]]:
-        """The ranges of each column of numbers, by source."""
-        for at, column in enumerate(self.columns):
-            if column.type not in ("integer", "number"):
-                continue
-            found: dict[int, Range] = {}
-            for one in self._some(at):
-                together = zip(one.sources.tolist(), *(each.tolist() for each in one.sketch), strict=True)
-                for number, count, least, median, greatest in together:
-                    if count:
-                        here = Range(number, 0, count, least, greatest, median)
-                        found[number] = here.with_more(found[number]) if number in found else here
-            yield column, [found[number] for number in sorted(found)]
+    def ranges(self) -> Iterator[tuple[Column, Ints, Sketch]]:
+        """The sources of each column of numbers, and what is known of its values in each."""
+        for known in self._groups("integer", "number"):
+            for at, place in known.each():
+                yield self.columns[at], known.sources[place], known.sketch.at(place)
 
 
 NAMES = (
@@ -306,12 +347,10 @@ def _said(of: Mapping[int, str], sources: Ints) -> pa.Array:
     )
 
 
-def _joined(whole: Sketch, rows: Ints, starts: Ints) -> Sketch:
+def _joined(whole: Sketch, starts: Ints) -> Sketch:
     """Sketches of several batches of a source as one; its median is that of the batch with most values."""
-    ends = np.append(starts[1:], len(rows))
-    most = np.array(
-        [start + int(np.argmax(whole.filled[start:end])) for start, end in zip(starts, ends, strict=True)]
-    )
+    which = np.repeat(np.arange(len(starts)), np.diff(starts, append=len(whole.filled)))
+    most = np.lexsort((-whole.filled, which))[starts]
     return Sketch(
         np.add.reduceat(whole.filled, starts),
         np.fmin.reduceat(whole.least, starts),

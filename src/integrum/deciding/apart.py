@@ -2,12 +2,11 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator, Sequence
+from collections.abc import Callable, Iterator
 
 import numpy as np
 import numpy.typing as npt
 
-from integrum.deciding.seen import Range
 from integrum.deciding.thresholds import (
     APART_AGREE,
     APART_SOURCES,
@@ -15,42 +14,41 @@ from integrum.deciding.thresholds import (
     APART_VALUES,
     APART_WIDTHS,
 )
+from integrum.values.sketch import Sketch
 
 Floats = npt.NDArray[np.float64]
 
 
-def apart(ranges: Sequence[Range]) -> Iterator[tuple[Range, str]]:
+def apart(values: Sketch) -> Iterator[tuple[int, str]]:
     """Those of a column whose values lie apart, and how.
 
     Parameters
     ----------
-    ranges
-        The ranges of a column, one for each source.
+    values
+        The values of a column, an entry for each source.
 
     Yields
     ------
     tuple
-        A range, and what is to be said of it.
+        The number of an entry, and what is to be said of it.
 
     Examples
     --------
-    >>> metres = [Range(at, 0, 30, 0.5, 12.0 + at, 4.0) for at in range(4)]
-    >>> [said for _, said in apart([*metres, Range(4, 0, 30, 40.0, 1180.0, 410.0)])]
-    ['40 to 1,180, median 410; in the others 0.5 to 15, median 4']
+    >>> least, median, greatest = [0.5, 0.5, 0.5, 0.5, 40], [4, 4, 4, 4, 410], [12, 13, 14, 15, 1180]
+    >>> list(apart(Sketch(np.array([30] * 5), np.array(least), np.array(median), np.array(greatest))))
+    [(4, '40 to 1,180, median 410; in the others 0.5 to 15, median 4')]
     """
-    some = [one for one in ranges if one.count >= APART_VALUES and one.greatest > one.least]
-    if len(some) <= APART_SOURCES or len(some) <= len(ranges) / 2:
+    some = np.flatnonzero((values.filled >= APART_VALUES) & (values.greatest > values.least))
+    if len(some) <= APART_SOURCES or len(some) <= np.count_nonzero(values.filled) / 2:
         return
-    least, greatest = np.array([one.least for one in some]), np.array([one.greatest for one in some])
-    medians = np.array([one.median for one in some])
+    least, medians, greatest = (each[some] for each in values[1:])
     low, high = _without_each(least, np.min), _without_each(greatest, np.max)
     beyond = np.maximum(low - greatest, least - high) > APART_WIDTHS * (high - low)
     for at in np.flatnonzero(beyond | _many_times(medians)).tolist():
-        one = some[at]
         middle = float(np.median(np.delete(medians, at)))
         yield (
-            one,
-            f"{_said(one.least)} to {_said(one.greatest)}, median {_said(one.median)}; "
+            int(some[at]),
+            f"{_said(least[at])} to {_said(greatest[at])}, median {_said(medians[at])}; "
             f"in the others {_said(low[at])} to {_said(high[at])}, median {_said(middle)}",
         )
 

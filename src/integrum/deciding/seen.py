@@ -2,7 +2,12 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
+
+import numpy as np
+
+from integrum.values.sketch import Sketch
 
 
 @dataclass(frozen=True)
@@ -66,3 +71,17 @@ class Range:
             least=min(self.least, other.least),
             greatest=max(self.greatest, other.greatest),
         )
+
+
+def as_sketch(ranges: Sequence[Range]) -> Sketch:
+    """Some ranges, an entry each.
+
+    Examples
+    --------
+    >>> as_sketch([Range(4, 0, 30, 0.5, 12.0, 4.0)]).greatest.tolist()
+    [12.0]
+    """
+    return Sketch(
+        np.array([one.count for one in ranges], np.int64),
+        *(np.array([getattr(one, name) for one in ranges]) for name in ("least", "median", "greatest")),
+    )

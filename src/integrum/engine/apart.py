@@ -6,8 +6,8 @@ from collections.abc import Sequence
 from typing import TYPE_CHECKING
 
 from integrum.deciding.apart import apart
-from integrum.deciding.seen import Range
 from integrum.problems import Problem
+from integrum.values.sketch import Sketch
 
 if TYPE_CHECKING:
     from integrum.engine.engine import Engine
@@ -16,12 +16,12 @@ if TYPE_CHECKING:
 _MOST = 5
 
 
-def tell_apart(engine: Engine, column: str, ranges: Sequence[Range]) -> None:
+def tell_apart(engine: Engine, column: str, sources: Sequence[int], values: Sketch) -> None:
     """Note it where the values of a source lie apart."""
-    for number, (one, said) in enumerate(apart(ranges)):
+    for number, (at, said) in enumerate(apart(values)):
         if number < _MOST:
             engine.tell(
-                one.source,
+                sources[at],
                 Problem(
                     "warning",
                     "range-apart",

@@ -145,6 +145,14 @@ class Engine:
         self._tally = Tally({column.name: column for column in self.columns})
         self._admission = Admission(plan.rules.duplicates == "keep")
 
+    def of_families(self) -> dict[int, list[int]]:
+        """The sources that come in and have a head, by the number of their family."""
+        found: dict[int, list[int]] = {}
+        for number, summary in enumerate(self.summaries):
+            if summary.is_assembled and self.family_of[number]:
+                found.setdefault(self.family_of[number], []).append(number)
+        return found
+
     def _family(self, number: int) -> Family | None:
         return self.families.get(self.family_of[number])
 

@@ -37,10 +37,9 @@ class HeaderEntry:
 def header_entries(engine: Engine) -> list[HeaderEntry]:
     """The header cells of the sources that come in; one in several states, or for several columns, is there for each."""
     found: dict[tuple[str, str, str], tuple[int, str]] = {}
-    for number, summary in enumerate(engine.summaries):
-        if not summary.is_assembled or not engine.family_of[number]:
-            continue
-        for cell in engine.families[engine.family_of[number]].bound.cells:
-            count, first = found.get((cell.name, cell.state, cell.column), (0, summary.source))
-            found[cell.name, cell.state, cell.column] = (count + 1, first)
+    for family, numbers in engine.of_families().items():
+        for cell in engine.families[family].bound.cells:
+            key = (cell.name, cell.state, cell.column)
+            count, first = found.get(key, (0, engine.summaries[numbers[0]].source))
+            found[key] = (count + len(numbers), first)
     return [HeaderEntry(*key, *said) for key, said in found.items()]

@@ -101,15 +101,14 @@ def _open_guesses(columns: Sequence[Column], there: Collection[str]) -> Iterator
 
 def _about_units(engine: Engine) -> Iterator[Problem]:
     """Columns without a unit in the plan whose sources give different ones; with one, such sources are set aside."""
+    counts = {family: len(numbers) for family, numbers in engine.of_families().items()}
     for at, column in enumerate(engine.columns):
         found: dict[str, int] = {}
-        for number, summary in enumerate(engine.summaries):
-            if summary.is_assembled and not column.unit:
-                binding = engine.families[engine.family_of[number]].bound.bindings[at]
-                for unit in binding.units:
-                    if unit.strip(" -–"):
-                        same = next((each for each in found if same_unit(each, unit)), unit)
-                        found[same] = found.get(same, 0) + 1
+        for family, count in counts.items() if not column.unit else ():
+            for unit in engine.families[family].bound.bindings[at].units:
+                if unit.strip(" -–"):
+                    same = next((each for each in found if same_unit(each, unit)), unit)
+                    found[same] = found.get(same, 0) + count
         if len(found) > 1:
             said = ", ".join(f"{unit} in {count:,}" for unit, count in found.items())
             yield Problem(
@@ -123,14 +122,14 @@ def _about_units(engine: Engine) -> Iterator[Problem]:
 
 def _about_converted(engine: Engine) -> Iterator[Problem]:
     """Columns of which some sources give another unit of the same quantity."""
+    counts = {family: len(numbers) for family, numbers in engine.of_families().items()}
     for at, column in enumerate(engine.columns):
         found: dict[str, int] = {}
-        for number, summary in enumerate(engine.summaries):
-            if summary.is_assembled and column.unit:
-                binding = engine.families[engine.family_of[number]].bound.bindings[at]
-                for unit, linear in zip(binding.units, binding.linears, strict=False):
-                    if linear and (linear.times, linear.plus) != (1.0, 0.0):
-                        found[unit] = found.get(unit, 0) + 1
+        for family, count in counts.items() if column.unit else ():
+            binding = engine.families[family].bound.bindings[at]
+            for unit, linear in zip(binding.units, binding.linears, strict=False):
+                if linear and (linear.times, linear.plus) != (1.0, 0.0):
+                    found[unit] = found.get(unit, 0) + count
         if found:
             said = ", ".join(
                 f"from {unit} in {count:,} source{'' if count == 1 else 's'}" for unit, count in found.items()

@@ -9,6 +9,7 @@ from integrum.columns.header import Header, tidy_names
 from integrum.columns.names import loosened
 from integrum.plan.layout import Layout
 from integrum.problems import SourceFault, clipped, counted, unreadable
+from integrum.reading.header_rows import header_of
 from integrum.reading.left_out import COMMENT, HEADER, PREAMBLE, UNITS, raw_text
 from integrum.reading.preamble import Entry, entries
 from integrum.reading.records import Dialect, find_records, spans
@@ -192,18 +193,15 @@ class _Opening:
         rows = [self.cells(number) for number in range(at, below)]
         if rows[0] and layout.comment_mark:
             rows[0][0] = rows[0][0].removeprefix(layout.comment_mark).lstrip()
-        units: list[str] = []
-        if layout.units_row:
-            units = self.cells(below)
-            rows.append(units)
-            below += 1
+        units = tuple(self.cells(below)) if layout.units_row else None
+        below += int(layout.units_row)
         if not self._reach(below - 1):
             raise SourceFault(
                 "header-not-found",
                 f"ends in row {self._end:,}, before all {below - at} rows of its header",
                 "integrum survey FILE shows the layout of one file",
             )
-        if not any(cell.strip() for row in rows[: layout.header_rows] for cell in row):
+        if not any(cell.strip() for row in rows for cell in row):
             raise self._not_there(at, "does not have any text")
         self._parts |= {"header": layout.header_rows, "units": int(layout.units_row)}
         for number in range(at, below):
@@ -211,15 +209,16 @@ class _Opening:
             self._take(number + 1, part, raw_text(self.record(number)))
         self._forget(below)
         start = self._pass(max(below, (layout.first_row or 0) - 1))
-        across = [self._across(at + number, row) for number, row in enumerate(rows[: layout.header_rows])]
-        before = [""] * (layout.header_from_column - 1)
-        if len(units) <= max(map(len, across)):
-            units = [*before, *units]
-        across = [[*before, *row] for row in across]
-        names, trailing = _names(across, self._first_column, any(map(self._merged_in, range(at, below))))
-        spare = trailing | self._void(names, start)
-        given = tuple(in_name(name)[1] or unit.strip().strip("[]()") for name, unit in _longest(names, units))
-        header = Header(names, tuple(tuple(row) for row in rows), given, tuple(sorted(spare)))
+        header = header_of(
+            tuple(self._across(at + number, row) for number, row in enumerate(rows)),
+            units,
+            layout.header_from_column - 1,
+            self._first_column,
+            any(map(self._merged_in, range(at, below))),
+        )
+        void = self._void(header.names, start).difference(header.spare)
+        if void:
+            header = replace(header, spare=tuple(sorted((*header.spare, *void))))
         return self._made(header, at + 1)
 
     def _without_header(self) -> Head:
@@ -258,12 +257,12 @@ class _Opening:
         """Positions, first and last, of the cells that are merged across in a row, counted from 0."""
         return [(first, last) for row, first, last in self._source.read.merged if row == number + 1]
 
-    def _across(self, number: int, cells: list[str]) -> list[str]:
+    def _across(self, number: int, cells: list[str]) -> tuple[str, ...]:
         """The cells of a row, a merged one in each of its places."""
         for first, last in self._merged_in(number):
             for at in range(max(first, 0), min(last + 1, len(cells))):
                 cells[at] = cells[at] or cells[max(first, 0)]
-        return cells
+        return tuple(cells)
 
     def _pass(self, number: int) -> int:
         """Count what stands above a record and forget it; the number of the record, or of the end before it."""
@@ -377,30 +376,6 @@ class _Opening:
     def shown(self, number: int) -> str:
         """A record for a message."""
         return f'"{clipped(self.record(number).decode("utf-8", "replace").rstrip(), 80)}"'
-
-
-def _names(
-    rows: Sequence[Sequence[str]], first_column: int, merged: bool
-) -> tuple[tuple[str, ...], set[int]]:
-    """The names of the columns from the header's rows, and the positions of the empty cells that end the header."""
-    width = max(map(len, rows))
-    filled: list[list[str]] = []
-    for number, row in enumerate(rows):
-        cells = [*row, *[""] * (width - len(row))]
-        if number < len(rows) - 1 and not merged:  # a group's cell stands over all of its columns
-            for at in range(1, width):
-                cells[at] = cells[at] or cells[at - 1]
-        filled.append(cells)
-    joined = [
-        " ".join(dict.fromkeys(cell.strip() for cell in column if cell.strip()))
-        for column in zip(*filled, strict=True)
-    ]
-    last = max((at for at, cell in enumerate(filled[-1]) if cell.strip()), default=width - 1)
-    return tidy_names(tuple(joined), first_column), set(range(last + 1, width))
-
-
-def _longest(names: Sequence[str], units: Sequence[str]) -> list[tuple[str, str]]:
-    return [(name, units[at] if at < len(units) else "") for at, name in enumerate(names)]
 
 
 def no_line_end(row: int) -> SourceFault:

@@ -11,7 +11,7 @@ from integrum.columns.states import IN_PART, UNLISTED
 from integrum.columns.union import CountedHeader, unite
 from integrum.deciding.column import Evidence, decide, places_of, with_common_codes
 from integrum.deciding.decision import Decision
-from integrum.deciding.seen import Range, Seen
+from integrum.deciding.seen import Range, Seen, as_sketch
 from integrum.deciding.words import decision_lines
 from integrum.engine.apart import tell_apart
 from integrum.engine.engine import Engine
@@ -68,7 +68,8 @@ def columns_of(
         unit = units_here[0][0] if units_here else ""
         decisions.append(decide(Evidence(found, reach, marks, unit)))
         if decisions[-1].type in ("integer", "number"):
-            tell_apart(engine, column.name, _of_unit(engine, headers, reach, unit))
+            alike = _of_unit(engine, headers, reach, unit)
+            tell_apart(engine, column.name, [one.source for one in alike], as_sketch(alike))
         lacking = lacking_of.setdefault(
             frozenset(having),
             tuple(engine.summaries[at].source for at in present if engine.family_of[at] not in having),

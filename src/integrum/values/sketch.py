@@ -34,6 +34,10 @@ class Sketch(NamedTuple):
     median: Floats
     greatest: Floats
 
+    def at(self, places: Ints | slice) -> Sketch:
+        """Some of the entries."""
+        return Sketch(self.filled[places], self.least[places], self.median[places], self.greatest[places])
+
 
 def sketch(values: Floats, first: Ints) -> Sketch:
     """Sketch numbers.
@@ -41,7 +45,8 @@ def sketch(values: Floats, first: Ints) -> Sketch:
     Parameters
     ----------
     values
-        The numbers, those of a source together; NaN where there is none.
+        The numbers, those of a source together; NaN where there is none. With several columns of them, column by
+        column, so is what comes back.
     first
         Where the numbers of each source begin.
 
@@ -52,13 +57,13 @@ def sketch(values: Floats, first: Ints) -> Sketch:
     ([3, 1], [7.0, 1.0], [8.0, 1.0], [9.0, 1.0])
     """
     empty = np.isnan(values)
-    filled = np.diff(first, append=len(values))
-    filled = filled - np.add.reduceat(empty, first, dtype=np.int64) if empty.any() else filled
+    filled = np.broadcast_to(np.diff(first, append=values.shape[-1]), (*values.shape[:-1], len(first)))
+    filled = filled - np.add.reduceat(empty, first, axis=-1, dtype=np.int64) if empty.any() else filled
     return Sketch(
         filled,
-        np.fmin.reduceat(values, first),
+        np.fmin.reduceat(values, first, axis=-1),
         _medians(values, first),
-        np.fmax.reduceat(values, first),
+        np.fmax.reduceat(values, first, axis=-1),
     )
 
 
@@ -85,14 +90,15 @@ def numbers_of(values: pa.Array) -> Floats | None:
 
 
 def _medians(values: Floats, first: Ints) -> Floats:
-    sizes = np.diff(first, append=len(values))[:, None]
-    step = np.arange(SAMPLED)
+    sizes = np.diff(first, append=values.shape[-1])[:, None]
+    step = np.arange(min(SAMPLED, int(sizes.max(initial=1))))
     at = first[:, None] + np.where(sizes <= SAMPLED, np.minimum(step, sizes - 1), step * sizes // SAMPLED)
-    some = values[at]
-    some[np.broadcast_to(step, some.shape) >= sizes] = np.nan
-    some.sort(axis=1)  # those that are not there come last
-    there = np.count_nonzero(~np.isnan(some), axis=1)
-    rows = np.arange(len(first))
-    low, high = np.maximum(there - 1, 0) // 2, np.minimum(there // 2, np.maximum(there - 1, 0))
-    middle: Floats = (some[rows, low] + some[rows, high]) / 2
+    some = values[..., at]
+    some[..., step >= sizes] = np.nan
+    some.sort(axis=-1)  # those that are not there come last
+    last = np.maximum(np.count_nonzero(~np.isnan(some), axis=-1) - 1, 0)
+    low, high = (
+        np.take_along_axis(some, each[..., None], -1)[..., 0] for each in (last // 2, (last + 1) // 2)
+    )
+    middle: Floats = (low + high) / 2
     return middle

@@ -1,0 +1,71 @@
+"""The header that some rows make: the names of its columns, their units, and the columns that are spare."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from functools import lru_cache
+
+from integrum.columns.header import Header, tidy_names
+from integrum.values.units import in_name
+
+Cells = tuple[str, ...]
+
+
+# of many sources most have the header of one before them
+@lru_cache(maxsize=256)
+def header_of(
+    rows: tuple[Cells, ...],
+    units: Cells | None = None,
+    before: int = 0,
+    first_column: int = 0,
+    merged: bool = False,
+) -> Header:
+    """Put a header together.
+
+    Parameters
+    ----------
+    rows
+        The cells of its rows, from above.
+    units
+        The cells of the row of units, where there is one.
+    before
+        How many columns of the data stand before the first cell.
+    first_column
+        The number of the first column in its sheet, from 1; 0 in a file.
+    merged
+        Whether cells are merged in these rows, so that each stands where it belongs.
+
+    Examples
+    --------
+    >>> made = header_of((("Water", "", "Air"), ("Temp (°C)", "pH", "Temp", "")), ("", "", "degC"))
+    >>> made.names, made.units, made.spare
+    (('Water Temp (°C)', 'Water pH', 'Air Temp', 'Air'), ('°C', '', 'degC', ''), (3,))
+    """
+    padded = [[*[""] * before, *row] for row in rows]
+    given: Sequence[str] = units or ()
+    if len(given) <= max(map(len, padded)):
+        given = [*[""] * before, *given]
+    names, spare = _names(padded, first_column, merged)
+    said = tuple(
+        in_name(name)[1] or (given[at].strip().strip("[]()") if at < len(given) else "")
+        for at, name in enumerate(names)
+    )
+    return Header(names, rows if units is None else (*rows, units), said, spare)
+
+
+def _names(rows: Sequence[Sequence[str]], first_column: int, merged: bool) -> tuple[Cells, tuple[int, ...]]:
+    """The names of the columns, and the positions of the empty cells that end the header."""
+    width = max(map(len, rows))
+    filled: list[list[str]] = []
+    for number, row in enumerate(rows):
+        cells = [*row, *[""] * (width - len(row))]
+        if number < len(rows) - 1 and not merged:  # a group's cell stands over all of its columns
+            for at in range(1, width):
+                cells[at] = cells[at] or cells[at - 1]
+        filled.append(cells)
+    joined = [
+        " ".join(dict.fromkeys(cell.strip() for cell in column if cell.strip()))
+        for column in zip(*filled, strict=True)
+    ]
+    last = max((at for at, cell in enumerate(filled[-1]) if cell.strip()), default=width - 1)
+    return tidy_names(tuple(joined), first_column), tuple(range(last + 1, width))
