@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import mmap
 from pathlib import Path
 
 import numpy as np
@@ -15,6 +16,8 @@ Ints = npt.NDArray[np.int64]
 
 # so many rows are kept in memory
 MOST = 1 << 18
+# after so many rows the files are let go of
+_LET_GO = 1 << 15
 
 
 class Shelf:
@@ -44,6 +47,8 @@ class Shelf:
         self._folder: Path | None = None
         # of each file: its rows, which numbers it has, and where those of each begin
         self._files: list[tuple[pa.Table, Ints, Ints]] = []
+        self._maps: list[mmap.mmap] = []
+        self._given = 0
 
     def __len__(self) -> int:
         return self._rows
@@ -60,6 +65,8 @@ class Shelf:
     def _sorted(self) -> pa.Table:
         table = pa.concat_tables(self._tables).combine_chunks()
         numbers = wholes(table.column(0).combine_chunks())
+        if (np.diff(numbers) >= 0).all():
+            return table
         return table.take(ints(np.argsort(numbers, kind="stable"))).combine_chunks()
 
     def _put_away(self) -> None:
@@ -69,8 +76,9 @@ class Shelf:
         table = self._sorted()
         with pa.ipc.new_file(str(place), table.schema) as file:
             file.write_table(table)
-        # the file is looked into, not read
-        there = pa.ipc.open_file(pa.memory_map(str(place))).read_all()
+        with open(place, "rb") as file:  # it is looked into, not read
+            self._maps.append(mmap.mmap(file.fileno(), 0, access=mmap.ACCESS_READ))
+        there = pa.ipc.open_file(pa.py_buffer(self._maps[-1])).read_all()
         self._files.append((there, *_places(table)))
         self._tables, self._held = [], 0
 
@@ -87,7 +95,16 @@ class Shelf:
                 start = int(starts[at])
                 end = int(starts[after]) if after < len(starts) else len(table)
                 parts.append(table.slice(start, end - start))
+                self._given += end - start
+        if self._given > _LET_GO:
+            self._let_go()
         return pa.concat_tables(parts) if parts else pa.Table.from_batches([], self._schema)
+
+    def _let_go(self) -> None:
+        """Tell the system that the pages of the files need not stay in memory; it reads them again where they are used."""
+        self._given = 0
+        for each in self._maps if hasattr(mmap, "MADV_DONTNEED") else ():
+            each.madvise(mmap.MADV_DONTNEED)
 
     def _everywhere(self) -> list[tuple[pa.Table, Ints, Ints]]:
         if not self._held:

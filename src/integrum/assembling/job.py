@@ -227,10 +227,11 @@ def _with_identifiers(
     numbers = sorted(job.sources)
     at = np.searchsorted(np.array(numbers), source)
     result = list(columns)
+    given = {name for number in numbers for name in job.identifiers[number]}
     for position, column in enumerate(wanted):
-        has = np.array([column.name in job.identifiers[number] for number in numbers])
-        if not has.any():
+        if column.name not in given:
             continue
+        has = np.array([column.name in job.identifiers[number] for number in numbers])
         found = Converted(texts([job.identifiers[number].get(column.name) for number in numbers]))
         is_text = pa.types.is_string(columns[position].type)
         values = found.text if is_text else found.typed(column.type, zone_of(column))

@@ -119,7 +119,7 @@ _KEPT = pa.schema(
     + [(name, pa.string()) for name in ("first", "last")]
 )
 # what a sketch weighs besides its sources, and how much is kept in memory
-_WEIGHT, MOST = 8, 1 << 20
+_WEIGHT, MOST = 8, 1 << 19
 # about so many rows are put together at once
 _TOGETHER = 50_000
 

@@ -35,6 +35,9 @@ class Header:
     units: tuple[str, ...] = ()
     spare: tuple[int, ...] = ()
 
+    def __hash__(self) -> int:  # a header may have thousands of cells
+        return hash(self.names)
+
     @property
     def nameless(self) -> frozenset[int]:
         """Positions of the columns whose header cell is empty."""

@@ -44,7 +44,10 @@ class Variants:
 
 def variants_of(heads: Sequence[Head | SourceFault]) -> Variants:
     """Number the distinct headers, the most frequent first."""
-    named = [tuple(head.header.named.values()) if isinstance(head, Head) else None for head in heads]
+    # most heads share their header
+    distinct = {id(head.header): head.header for head in heads if isinstance(head, Head)}
+    names_of = {key: tuple(header.named.values()) for key, header in distinct.items()}
+    named = [names_of[id(head.header)] if isinstance(head, Head) else None for head in heads]
     counts = Counter(names for names in named if names is not None)
     numbers = {names: number for number, (names, _) in enumerate(counts.most_common(), 1)}
     of_source = tuple(0 if names is None else numbers[names] for names in named)
@@ -81,7 +84,11 @@ def families_of(
     """
     numbers: dict[tuple[Header, Format, int, frozenset[str]], int] = {}
     literal = (
-        {name for head in heads if isinstance(head, Head) for name in head.header.names}
+        {
+            name
+            for header in dict.fromkeys(head.header for head in heads if isinstance(head, Head))
+            for name in header.names
+        }
         if names is None
         else set(names)
     )

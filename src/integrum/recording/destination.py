@@ -136,8 +136,9 @@ class Destination:
                 self._record_move.new.mkdir()
                 folder = self._record_move.new
                 self.keep_aside = StreamedFile(folder, SET_ASIDE, aside_cells, self._names, self.guarded)
+                letters = _letters if len(self._places) < 2 else None
                 self.keep_left_out = StreamedFile(
-                    folder, LEFT_OUT, left_out_cells, self._names, self.guarded, len(self._places) < 2
+                    folder, LEFT_OUT, left_out_cells, self._names, self.guarded, letters
                 )
             if self._has_parts:
                 beside = self._record_move or next(iter(self._moves.values()))
@@ -420,6 +421,10 @@ def about_name(output: Path, record: Path) -> list[Problem]:
             message=f"{usual.name} is the record of another output; the one of {output.name} is {record.name}",
         )
     ]
+
+
+def _letters(row: LeftOut) -> int:
+    return len(row.raw)
 
 
 def _check_length(place: Path) -> None:

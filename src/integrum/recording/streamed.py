@@ -21,8 +21,8 @@ class OfSource(Protocol):
         """Its number in the run."""
 
 
-# so many entries that come in order are written at once
-_TOGETHER = 5_000
+# so many entries that come in order, or so many letters, are written at once
+_TOGETHER, _LETTERS = 5_000, 4 << 20
 
 Entry = TypeVar("Entry", bound=OfSource)
 
@@ -44,8 +44,8 @@ class StreamedFile(Generic[Entry]):
         The sources, by their numbers.
     guarded
         Whether cells that a spreadsheet program would take for formulas are made harmless.
-    in_order
-        Whether the sources come in their order; then many are written at once.
+    letters
+        How many letters an entry has, where the sources come in their order; then many are written at once.
     """
 
     def __init__(
@@ -55,7 +55,7 @@ class StreamedFile(Generic[Entry]):
         cells: Callable[[Entry, Named], Sequence[object]],
         names: Sequence[Named],
         guarded: bool = False,
-        in_order: bool = False,
+        letters: Callable[[Entry], int] | None = None,
     ) -> None:
         self._place, self._columns, self._cells = folder / table.file, table.columns, cells
         self._names, self._guarded = names, guarded
@@ -63,13 +63,14 @@ class StreamedFile(Generic[Entry]):
         self._file.writelines(lines_of([self._columns]))
         # number of the source, first byte, end
         self._parts: list[tuple[int, int, int]] = []
-        self._in_order, self._waiting = in_order, list[Entry]()
+        self._letters, self._waiting, self._weight = letters, list[Entry](), 0
 
     def __call__(self, entries: Sequence[Entry]) -> None:
         """Keep some, those of one source one behind the other."""
-        if self._in_order:
+        if self._letters:
             self._waiting += entries
-            if len(self._waiting) >= _TOGETHER:
+            self._weight += sum(map(self._letters, entries))
+            if len(self._waiting) >= _TOGETHER or self._weight >= _LETTERS:
                 self._flush()
             return
         for source, some in groupby(entries, key=lambda one: one.source):
@@ -84,7 +85,7 @@ class StreamedFile(Generic[Entry]):
 
     def _flush(self) -> None:
         waiting = sorted(self._waiting, key=lambda one: one.source)
-        self._waiting = []
+        self._waiting, self._weight = [], 0
         self._file.writelines(
             lines_of((self._cells(one, self._names[one.source]) for one in waiting), self._guarded)
         )
