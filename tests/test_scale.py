@@ -331,7 +331,8 @@ def test_a_meter_shows_a_run(lakes) -> None:
 
 def test_many_problems_are_on_the_disk_and_come_back(folder, tmp_path, monkeypatch) -> None:
     from integrum import findings
-    from integrum.assembling import categories, sketches
+    from integrum.arrow import shelf
+    from integrum.assembling import categories, column_sketch, sketches
     from integrum.engine import tally
 
     header = ",".join(["day", "word", *(f"c{at}" for at in range(20))])
@@ -347,7 +348,11 @@ def test_many_problems_are_on_the_disk_and_come_back(folder, tmp_path, monkeypat
         (findings, "_TOGETHER", 64),
         (tally, "MOST", 50),
         (sketches, "MOST", 200),
+        (sketches, "_TOGETHER", 90),
+        (column_sketch, "_VALUES", 300),
         (categories, "MOST_KEPT", 7),
+        (shelf, "_LET_GO", 10),
+        (shelf.Shelf.__init__, "__defaults__", (100,)),
     ):
         monkeypatch.setattr(place, name, value)
     monkeypatch.setattr("integrum.engine.feed._TOGETHER", 7)

@@ -15,11 +15,11 @@ import pyarrow.compute as pc
 from integrum.arrow.arrays import flags, ints, texts
 from integrum.assembling.categories import Counts as Categories
 from integrum.assembling.categories import count_values
+from integrum.assembling.column_sketch import ColumnSketch, sketch_columns
 from integrum.assembling.converting import Made, table_columns
 from integrum.assembling.ends import Cells, ends_of
 from integrum.assembling.row_runs import RowRun, runs_of
 from integrum.assembling.schema import Schema
-from integrum.assembling.sketches import ColumnSketch, sketch_columns
 from integrum.checking.checks import Prepared, look
 from integrum.checking.rows import TableRows
 from integrum.columns.typed import zone_of

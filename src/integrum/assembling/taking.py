@@ -14,11 +14,12 @@ import pyarrow.compute as pc
 
 from integrum.arrow.arrays import floats, ints, texts, wholes
 from integrum.assembling.categories import ValueCounts
+from integrum.assembling.column_sketch import TIMES, ColumnSketch
 from integrum.assembling.ends import ROWS, Cells, ends_of
 from integrum.assembling.job import Batch
 from integrum.assembling.row_runs import RowRun
 from integrum.assembling.schema import Schema
-from integrum.assembling.sketches import MANY, TIMES, ColumnSketch
+from integrum.assembling.sketches import MANY
 from integrum.checking.checks import Prepared, look
 from integrum.checking.rows import TableRows
 from integrum.engine.job import Counts
