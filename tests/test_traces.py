@@ -252,10 +252,26 @@ def test_one_of_several_outputs(folder, tmp_path) -> None:
     ig.assemble(plan, tmp_path / "{lake}.csv")
     assert [one.source for one in ig.trace(tmp_path / "qui.csv", [1, 4]).rows] == ["qui_0.csv", "qui_1.csv"]
     assert [one.source_row for one in ig.trace(tmp_path / "amb.csv", [2, 3]).rows] == [3, 2]
-    with pytest.raises(ig.OutputError, match="is not an output of the run"):
+    with pytest.raises(
+        ig.OutputError, match=r"row numbers are counted in each table; give one of the 2: .*amb"
+    ):
         ig.trace(tmp_path / "lake-record", 1)
+    both = ig.trace(tmp_path / "lake-record", where="depth in ['0.5', 'False.7']")
+    told = [(Path(one.output).name, one.row, one.source, one.source_row) for one in both.rows]
+    assert told == [
+        ("amb.csv", 1, "amb_0.csv", 2),
+        ("qui.csv", 1, "qui_0.csv", 2),
+        ("qui.csv", 2, "qui_0.csv", 3),
+        ("qui.csv", 4, "qui_1.csv", 3),
+    ]
+    few = ig.trace(tmp_path / "lake-record", where="depth in ['0.5', 'False.7']", most=2)
+    assert [one.source for one in few.rows] == ["amb_0.csv", "qui_0.csv"] and few.count == 4
     with pytest.raises(ig.OutputError, match="does not have a row 9; it has 4"):
         ig.trace(tmp_path / "amb.csv", 9)
+    for name in ("amb.csv", "qui.csv"):
+        (tmp_path / name).unlink()
+    with pytest.raises(ig.OutputError, match="is not an output of the run"):
+        ig.trace(tmp_path / "lake.csv", 1)
 
 
 def test_functions_of_ones_own_are_run_only_when_that_is_allowed(folder, tmp_path) -> None:

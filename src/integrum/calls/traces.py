@@ -15,19 +15,22 @@ from integrum.plan.model import Plan
 from integrum.plan.toml import moved
 from integrum.plan.validating import nearest
 from integrum.problems import near
+from integrum.recording.destination import is_of
 from integrum.recording.read import Record, read_record
 from integrum.recording.write import Written
 from integrum.remote.addresses import joined
 from integrum.sources.own import OwnWork
 from integrum.sources.scratch import Scratch
 from integrum.sources.source import Source
-from integrum.tracing.table import rows_that_fit, some_rows
+from integrum.tracing.table import TableRow, rows_that_fit, some_rows
 from integrum.tracing.traced import Trace
 from integrum.tracing.tracer import Tracer
 from integrum.tracing.where import condition
 from integrum.writing.parquet_folder import content_of
 
 MOST = 5
+# so many tables are named in a message
+_NAMED = 5
 
 
 def trace(
@@ -44,7 +47,8 @@ def trace(
     Parameters
     ----------
     out
-        The table: a file that a run has written, with its record beside it. Or the record, where it has one output.
+        The table: a file that a run has written, with its record beside it. Or the record, or a folder with several
+        tables: a condition is then looked for in all of them.
     rows
         The numbers of rows in the table, from 1; its header is not counted.
     where
@@ -86,7 +90,7 @@ def trace(
       depth   14.1          14,1           "," is the decimal mark
     """
     record = read_record(out)
-    output = _output_of(record, Path(os.path.abspath(out)))
+    outputs = _outputs_of(record, Path(os.path.abspath(out)))
     schema = record.schema
     asked = [columns] if isinstance(columns, str) else list(columns)
     for name in asked:
@@ -95,16 +99,28 @@ def trace(
     numbers = [rows] if isinstance(rows, int) else list(rows)
     if bool(numbers) == bool(where):
         raise OutputError("give row numbers or a condition, not both")
+    found: list[tuple[Written, list[TableRow]]] = []
+    count = 0
     if where:
         wanted = condition(where, schema)
-        found, count = rows_that_fit(record, output, wanted, most)
+        for output in outputs:
+            rest = most - sum(len(some) for _, some in found)
+            some, here = rows_that_fit(record, output, wanted, rest)
+            found.append((output, some))
+            count += here
         asked = asked or list(wanted.columns)
     else:
-        found = some_rows(record, output, numbers)
-        count = len(found)
-    remarks = []
-    if not output.path.exists() or content_of(output.path) != output.content:
-        remarks.append(f"{near(output.path)} has changed since the run; its rows may have moved")
+        if len(outputs) > 1:
+            raise OutputError(
+                f"row numbers are counted in each table; give one of the {len(outputs):,}: {_named(outputs)}"
+            )
+        found.append((outputs[0], some_rows(record, outputs[0], numbers)))
+        count = len(numbers)
+    remarks = [
+        f"{near(output.path)} has changed since the run; its rows may have moved"
+        for output in outputs
+        if not output.path.exists() or content_of(output.path) != output.content
+    ]
     plan, _ = moved(record.plan, {}, partial(joined, record.folder))
     plan, unread = (with_code(plan, True), {}) if allow_code else _without_code(plan)
     with Scratch() as scratch, workers(None) as pool:
@@ -115,21 +131,31 @@ def trace(
             except NothingFound:
                 return []
 
-        traced = Tracer(record, output, plan, unread, asked).trace(found, find)
+        traced = [
+            row
+            for output, some in found
+            if some
+            for row in Tracer(record, output, plan, unread, asked).trace(some, find)
+        ]
     return Trace(tuple(traced), count, tuple(remarks))
 
 
-def _output_of(record: Record, place: Path) -> Written:
-    """The output that is meant."""
-    if len(record.outputs) == 1 and (place == record.folder or place == record.outputs[0].path):
-        return record.outputs[0]
-    found = next((one for one in record.outputs if one.path == place), None)
-    if found is None:
-        names = ", ".join(near(one.path) for one in record.outputs[:5])
+def _outputs_of(record: Record, place: Path) -> list[Written]:
+    """The outputs that are meant: one, or all that a record or a folder has."""
+    if place == record.folder:
+        return list(record.outputs)
+    found = [one for one in record.outputs if is_of(one.path, place)]
+    if not found:
         raise OutputError(
-            f"{near(place)} is not an output of the run recorded in {record.folder}; that run wrote {names}"
+            f"{near(place)} is not an output of the run recorded in {record.folder}; that run wrote "
+            f"{_named(record.outputs)}"
         )
     return found
+
+
+def _named(outputs: Sequence[Written]) -> str:
+    more = ", …" if len(outputs) > _NAMED else ""
+    return ", ".join(near(one.path) for one in outputs[:_NAMED]) + more
 
 
 def _without_code(plan: Plan) -> tuple[Plan, dict[str, str]]:

@@ -167,7 +167,8 @@ def outcome(made: Outcome, as_json: bool, quiet: bool = False, look: bool = True
     if look and made.record and not made.record_address:
         where.line("")
         place = shlex.quote(near(made.output or made.record))
-        where.line(("next: ", "dim"), f"integrum report {place}    integrum trace {place} ROW")
+        table = shlex.quote(near(made.parts[0].output)) if made.parts else place
+        where.line(("next: ", "dim"), f"integrum report {place}    integrum trace {table} ROW")
 
 
 def changes(found: Changes, as_json: bool) -> None:
