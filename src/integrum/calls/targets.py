@@ -81,7 +81,7 @@ def target_of(
     'lake-record'
     """
     from integrum.naming.outputs import has_names
-    from integrum.recording.destination import record_of, record_of_folders, record_of_many
+    from integrum.recording.record_places import record_of, record_of_folders, record_of_many
     from integrum.writing.formats import check_suffix
     from integrum.writing.parquet_folder import is_in_folder
 

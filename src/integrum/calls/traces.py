@@ -15,8 +15,8 @@ from integrum.plan.model import Plan
 from integrum.plan.toml import moved
 from integrum.plan.validating import nearest
 from integrum.problems import near
-from integrum.recording.destination import is_of
 from integrum.recording.read import Record, read_record
+from integrum.recording.record_places import is_of
 from integrum.recording.write import Written
 from integrum.remote.addresses import joined
 from integrum.sources.own import OwnWork

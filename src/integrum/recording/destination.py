@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import os
-import re
 import shutil
 import sys
 from collections.abc import Sequence
@@ -15,7 +14,7 @@ from typing import Self
 from integrum.assembling.row_runs import RowRun
 from integrum.assembling.run import Assembled, Kept
 from integrum.errors import OutputError
-from integrum.problems import Problem, clipped, near
+from integrum.problems import clipped
 from integrum.reading.aside import Aside
 from integrum.reading.left_out import LeftOut
 from integrum.recording.folders import check_folder, others_beside
@@ -35,17 +34,14 @@ from integrum.recording.write import About, Written, tables_about, write_record
 from integrum.sources.own import UNFINISHED, metadata_place, record_run, recorded_outputs, size_of
 from integrum.writing.csv import CsvOutput
 from integrum.writing.csvw import is_own
-from integrum.writing.formats import CSV, PARQUET, format_of, stem_of, suffix_of
+from integrum.writing.formats import CSV, PARQUET, format_of, suffix_of
 from integrum.writing.memory import MemoryOutput
 from integrum.writing.output import FileOutput, Output
 from integrum.writing.parquet_folder import ParquetFolder
 from integrum.writing.part_files import remove_folder
 
-_NAME = re.compile(r"[{}]")
 # systems take names of 255 bytes; the hidden ones of a run have some more letters than the name itself
 _LONGEST_NAME = 220
-# a record for several outputs lies at most so many folders above each
-_LEVELS = 4
 
 
 class Destination:
@@ -321,106 +317,6 @@ class Destination:
         for move in self._moves.values():
             if self._in_files and move.new.is_dir():
                 shutil.rmtree(move.new, ignore_errors=True)
-
-
-def record_of(output: Path) -> Path:
-    """The folder of the record that an output has: ``lakes-record`` beside ``lakes.csv``.
-
-    A record belongs to one output. Where ``lakes-record`` is that of ``lakes.csv``, the one of ``lakes.parquet`` is
-    ``lakes.parquet-record``.
-
-    Examples
-    --------
-    >>> record_of(Path("out/lakes.csv")).name
-    'lakes-record'
-    """
-    plain, exact = (output.with_name(f"{name}-record") for name in (stem_of(output), output.name))
-    if owners_of(exact) == [output] or not all(is_of(owner, output) for owner in owners_of(plain)):
-        return exact
-    return plain
-
-
-def is_of(path: Path, output: Path) -> bool:
-    """Whether a path is an output, or lies in the folder that it is."""
-    return path == output or output in path.parents
-
-
-def record_with(output: Path) -> Path:
-    """The folder of the record that tells of an output: the usual one, or one for outputs named after identifiers."""
-    usual = record_of(output)
-    if record_run(usual) is not None:
-        return usual
-    for parent in list(output.parents)[:_LEVELS]:
-        for folder in sorted(parent.glob("*-record")):
-            run = record_run(folder)
-            if run and any(is_of(Path(path), output) for path in recorded_outputs(folder, run)):
-                return folder
-    return usual
-
-
-def record_of_folders(template: str) -> Path:
-    """The folder of the record of a table in folders of Parquet files: beside the first folder ``.parquet``.
-
-    Examples
-    --------
-    >>> record_of_folders("out/lakes.parquet/lake={lake}").as_posix()
-    'out/lakes-record'
-    """
-    path = Path(template)
-    root = next(each for each in (*reversed(path.parents), path) if suffix_of(each) == PARQUET)
-    return record_of_many(str(root)) if "{" in str(root) else record_of(root)
-
-
-def record_of_many(template: str) -> Path:
-    """The folder of the record of outputs that are named after identifiers: one for all of them.
-
-    Examples
-    --------
-    >>> record_of_many("out/{lake}/{month}_tidy.csv").as_posix()
-    'out/lake-month_tidy-record'
-    """
-    parts = Path(template).parts
-    first = next(at for at, part in enumerate(parts) if "{" in part)
-    names = [_NAME.sub("", part) for part in (*parts[first:-1], stem_of(Path(parts[-1])))]
-    return Path(*parts[:first], "-".join(names) + "-record")
-
-
-def owners_of(record: Path) -> list[Path]:
-    """The outputs that a record belongs to and that are there."""
-    run = record_run(record)
-    return (
-        [] if run is None else [Path(path) for path in recorded_outputs(record, run) if os.path.exists(path)]
-    )
-
-
-def check_owner(record: Path, outputs: Sequence[Path]) -> None:
-    """Refuse a record that was asked for by name, and belongs to another output.
-
-    Raises
-    ------
-    OutputError
-        Naming the other output.
-    """
-    others = [path for path in owners_of(record) if path not in outputs]
-    if others:
-        raise OutputError(
-            f"{record} is the record of {near(others[0])}, which still exists; name another folder for the "
-            "record"
-        )
-
-
-def about_name(output: Path, record: Path) -> list[Problem]:
-    """Say when a record does not have the name that it usually has."""
-    usual = output.with_name(f"{stem_of(output)}-record")
-    if record == usual or record.name != f"{output.name}-record":
-        return []
-    return [
-        Problem(
-            "note",
-            "record-elsewhere",
-            message=f"{usual.name} is the record of another output; the one of {output.name} is {record.name}",
-        )
-    ]
 
 
 def _letters(row: LeftOut) -> int:

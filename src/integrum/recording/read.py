@@ -24,9 +24,9 @@ from integrum.plan.from_toml import read_plan
 from integrum.plan.model import Plan
 from integrum.problems import Problem
 from integrum.reading.blocks import Blocks
-from integrum.recording.destination import record_with
 from integrum.recording.kept_out import LeftOutRow, SetAside, left_out_of, set_aside_of
 from integrum.recording.lines import table_of
+from integrum.recording.record_places import record_with
 from integrum.recording.swap import settle
 from integrum.recording.tables import (
     ALWAYS,

@@ -1,0 +1,117 @@
+"""Where the record of a table lies, and to which table a record belongs."""
+
+from __future__ import annotations
+
+import os
+import re
+from collections.abc import Sequence
+from pathlib import Path
+
+from integrum.errors import OutputError
+from integrum.problems import Problem, near
+from integrum.sources.own import record_run, recorded_outputs
+from integrum.writing.formats import PARQUET, stem_of, suffix_of
+
+_NAME = re.compile(r"[{}]")
+# a record for several outputs lies at most so many folders above each
+_LEVELS = 4
+
+
+def record_of(output: Path) -> Path:
+    """The folder of the record that an output has: ``lakes-record`` beside ``lakes.csv``.
+
+    A record belongs to one output. Where ``lakes-record`` is that of ``lakes.csv``, the one of ``lakes.parquet`` is
+    ``lakes.parquet-record``.
+
+    Examples
+    --------
+    >>> record_of(Path("out/lakes.csv")).name
+    'lakes-record'
+    """
+    plain, exact = (output.with_name(f"{name}-record") for name in (stem_of(output), output.name))
+    if owners_of(exact) == [output] or not all(is_of(owner, output) for owner in owners_of(plain)):
+        return exact
+    return plain
+
+
+def is_of(path: Path, output: Path) -> bool:
+    """Whether a path is an output, or lies in the folder that it is."""
+    return path == output or output in path.parents
+
+
+def record_with(output: Path) -> Path:
+    """The folder of the record that tells of an output: the usual one, or one for outputs named after identifiers."""
+    usual = record_of(output)
+    if record_run(usual) is not None:
+        return usual
+    for parent in list(output.parents)[:_LEVELS]:
+        for folder in sorted(parent.glob("*-record")):
+            run = record_run(folder)
+            if run and any(is_of(Path(path), output) for path in recorded_outputs(folder, run)):
+                return folder
+    return usual
+
+
+def record_of_folders(template: str) -> Path:
+    """The folder of the record of a table in folders of Parquet files: beside the first folder ``.parquet``.
+
+    Examples
+    --------
+    >>> record_of_folders("out/lakes.parquet/lake={lake}").as_posix()
+    'out/lakes-record'
+    """
+    path = Path(template)
+    root = next(each for each in (*reversed(path.parents), path) if suffix_of(each) == PARQUET)
+    return record_of_many(str(root)) if "{" in str(root) else record_of(root)
+
+
+def record_of_many(template: str) -> Path:
+    """The folder of the record of outputs that are named after identifiers: one for all of them.
+
+    Examples
+    --------
+    >>> record_of_many("out/{lake}/{month}_tidy.csv").as_posix()
+    'out/lake-month_tidy-record'
+    """
+    parts = Path(template).parts
+    first = next(at for at, part in enumerate(parts) if "{" in part)
+    names = [_NAME.sub("", part) for part in (*parts[first:-1], stem_of(Path(parts[-1])))]
+    return Path(*parts[:first], "-".join(names) + "-record")
+
+
+def owners_of(record: Path) -> list[Path]:
+    """The outputs that a record belongs to and that are there."""
+    run = record_run(record)
+    return (
+        [] if run is None else [Path(path) for path in recorded_outputs(record, run) if os.path.exists(path)]
+    )
+
+
+def check_owner(record: Path, outputs: Sequence[Path]) -> None:
+    """Refuse a record that was asked for by name, and belongs to another output.
+
+    Raises
+    ------
+    OutputError
+        Naming the other output.
+    """
+    others = [path for path in owners_of(record) if path not in outputs]
+    if others:
+        raise OutputError(
+            f"{record} is the record of {near(others[0])}, which still exists; name another folder for the "
+            "record"
+        )
+
+
+def about_name(output: Path, record: Path) -> list[Problem]:
+    """Say when a record does not have the name that it usually has."""
+    usual = output.with_name(f"{stem_of(output)}-record")
+    if record == usual or record.name != f"{output.name}-record":
+        return []
+    return [
+        Problem(
+            "note",
+            "record-elsewhere",
+            message=f"{usual.name} is the record of another output; the one of {output.name} is {record.name}",
+        )
+    ]
