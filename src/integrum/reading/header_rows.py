@@ -12,7 +12,7 @@ Cells = tuple[str, ...]
 
 
 # of many sources most have the header of one before them
-@lru_cache(maxsize=256)
+@lru_cache(maxsize=64)
 def header_of(
     rows: tuple[Cells, ...],
     units: Cells | None = None,
