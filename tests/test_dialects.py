@@ -112,6 +112,7 @@ def test_quotes_in_comments_swallow_no_rows(folder, monkeypatch, size: int) -> N
 
 def test_the_first_row_may_lie_far_below(folder, monkeypatch) -> None:
     monkeypatch.setattr(head, "LONGEST_RECORD", 5_000)
+    monkeypatch.setattr(head, "_LATER_LOOK", 200_000)
     folder.write("a.csv", "n\n" + "".join(f"{n}\n" for n in range(2, 100_001)))
     outcome = read(folder.path, first_row=99_999)
     assert rows(outcome) == [["99999"], ["100000"]]

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import json
-from collections.abc import Callable, Iterator, Mapping, Sequence
+from collections.abc import Callable, Collection, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
 from itertools import groupby
 
@@ -50,7 +50,7 @@ class _Known:
             yield int(self.columns[start]), slice(start, end)
 
 
-def _put_away(made: Sequence[ColumnSketch]) -> pa.Table:
+def _rows_of(made: Sequence[ColumnSketch]) -> pa.Table:
     """Sketches as rows, in their order."""
     sizes = [len(one.sources) for one in made]
     numbers = [
@@ -132,15 +132,15 @@ class Sketches:
 
     def _put_away(self) -> None:
         if self._made:
-            self._shelf.add(_put_away(self._made))
+            self._shelf.add(_rows_of(self._made))
         self._made, self._held = [], 0
 
-    def _groups(self, *kinds: str) -> Iterator[_Known]:
-        """What is known of the columns of some types, or of all; a few of one type at a time."""
+    def _groups(self, kinds: Collection[str] = ("", *TIMES)) -> Iterator[_Known]:
+        """What is known of the columns of some kinds, a few of one kind at a time."""
         self._put_away()
         most = max(1, _TOGETHER * len(self.columns) // max(len(self._shelf), 1))
         for kind, some in groupby(range(len(self.columns)), key=self._kind):
-            numbers = list(some) if not kinds or kind in kinds else []
+            numbers = list(some) if kind in kinds else []
             for start in range(0, len(numbers), most):
                 here = numbers[start : start + most]
                 away = self._shelf.between(here[0], here[-1])
@@ -148,7 +148,9 @@ class Sketches:
                     yield _known(away)
 
     def _kind(self, at: int) -> str:
-        return self.columns[at].type
+        """What the numbers of a sketch stand for in a column: dates or times, or, if empty, themselves."""
+        kind = self.columns[at].type
+        return kind if kind in TIMES else ""
 
     def tables(
         self,
@@ -173,7 +175,7 @@ class Sketches:
             With the columns of `NAMES`: the number of the source, and texts.
         """
         for known in self._groups():
-            kind = TIMES.get(self.columns[known.columns[0]].type)
+            kind = TIMES.get(self._kind(known.columns[0]))
             units, codes, counts = [], [], []
             for at, place in known.each():
                 sources = known.sources[place]
@@ -221,9 +223,10 @@ class Sketches:
 
     def ranges(self) -> Iterator[tuple[Column, Ints, Sketch]]:
         """The sources of each column of numbers, and what is known of its values in each."""
-        for known in self._groups("integer", "number"):
+        for known in self._groups([""]):
             for at, place in known.each():
-                yield self.columns[at], known.sources[place], known.sketch.at(place)
+                if self.columns[at].type in ("integer", "number"):
+                    yield self.columns[at], known.sources[place], known.sketch.at(place)
 
 
 NAMES = (
