@@ -70,7 +70,7 @@ def count_values(columns: Sequence[pa.Array], wanted: Sequence[Column], source: 
     ends = np.append(starts[1:], len(source))
     numbers = source[starts].tolist()
     for at, (array, column) in enumerate(zip(columns, wanted, strict=True)):
-        if column.type in ("text", "boolean") and array.null_count < len(array):
+        if column.kind.is_counted and array.null_count < len(array):
             counts = _by_source(array, starts, ends)
             found += [
                 ValueCounts(at, number, values)
@@ -100,7 +100,7 @@ def _has_many(array: pa.Array, start: int, end: int) -> bool:
 
 def _counted(array: pa.Array, pairs: Sequence[tuple[int, int]]) -> Iterator[Mapping[str, int] | None]:
     coded = array.dictionary_encode()
-    said = [str(one).lower() if one in (True, False) else one for one in coded.dictionary.to_pylist()]
+    said = coded.dictionary.cast(pa.string()).to_pylist()
     codes = wholes(coded.indices)
     each = len(said) * len(pairs) <= _TABLE
     for start, end in pairs:

@@ -15,7 +15,6 @@ from integrum.plan.column import Column
 from integrum.values.sketch import SAMPLED, Sketch, numbers_of, sketch
 
 Ints = npt.NDArray[np.int64]
-TIMES = {"date": pa.date32(), "time": pa.time64("us"), "datetime": pa.timestamp("us")}
 
 
 @dataclass(frozen=True)
@@ -90,7 +89,7 @@ def _sketched(
     values = []
     for array, whole, column in zip(columns, wholes, wanted, strict=True):
         typed = array if whole is None else whole
-        if pa.types.is_string(typed.type) and column.type in ("integer", "number", *TIMES):
+        if pa.types.is_string(typed.type) and column.kind.has_order:
             typed = as_numbers(array, column)
         numbers = numbers_of(typed)
         if numbers is not None:

@@ -71,16 +71,16 @@ class Made:
 def table_columns(part: Part, schema: Schema) -> Made:
     """Make the columns of the table from the rows of one family."""
     wide = part.family.bound.wide
-    rows, empty = rows_of_cells(part.rows, wide) if wide else (part.rows, part.rows.source[:0])
-    made = Made(rows, [], [], [], empty)
+    rows, without = rows_of_cells(part.rows, wide) if wide else (part.rows, part.rows.source[:0])
+    made = Made(rows, [], [], [], without)
     nothing: dict[tuple[str, str], pa.Array] = {}
     for binding, column in zip(part.family.bound.bindings, schema.columns, strict=True):
         if not binding.positions:
-            kind = ("text" if schema.as_text else column.type, zone_of(column))
-            if kind not in nothing:
-                empty_texts = pa.nulls(len(rows.row), pa.string())
-                nothing[kind] = empty_texts if schema.as_text else Converted(empty_texts).typed(*kind)
-            made.columns.append(nothing[kind])
+            key = ("text" if schema.as_text else column.type, zone_of(column))
+            if key not in nothing:
+                empty = pa.nulls(len(rows.row), pa.string())
+                nothing[key] = empty if schema.as_text else Converted(empty).typed(column.kind, key[1])
+            made.columns.append(nothing[key])
             continue
         raw = rows.columns[binding.positions[0]]
         if binding.joined:
@@ -90,7 +90,7 @@ def table_columns(part: Part, schema: Schema) -> Made:
             done, raw = _first_filled(rows, binding, column, made.differing)
         else:
             done = convert(raw, binding.conversion_at(0), schema.as_text)
-        typed = done.whole if schema.as_text else done.typed(column.type, zone_of(column))
+        typed = done.whole if schema.as_text else done.typed(column.kind, zone_of(column))
         made.columns.append(done.text if schema.as_text else typed)
         made.wholes[len(made.columns) - 1] = typed
         if len(done.bad):
@@ -139,7 +139,7 @@ class _Cells:
 
 def _differing(rows: Rows, column: Column, one: _Cells, other: _Cells, at: Ints) -> Iterator[Aside]:
     taking, zone = ints(at), zone_of(column)
-    values = [Converted(cells.text.take(taking)).typed(column.type, zone) for cells in (one, other)]
+    values = [Converted(cells.text.take(taking)).typed(column.kind, zone) for cells in (one, other)]
     same = truths(pc.equal(*values))  # never where one of them is bad
     places: Sequence[int] = at[~same].tolist()
     for place in places:

@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from typing import NamedTuple
 
 import numpy as np
 import pyarrow as pa
-import pyarrow.compute as pc
 
 from integrum.arrow.arrays import ints
+from integrum.values.types import Type
 
 # so many rows at each end
 ROWS = 3
@@ -33,23 +34,23 @@ class EndRow(NamedTuple):
     cells: Cells
 
 
-def ends_of(batch: pa.RecordBatch) -> tuple[list[Cells], list[Cells]]:
+def ends_of(batch: pa.RecordBatch, types: Sequence[Type]) -> tuple[list[Cells], list[Cells]]:
     """The first and the last rows of a batch.
 
     Examples
     --------
-    >>> ends_of(pa.record_batch({"lake": ["a", "b", "c", None], "depth": [1.5, 2.0, 3.0, 4.0]}))
+    >>> from integrum.values.types import TYPES
+    >>> some = pa.record_batch({"lake": ["a", "b", "c", None], "depth": [1.5, 2.0, 3.0, 4.0]})
+    >>> ends_of(some, [TYPES["text"], TYPES["number"]])
     ([('a', '1.5'), ('b', '2'), ('c', '3')], [('b', '2'), ('c', '3'), ('', '4')])
     """
     size = min(ROWS, batch.num_rows)
     places = np.arange(size)
     taking = ints(np.concatenate([places, batch.num_rows - size + places]))
     columns = []
-    for column in batch.columns:
+    for column, kind in zip(batch.columns, types, strict=True):
         some = column.take(taking)
-        texts = some if pa.types.is_string(some.type) else pc.cast(some, pa.string())
-        if pa.types.is_timestamp(some.type) or pa.types.is_time(some.type):
-            texts = pc.replace_substring_regex(texts, r"\.0+", "")
+        texts = some if pa.types.is_string(some.type) else kind.to_text(some)
         columns.append(["" if one is None else one for one in texts.to_pylist()])
     rows = list(zip(*columns, strict=True)) if columns else [()] * (2 * size)
     return rows[:size], rows[size:]

@@ -153,7 +153,7 @@ def assemble_batch(job: Job, schema: Schema, checks: Sequence[Prepared] = ()) ->
         [look(checks, _rows_for_checks(batch, schema, source, row))] if checks else (),
         count_values(columns, schema.columns, source),
         runs_of(source, row) if schema.provenance.source_row is False else (),
-        ends_of(batch),
+        ends_of(batch, schema.types),
         min(job.sources),
     )
 
@@ -234,7 +234,7 @@ def _with_identifiers(
         has = np.array([column.name in job.identifiers[number] for number in numbers])
         found = Converted(texts([job.identifiers[number].get(column.name) for number in numbers]))
         is_text = pa.types.is_string(columns[position].type)
-        values = found.text if is_text else found.typed(column.type, zone_of(column))
+        values = found.text if is_text else found.typed(column.kind, zone_of(column))
         values = values.take(ints(at))
         result[position] = values if has.all() else pc.if_else(flags(has[at]), values, columns[position])
     return result

@@ -23,6 +23,7 @@ from integrum.assembling.sketches import Sketches
 from integrum.assembling.taking import folded
 from integrum.checking.checks import CheckResult, Checks, prepared
 from integrum.columns.header import Header
+from integrum.columns.table_schema import TableSchema
 from integrum.engine.apart import tell_apart
 from integrum.engine.engine import Engine
 from integrum.engine.failing import of_source
@@ -72,7 +73,7 @@ class Assembled:
     Attributes
     ----------
     schema
-        The columns of the table, with their Arrow types.
+        The columns of the table.
     sources
         What became of each source, in order.
     problems
@@ -101,7 +102,7 @@ class Assembled:
         The hashes of the lines of each source, block by block.
     """
 
-    schema: pa.Schema
+    schema: TableSchema
     sources: tuple[SourceSummary, ...]
     problems: Entries[Problem]
     rows: Mapping[str, int]
@@ -164,7 +165,7 @@ def run(
     types = {column.name: column.type for column in schema.columns}
     wanted = prepared(plan.checks, {**dict.fromkeys(schema.arrow.names, "text"), **types})
     checks = Checks(wanted)
-    totals = {name: _Total(output.begin(schema.arrow)) for name, output in outputs.items()}
+    totals = {name: _Total(output.begin(schema.table)) for name, output in outputs.items()}
     ends = {name: Ends(name) for name in outputs}
     filled = [0] * len(schema.columns)
     sketches, missing = Sketches(schema.columns), MissingCodes([column.name for column in schema.columns])
@@ -225,7 +226,7 @@ def run(
         if isinstance(head, Head)
     }
     return Assembled(
-        schema.arrow,
+        schema.table,
         tuple(engine.summaries),
         findings(chain(problems, failed)),
         {name: total.rows for name, total in totals.items()},

@@ -5,12 +5,14 @@ from __future__ import annotations
 import json
 from collections.abc import Mapping
 from dataclasses import dataclass, field
+from functools import cached_property
 
 import pyarrow as pa
 
-from integrum.columns.typed import arrow_of
+from integrum.columns.table_schema import TableSchema
 from integrum.plan.column import Column
 from integrum.plan.rules import Provenance
+from integrum.values.types import Type
 from integrum.writing.csv import pack_guarded
 from integrum.writing.output import Pack
 
@@ -45,29 +47,35 @@ class Schema:
         return self.pack is pack_guarded
 
     @property
-    def arrow(self) -> pa.Schema:
-        """The schema of the table that comes out, with its Arrow types; the fields say what the plan says of them."""
-        fields = [
-            pa.field(name, kind, metadata={"description": said})
-            for name, kind, said in (
-                (self.provenance.source, pa.string(), "the file that the row is from"),
-                (self.provenance.sheet, pa.string(), "the sheet of the workbook that the row is from"),
-                (self.provenance.source_row, pa.int64(), "the row in the file, the header counted, from 1"),
-            )
-            if name is not False
-        ]
-        return pa.schema(
-            fields
-            + [
-                pa.field(column.name, arrow_of(column), metadata=self._said_of(column))
-                for column in self.columns
-            ]
-        )
+    def table(self) -> TableSchema:
+        """The columns of the table that comes out; the fields of Arrow say what the plan says of them."""
+        names = [*self.provenance.names, *(column.name for column in self.columns)]
+        made = TableSchema.of(names, self.columns, self.provenance)
+        said = {
+            self.provenance.source: "the file that the row is from",
+            self.provenance.sheet: "the sheet of the workbook that the row is from",
+            self.provenance.source_row: "the row in the file, the header counted, from 1",
+        }
+        about = [{"description": said[name]} for name in self.provenance.names]
+        about += [self._said_of(column) for column in self.columns]
+        fields = [field.with_metadata(each or None) for field, each in zip(made.arrow, about, strict=True)]
+        return TableSchema(pa.schema(fields), made.types)
 
-    def _said_of(self, column: Column) -> dict[str, str] | None:
+    @property
+    def types(self) -> list[Type]:
+        """The types of all columns of the table, in order."""
+        own = [self.provenance.kind_of(name) for name in self.provenance.names]
+        return [*own, *(column.kind for column in self.columns)]
+
+    @cached_property
+    def arrow(self) -> pa.Schema:
+        """The same as Arrow has it."""
+        return self.table.arrow
+
+    def _said_of(self, column: Column) -> dict[str, str]:
         said = {
             "description": column.description,
             "unit": self.units.get(column.name, column.unit),
             "missing": json.dumps(column.missing, ensure_ascii=False) if column.missing else "",
         }
-        return {key: value for key, value in said.items() if value} or None
+        return {key: value for key, value in said.items() if value}

@@ -3,20 +3,20 @@
 from __future__ import annotations
 
 import json
-from collections.abc import Callable, Collection, Iterator, Mapping, Sequence
+from collections.abc import Callable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
 from itertools import groupby
 
 import numpy as np
 import numpy.typing as npt
 import pyarrow as pa
-import pyarrow.compute as pc
 
 from integrum.arrow.arrays import floats, ints, texts, wholes
 from integrum.arrow.shelf import Shelf
-from integrum.assembling.column_sketch import TIMES, ColumnSketch
+from integrum.assembling.column_sketch import ColumnSketch
 from integrum.plan.column import Column
 from integrum.values.sketch import Sketch
+from integrum.values.types import Type
 
 Ints = npt.NDArray[np.int64]
 
@@ -50,8 +50,9 @@ class _Known:
             yield int(self.columns[start]), slice(start, end)
 
 
-def _rows_of(made: Sequence[ColumnSketch]) -> pa.Table:
+def _rows_of(made: Sequence[ColumnSketch], columns: Sequence[Column]) -> pa.Table:
     """Sketches as rows, in their order."""
+    kinds = [columns[one.number].kind for one in made]
     sizes = [len(one.sources) for one in made]
     numbers = [
         np.repeat(np.array([one.number for one in made], np.int64), sizes),
@@ -60,13 +61,18 @@ def _rows_of(made: Sequence[ColumnSketch]) -> pa.Table:
         np.concatenate([one.sketch.filled for one in made]),
     ]
     values = [np.concatenate([getattr(one.sketch, name) for one in made]) for name in Sketch._fields[1:]]
-    cells = [_all_as_text([getattr(one, name) for one in made]) for name in ("first", "last")]
+    cells = [_all_as_text([getattr(one, name) for one in made], kinds) for name in ("first", "last")]
     return pa.Table.from_arrays([*map(ints, numbers), *map(_floats, values), *cells], schema=_KEPT)
 
 
-def _all_as_text(cells: Sequence[pa.Array]) -> pa.Array:
-    runs = (pa.concat_arrays(list(some)) for _, some in groupby(cells, key=lambda one: one.type))
-    return pa.concat_arrays([_as_text(one) for one in runs])
+def _all_as_text(cells: Sequence[pa.Array], kinds: Sequence[Type]) -> pa.Array:
+    """Cells of all columns as texts; neighbours of one type at once."""
+    found = []
+    for kind, some in groupby(zip(cells, kinds, strict=True), key=lambda one: (one[0].type, one[1].name)):
+        run = list(some)
+        whole = pa.concat_arrays([cell for cell, _ in run])
+        found.append(whole if pa.types.is_string(kind[0]) else run[0][1].full_text(whole))
+    return pa.concat_arrays(found)
 
 
 def _known(away: pa.Table) -> _Known:
@@ -132,25 +138,26 @@ class Sketches:
 
     def _put_away(self) -> None:
         if self._made:
-            self._shelf.add(_rows_of(self._made))
+            self._shelf.add(_rows_of(self._made, self.columns))
         self._made, self._held = [], 0
 
-    def _groups(self, kinds: Collection[str] = ("", *TIMES)) -> Iterator[_Known]:
-        """What is known of the columns of some kinds, a few of one kind at a time."""
+    def _groups(self, wanted: Callable[[Column], bool] = lambda _: True) -> Iterator[_Known]:
+        """What is known of the columns, a few at a time whose numbers stand for values in the same way."""
         self._put_away()
         most = max(1, _TOGETHER * len(self.columns) // max(len(self._shelf), 1))
-        for kind, some in groupby(range(len(self.columns)), key=self._kind):
-            numbers = list(some) if kind in kinds else []
+        for _, some in groupby(range(len(self.columns)), key=self._way_back):
+            numbers = list(some)
+            if not any(wanted(self.columns[at]) for at in numbers):
+                continue
             for start in range(0, len(numbers), most):
                 here = numbers[start : start + most]
                 away = self._shelf.between(here[0], here[-1])
                 if len(away):
                     yield _known(away)
 
-    def _kind(self, at: int) -> str:
-        """What the numbers of a sketch stand for in a column: dates or times, or, if empty, themselves."""
-        kind = self.columns[at].type
-        return kind if kind in TIMES else ""
+    def _way_back(self, at: int) -> Callable[[npt.NDArray[np.float64]], pa.Array]:
+        """The way from the numbers of a sketch back to the texts of the values of a column."""
+        return self.columns[at].kind.from_numbers
 
     def tables(
         self,
@@ -175,7 +182,7 @@ class Sketches:
             With the columns of `NAMES`: the number of the source, and texts.
         """
         for known in self._groups():
-            kind = TIMES.get(self._kind(known.columns[0]))
+            back = self._way_back(int(known.columns[0]))
             units, codes, counts = [], [], []
             for at, place in known.each():
                 sources = known.sources[place]
@@ -193,9 +200,9 @@ class Sketches:
                     "source": ints(known.sources),
                     "filled": ints(known.sketch.filled),
                     "empty": ints(known.rows - known.sketch.filled),
-                    "least": _texts_of(known.sketch.least, kind),
-                    "median": _texts_of(known.sketch.median, kind),
-                    "greatest": _texts_of(known.sketch.greatest, kind),
+                    "least": back(known.sketch.least),
+                    "median": back(known.sketch.median),
+                    "greatest": back(known.sketch.greatest),
                     "first": known.first,
                     "last": known.last,
                     "converted_from": pa.concat_arrays(units),
@@ -207,9 +214,9 @@ class Sketches:
     def reaches(self) -> dict[str, tuple[str, str]]:
         """The least and the greatest value of each column of numbers, dates or times."""
         found = {}
-        for kind, some in groupby(range(len(self.columns)), key=self._kind):
+        for back, some in groupby(range(len(self.columns)), key=self._way_back):
             numbers = list(some)
-            said = [_texts_of(self._reach[numbers, end], TIMES.get(kind)).to_pylist() for end in (0, 1)]
+            said = [back(self._reach[numbers, end]).to_pylist() for end in (0, 1)]
             for at, least, greatest in zip(numbers, *said, strict=True):
                 if least is not None:
                     found[self.columns[at].name] = (least, greatest)
@@ -223,9 +230,9 @@ class Sketches:
 
     def ranges(self) -> Iterator[tuple[Column, Ints, Sketch]]:
         """The sources of each column of numbers, and what is known of its values in each."""
-        for known in self._groups([""]):
+        for known in self._groups(lambda column: column.kind.is_number):
             for at, place in known.each():
-                if self.columns[at].type in ("integer", "number"):
+                if self.columns[at].kind.is_number:
                     yield self.columns[at], known.sources[place], known.sketch.at(place)
 
 
@@ -268,31 +275,3 @@ def _joined(whole: Sketch, starts: Ints) -> Sketch:
         whole.median[most],
         np.fmax.reduceat(whole.greatest, starts),
     )
-
-
-def _as_text(values: pa.Array) -> pa.Array:
-    return values if pa.types.is_string(values.type) else pc.cast(values, pa.string())
-
-
-def _texts_of(values: npt.NDArray[np.float64], kind: pa.DataType | None) -> pa.Array:
-    """Numbers as texts; those that stand for dates and times as these."""
-    there = ~np.isnan(values)
-    valid = pa.py_buffer(np.packbits(there, bitorder="little"))
-    if kind is None:
-        array = pa.Array.from_buffers(
-            pa.float64(), len(values), [valid, pa.py_buffer(np.ascontiguousarray(values))]
-        )
-        return pc.cast(array, pa.string())
-    whole = np.where(there, values, 0).astype(np.int64)
-    array = pa.Array.from_buffers(pa.int64(), len(values), [valid, pa.py_buffer(whole)])
-    if pa.types.is_time(kind):
-        return _short(pc.cast(pc.cast(array, kind), pa.string()))
-    moments = pc.cast(array, pa.timestamp("us"))
-    if pa.types.is_date(kind):
-        return pc.cast(pc.cast(moments, pa.date32(), safe=False), pa.string())
-    return _short(pc.cast(moments, pa.string()))
-
-
-def _short(times: pa.Array) -> pa.Array:
-    """Times without a fraction of a second that says nothing."""
-    return pc.replace_substring_regex(times, r"\.0+$", "")

@@ -12,9 +12,9 @@ import numpy.typing as npt
 import pyarrow as pa
 import pyarrow.compute as pc
 
-from integrum.arrow.arrays import floats, ints, texts, wholes
+from integrum.arrow.arrays import ints, texts, wholes
 from integrum.assembling.categories import ValueCounts
-from integrum.assembling.column_sketch import TIMES, ColumnSketch
+from integrum.assembling.column_sketch import ColumnSketch
 from integrum.assembling.ends import ROWS, Cells, ends_of
 from integrum.assembling.job import Batch
 from integrum.assembling.row_runs import RowRun
@@ -26,8 +26,7 @@ from integrum.engine.job import Counts
 from integrum.engine.taken import CannotTake, Taken, TakenJob, TakenOver, TakenPiece
 from integrum.naming.identifiers import Identified
 from integrum.plan.column import Column
-from integrum.values.sketch import Sketch, numbers_of
-from integrum.values.types import TYPES
+from integrum.values.sketch import Sketch
 from integrum.writing.parts import Range, csv_part, csv_rows, parquet_part
 
 Ints = npt.NDArray[np.int64]
@@ -74,7 +73,7 @@ def _taken_over(job: TakenJob, schema: Schema, checks: Sequence[Prepared]) -> Ba
         if job.copies or looking:
             batches = [parquet_part(*each, schema.arrow) for each in _ranges(job.pieces)]
             payload = pa.Table.from_batches(batches).combine_chunks().to_batches()[0]
-            ends = ends_of(payload)
+            ends = ends_of(payload, schema.types)
             if looking:
                 source = np.concatenate([np.full(one.end - one.start, one.source) for one in job.pieces])
                 looks = [_look(checks, payload, schema, source, _rows(job, payload, schema))]
@@ -157,7 +156,7 @@ def _ends(job: TakenJob, data: bytes, schema: Schema) -> tuple[list[Cells], list
     other: list[Cells] = []
     for each in _ranges([piece for number in begun for piece in job.taken[number].pieces]):
         for batch in csv_rows(Range(*each), schema.arrow, schema.arrow.names, schema.is_guarded):
-            some = ends_of(batch)
+            some = ends_of(batch, schema.types)
             one, other = (one + some[0])[:ROWS], (other + some[1])[-ROWS:]
     return one, other
 
@@ -267,7 +266,7 @@ def folded(over: TakenOver, columns: Sequence[Column], identified: Sequence[Iden
             value, rows = values.get(column.name), over.sources[each].was.table_rows
             if value is not None:
                 made.filled[number] += rows
-                if column.type in ("text", "boolean"):
+                if column.kind.is_counted:
                     made.categories.append(ValueCounts(number, each, {value: rows}))
     return made
 
@@ -291,7 +290,7 @@ def _fold_counts(
 def _sketch(number: int, column: Column, sources: Ints, some: pa.Table) -> ColumnSketch:
     filled, empty = (wholes(pc.cast(some[name].combine_chunks(), pa.int64())) for name in ("filled", "empty"))
     least, median, greatest = (
-        _numbers(some[name].combine_chunks(), column.type) for name in ("least", "median", "greatest")
+        _numbers(some[name].combine_chunks(), column) for name in ("least", "median", "greatest")
     )
     first, last = (_texts(some[name].combine_chunks()) for name in ("first", "last"))
     return ColumnSketch(number, sources, filled + empty, Sketch(filled, least, median, greatest), first, last)
@@ -301,11 +300,6 @@ def _texts(array: pa.Array) -> pa.Array:
     return pc.if_else(pc.equal(array, texts([""])[0]), texts([None])[0], array)
 
 
-def _numbers(array: pa.Array, type_name: str) -> npt.NDArray[np.float64]:
-    """Numbers, dates and times from texts, as sketches have them; NaN where there is none."""
-    array = _texts(array)
-    if type_name not in TIMES:
-        return floats(pc.cast(array, pa.float64()))
-    numbers = numbers_of(TYPES[type_name].cast(array))
-    assert numbers is not None
-    return numbers
+def _numbers(array: pa.Array, column: Column) -> npt.NDArray[np.float64]:
+    """Values from texts, as the numbers that stand for them in sketches; NaN where there is none."""
+    return column.kind.numbers_in(_texts(array))

@@ -91,7 +91,7 @@ def trace(
     """
     record = read_record(out)
     outputs = _outputs_of(record, Path(os.path.abspath(out)))
-    schema = record.schema
+    schema = record.table_schema
     asked = [columns] if isinstance(columns, str) else list(columns)
     for name in asked:
         if name not in schema.names:

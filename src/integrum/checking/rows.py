@@ -14,7 +14,6 @@ from integrum.arrow.arrays import texts, wholes
 from integrum.columns.typed import as_numbers, as_texts
 from integrum.plan.column import Column
 from integrum.values.sketch import numbers_of
-from integrum.values.types import TYPES
 
 Ints = npt.NDArray[np.int64]
 Floats = npt.NDArray[np.float64]
@@ -61,10 +60,9 @@ class TableRows:
     def wanted(self, name: str, values: Sequence[str]) -> pa.Array:
         """Values that a plan or a list names, as the same texts; what is not of the column's type stays as it is."""
         about = self.about.get(name)
-        kind = TYPES[about.type] if about else None
-        if about is None or kind is None or kind.name == "text":
+        if about is None or about.type == "text":
             return texts(list(values))
-        parsed = [kind.parse(value.strip()) for value in values]
+        parsed = [about.kind.parse(value.strip()) for value in values]
         good = as_texts(texts([one for one in parsed if one is not None]), about)
         others = [value for value, one in zip(values, parsed, strict=True) if one is None]
         return pa.concat_arrays([good, texts(others)])

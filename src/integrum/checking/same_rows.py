@@ -53,8 +53,8 @@ class SameRows:
 
 def _by_value(rows: TableRows, name: str) -> pa.Array:
     array, about = rows.columns[name], rows.about.get(name)
-    is_text = about is None or about.type in ("text", "boolean") or not pa.types.is_string(array.type)
-    return array if is_text or about is None else as_numbers(array, about)
+    is_text = pa.types.is_string(array.type)
+    return as_numbers(array, about) if about is not None and about.kind.has_order and is_text else array
 
 
 class _Hashes:

@@ -9,8 +9,10 @@ import numpy as np
 from integrum.arrow.arrays import texts
 from integrum.checking.per_value import Mask, PerValue
 from integrum.checking.rows import TableRows
+from integrum.columns.typed import as_numbers
 from integrum.plan.check import Check
 from integrum.plan.column import Column
+from integrum.values.sketch import numbers_of
 
 
 def value_range(check: Check) -> PerValue:
@@ -44,10 +46,6 @@ def _outside(rows: TableRows, column: str, low: object, high: object) -> Mask:
 def _as_number(bound: object, column: Column) -> float:
     if not isinstance(bound, str):
         return float(bound)  # type: ignore[arg-type]
-    from integrum.columns.typed import as_numbers
-    from integrum.values.sketch import numbers_of
-    from integrum.values.types import TYPES
-
-    numbers = numbers_of(as_numbers(texts([TYPES[column.type].parse(bound)]), column))
+    numbers = numbers_of(as_numbers(texts([column.kind.parse(bound)]), column))
     assert numbers is not None
     return float(numbers[0])

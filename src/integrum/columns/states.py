@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-CLAIMED, IN_PART, LEFT_OUT, GUESSED, UNLISTED = STATES = (
+CLAIMED, IN_PART, LEFT_OUT, GUESSED, UNLISTED = (
     "matched",
     "in part",
     "left out",

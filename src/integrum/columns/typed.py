@@ -6,13 +6,12 @@ import pyarrow as pa
 import pyarrow.compute as pc
 
 from integrum.plan.column import Column
-from integrum.values.types import TYPES
-from integrum.values.zones import AS_WRITTEN
+from integrum.values.manner import AS_WRITTEN
 
 
 def arrow_of(column: Column) -> pa.DataType:
     """The Arrow type of a column; that of times carries their zone."""
-    return pa.timestamp("us", zone) if (zone := zone_of(column)) else TYPES[column.type].arrow
+    return pa.timestamp("us", zone) if (zone := zone_of(column)) else column.kind.arrow
 
 
 def zone_of(column: Column) -> str:
@@ -21,10 +20,10 @@ def zone_of(column: Column) -> str:
 
 
 def as_numbers(array: pa.Array, column: Column) -> pa.Array:
-    """Canonical texts of numbers, dates or times as an array that can be reckoned with."""
-    if column.type in ("integer", "number"):
+    """Canonical texts of values that have an order as an array that can be reckoned with."""
+    if column.kind.is_number:
         return pc.cast(array, pa.float64())
-    return pc.cast(array, arrow_of(column)) if column.zone else TYPES[column.type].cast(array)
+    return pc.cast(array, arrow_of(column)) if column.zone else column.kind.cast(array)
 
 
 def as_texts(array: pa.Array, column: Column) -> pa.Array:
@@ -37,9 +36,8 @@ def as_texts(array: pa.Array, column: Column) -> pa.Array:
     >>> as_texts(pa.array(["2024-05-01T10:00"]), Column("time", "datetime")).to_pylist()
     ['2024-05-01 10:00:00']
     """
-    if column.type == "number":
-        return pc.cast(pc.cast(array, pa.float64()), pa.string())
-    if column.type in ("datetime", "time"):
-        typed = as_numbers(array, column) if pa.types.is_string(array.type) else array
-        return pc.replace_substring_regex(pc.cast(typed, pa.string()), r"\.0+", "")
-    return array if pa.types.is_string(array.type) else pc.cast(array, pa.string())
+    if pa.types.is_string(array.type):
+        if column.kind.has_one_text:
+            return array
+        array = as_numbers(array, column)
+    return column.kind.to_text(array)

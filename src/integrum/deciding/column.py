@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, replace
+from typing import cast
 
 from integrum.deciding.categories import alike_values
 from integrum.deciding.decision import Decision, Place
@@ -12,30 +13,11 @@ from integrum.deciding.numbers import as_number
 from integrum.deciding.seen import Range, Seen
 from integrum.deciding.times import as_time
 from integrum.deciding.truths import as_boolean
-from integrum.values.evidence import (
-    BOOLEAN,
-    CENSORED,
-    CODE,
-    DATE,
-    DATETIME,
-    EMPTY,
-    ERROR,
-    INTEGER,
-    NUMBER,
-    TEXT,
-    TIME,
-    WRITTEN_BOOLEAN,
-    WRITTEN_DATE,
-    WRITTEN_DATETIME,
-    WRITTEN_NUMBER,
-    WRITTEN_TIME,
-)
+from integrum.values.evidence import CODE, EMPTY, ERROR, TEXT, TRIED, kinds_of_group
+from integrum.values.types import TYPES, TypeName
 
-NUMBERS = frozenset({INTEGER, NUMBER, WRITTEN_NUMBER, CENSORED})
-TIMES = frozenset({DATE, DATETIME, WRITTEN_DATE, WRITTEN_DATETIME})
-CLOCKS = frozenset({TIME, WRITTEN_TIME})
-TRUTHS = frozenset({BOOLEAN, WRITTEN_BOOLEAN})
-_FAMILIES = {"number": NUMBERS, "date": TIMES, "time": CLOCKS, "boolean": TRUTHS}
+# by the type whose decisions they are: the kinds of values that are decided about together
+_GROUPS = {group: kinds_of_group(group) for group in dict.fromkeys(one.group for one in TRIED)}
 
 
 @dataclass(frozen=True)
@@ -75,6 +57,7 @@ def decide(evidence: Evidence) -> Decision:
 
     Examples
     --------
+    >>> from integrum.values.evidence import NUMBER
     >>> seen = [Seen(0, 0, NUMBER, 270, 2, "7.2"), Seen(0, 0, TEXT, 6, 102, "n/a", "n/a")]
     >>> made = decide(Evidence(seen))
     >>> made.type, [one.text for one in made.missing]
@@ -88,18 +71,16 @@ def decide(evidence: Evidence) -> Decision:
     others = [
         one for one in seen if one.kind == CODE or (one.kind == TEXT and not is_absent_word(one.detail))
     ]
-    families = {
-        name: sum(one.count for one in typed if one.kind in kinds) for name, kinds in _FAMILIES.items()
-    }
+    families = {name: sum(one.count for one in typed if one.kind in kinds) for name, kinds in _GROUPS.items()}
     families = {name: count for name, count in families.items() if count}
     if not families or (others and not _mostly(families, others)):
         return _text(seen, words)
     name = max(families, key=lambda each: families[each])
-    stray = [one for one in typed if one.kind not in _FAMILIES[name]]
+    stray = [one for one in typed if one.kind not in _GROUPS[name]]
     if name != "number":
         words = (*words, *places_of(one for one in stray if is_code(one)))
         stray = [one for one in stray if not is_code(one)]
-        typed = [one for one in typed if one.kind in _FAMILIES[name] or not is_code(one)]
+        typed = [one for one in typed if one.kind in _GROUPS[name] or not is_code(one)]
     if name == "boolean" or (stray and families.get("boolean")):
         made = as_boolean(typed, evidence.ranges)
         if made is not None and not others:
@@ -118,8 +99,10 @@ def decide(evidence: Evidence) -> Decision:
         codes, rest = codes_among(typed, evidence.ranges)
         made = as_number(rest, evidence)
         words = tuple(sorted((*words, *codes), key=lambda one: -one.count))
-    else:
+    elif TYPES[name].is_standard_time:
         made = as_time(typed, evidence)
+    else:
+        made = Decision(cast(TypeName, name))
     if made.type == "text":
         made = replace(made, main=name)
     return replace(made, missing=words if made.type != "text" else clear_codes(words))

@@ -5,7 +5,8 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from integrum.deciding.categories import AlikeValue
-from integrum.plan.words import DateOrder, TypeName
+from integrum.plan.words import DateOrder
+from integrum.values.types import TypeName
 
 
 @dataclass(frozen=True)

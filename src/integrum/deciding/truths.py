@@ -7,7 +7,7 @@ from collections.abc import Sequence
 from integrum.deciding.decision import Decision
 from integrum.deciding.seen import Range, Seen
 from integrum.values.evidence import BOOLEAN, INTEGER, WRITTEN_BOOLEAN
-from integrum.values.types.truth_words import PAIRS
+from integrum.values.truth_words import PAIRS
 
 
 def as_boolean(seen: Sequence[Seen], ranges: Sequence[Range]) -> Decision | None:

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Sequence
 from dataclasses import replace
 from pathlib import Path
+from typing import cast
 
 from integrum.deciding.identifier import decide_texts
 from integrum.deciding.words import why_text
@@ -23,6 +24,7 @@ from integrum.plan.rules import Provenance
 from integrum.plan.sources import Sources
 from integrum.problems import Problem, SourceFault, clipped, counted
 from integrum.surveying.findings import ColumnSurvey, Survey
+from integrum.values.types import TYPES, TypeName
 from integrum.values.units import in_name
 from integrum.workers.pool import threads
 
@@ -133,7 +135,7 @@ def drafted_column(
     also = [name for name, _ in found.spellings[1:]]
     made = found.decision
     # whole numbers in several units are converted to one, and hardly whole any more
-    kind = "number" if made.type == "integer" and len(found.units) > 1 else made.type
+    kind = cast(TypeName, TYPES[made.type].converted) if len(found.units) > 1 else made.type
     column = Column(
         found.name,
         kind,

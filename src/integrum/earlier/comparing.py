@@ -194,7 +194,7 @@ class _Comparer:
 
     def _compared(self, was: SourceSummary, one: SourceSummary) -> dict[str, Any] | None:
         """The rows that are different; None when they cannot be read in both tables."""
-        schema, before = self._now.made.schema, self._record.schema
+        schema, before = self._now.made.schema.arrow, self._record.schema
         old_place = Path(os.path.normpath(self._record.folder / was.output)) if was.output else Path()
         new_place, skipped = self._now.place(one)
         suffix = self._now.suffix
@@ -219,7 +219,7 @@ class _Comparer:
         suffix: str,
         names: list[str],
     ) -> dict[str, Any] | None:
-        schema, before = self._now.made.schema, self._record.schema
+        schema, before = self._now.made.schema.arrow, self._record.schema
         row_name = self._record.plan.provenance.source_row
         guarded = self._record.is_guarded
         if suffix == CSV and schema.names == before.names and same_bytes(places, was, one):

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import json
-import re
 from collections.abc import Iterable, Iterator, Mapping
 
 import pyarrow as pa
@@ -13,7 +12,6 @@ from integrum.plan.column import Column
 from integrum.problems import Problem
 from integrum.reading.aside import Aside
 from integrum.reading.left_out import LeftOut
-from integrum.values.types import TYPES
 
 # so many findings, each of a column in a source, are kept in memory
 MOST = 20_000
@@ -70,8 +68,6 @@ _READS_LIKE_DATA = {
 _BLANK, _WHOLE = "left empty", "row set aside"
 # so many different bad values are shown
 _SAMPLE = 3
-_ORDERED = re.compile(r"\s*\d{1,2}[-/. ]\d{1,2}[-/. ]\d{2}(\d{2})?\b.*")
-_ZONED = re.compile(r".*\d{2}(Z|[+-]\d{2}:?\d{2}|UTC|GMT)\s*")
 
 
 class Tally:
@@ -206,8 +202,7 @@ class Tally:
             )
         elif code == "bad-value":
             wanted = self._columns.get(column)
-            what = f"not {TYPES[wanted.type].words}" if wanted else "not of the type of the column"
-            what = "an error value of a spreadsheet" if wanted and wanted.type == "text" else what
+            what = wanted.kind.wrong if wanted else "not of the type of the column"
             what, hint = (first.said, "fix it in the source") if first.said else (what, _hint(wanted, first))
             message = f"{what}, {_WHOLE if first.whole else _BLANK}"
         else:
@@ -218,15 +213,5 @@ class Tally:
 
 def _hint(column: Column | None, first: Aside) -> str:
     """What to do about a bad value, by what it looks like."""
-    kind = column.type if column else ""
-    if column and kind in ("date", "datetime") and not first.whole:
-        if _ORDERED.fullmatch(first.raw) and not (column.date_order or column.format):
-            return 'set date_order = "dmy" or "mdy" for the column, or set its `format`'
-        if _ZONED.fullmatch(first.raw) and not column.zone:
-            return 'set zone = "UTC" for the column, or zone = "as-written"'
-    if kind in ("number", "integer") and column and not first.whole:
-        if first.raw.strip()[:1] in "<>≤≥" and not column.censored:
-            return 'set censored = "NAME" for the column: the sign goes into a column of that name'
-        if first.raw.strip()[-1:] == "%" and not column.percent:
-            return 'set percent = "as-written" or "share" for the column, or unit = "%"'
-    return "fix it in the source, add it to `missing`, or make the column text"
+    said = column.kind.advice(first.raw, column.given) if column and not first.whole else ""
+    return said or "fix it in the source, add it to `missing`, or make the column text"

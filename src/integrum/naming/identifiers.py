@@ -21,7 +21,6 @@ from integrum.reading.head import Head
 from integrum.sources.source import Source
 from integrum.sources.suffixes import WORKBOOKS, unpacked_name
 from integrum.values.pipeline import convert
-from integrum.values.types import TYPES
 
 # from so many sources on whose names do not fit, one problem names them; and so many names are written out
 _MANY_MISNAMED, _NAMED = 4, 12
@@ -217,6 +216,6 @@ def _not_of_type(source: Source, column: Column, raw: str) -> Problem:
         source.name,
         column=column.name,
         raw=raw,
-        message=f"the identifier is not {TYPES[column.type].words}, left empty",
+        message=f"the identifier is {column.kind.wrong}, left empty",
         hint="rename the file, or change the column's type",
     )

@@ -10,6 +10,7 @@ from integrum.errors import PlanError
 from integrum.plan.spans import UNITS, span_of
 from integrum.plan.validating import expected, one_of, set_on, share, text, texts, word_lists, yes_or_no
 from integrum.problems import SEVERITIES, Severity
+from integrum.values.types import TYPES
 
 ALL = "all"
 # the keys that each say what kind of check one is, with the keys that it needs and may have besides
@@ -29,9 +30,9 @@ KINDS: dict[str, tuple[tuple[str, ...], tuple[str, ...]]] = {
 }
 # what types of columns a kind is for, where it is not for all
 NEEDS = {
-    "range": ("integer", "number", "date", "time", "datetime"),
-    "steady": ("date", "datetime"),
-    "follow": ("date", "datetime"),
+    name: tuple(kind.name for kind in TYPES.values() if name in kind.checks)
+    for name in KINDS
+    if any(name in kind.checks for kind in TYPES.values())
 }
 
 

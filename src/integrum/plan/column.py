@@ -20,14 +20,15 @@ from integrum.plan.validating import (
     texts_or,
     yes_or_no,
 )
-from integrum.plan.words import BAD_VALUES, BadValuesHere, Case, DateOrder, Percent, TypeName
-from integrum.values.manner import FIRST_YEAR, ORDERS, PERCENT
+from integrum.plan.words import BAD_VALUES, BadValuesHere, Case, DateOrder, Percent
+from integrum.values.manner import AS_WRITTEN, FIRST_YEAR, ORDERS, PERCENT
 from integrum.values.own import Own
 from integrum.values.pipeline import CASES, OFFSET, SIGN
-from integrum.values.spelling import SPELLINGS
-from integrum.values.types import TYPES
+from integrum.values.types import TYPES, Type, TypeName
 from integrum.values.written.formats import format_error
-from integrum.values.zones import AS_WRITTEN, is_zone
+from integrum.values.zones import is_zone
+
+_TIMES = "dates and times"
 
 
 @dataclass(frozen=True)
@@ -304,12 +305,8 @@ class Column:
                 f'"{self.zone}" is not a time zone; use "UTC", a name such as "Europe/Berlin", or "as-written"',
                 "zone",
             )
-        one_of(self.spelling, ("", *SPELLINGS.get(self.type, ())), "spelling")
-        for name in ("date_order", "format"):
-            if getattr(self, name) and self.type not in ("date", "time", "datetime"):
-                raise PlanError(f"only for dates and times, but the type is {self.type}", name)
-        if self.zone and self.type != "datetime":
-            raise PlanError(f"only for the type datetime, but the type is {self.type}", "zone")
+        one_of(self.spelling, ("", *self.kind.spellings), "spelling")
+        self._check_keys({"date_order": _TIMES, "format": _TIMES, "zone": "the type datetime"})
         text(self.offset, "offset", empty=True)
         if self.offset and self.zone != AS_WRITTEN:
             raise PlanError('needs zone = "as-written"', "offset")
@@ -317,11 +314,25 @@ class Column:
     def _check_numbers(self) -> None:
         one_of(self.percent, ("", *PERCENT), "percent")
         text(self.censored, "censored", empty=True)
-        for name in ("percent", "censored"):
-            if getattr(self, name) and self.type not in ("number", "integer"):
-                raise PlanError(f"only for numbers, but the type is {self.type}", name)
+        self._check_keys({"percent": "numbers", "censored": "numbers"})
         if self.censored and self.first_filled:
             raise PlanError("cannot be combined with first_filled", "censored")
+
+    def _check_keys(self, keys: Mapping[str, str]) -> None:
+        """Refuse keys that are for other types; each comes with what it is for, in words."""
+        for name, what in keys.items():
+            if getattr(self, name) and name not in self.kind.keys:
+                raise PlanError(f"only for {what}, but the type is {self.type}", name)
+
+    @property
+    def kind(self) -> Type:
+        """Its type, with all that is known of it."""
+        return TYPES[self.type]
+
+    @property
+    def given(self) -> frozenset[str]:
+        """The keys for its type that it has."""
+        return frozenset(name for name in self.kind.keys if getattr(self, name))
 
     @property
     def beside(self) -> tuple[Beside, ...]:

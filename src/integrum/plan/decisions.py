@@ -3,19 +3,14 @@
 from __future__ import annotations
 
 from dataclasses import replace
+from typing import cast
 
 from integrum.errors import PlanError
 from integrum.plan.column import Also, Column
 from integrum.plan.model import Plan
 from integrum.plan.validating import nearest
-from integrum.plan.words import TypeName
+from integrum.values.types import TYPES, TypeName
 from integrum.values.units import same_unit
-
-# a type that takes the values of both, where one of the two does
-_WIDER: dict[frozenset[str], TypeName] = {
-    frozenset({"integer", "number"}): "number",
-    frozenset({"date", "datetime"}): "datetime",
-}
 
 
 def accept_guess(plan: Plan, column: str, header: str) -> Plan:
@@ -182,19 +177,19 @@ def _with_manner(merged: Column, one: Column, other: Column) -> Column:
     """How the values of both are written; a text where the two write dates in different orders."""
     if one.date_order and other.date_order and one.date_order != other.date_order:
         return replace(merged, type="text", date_order="", spelling="", zone="")
-    if merged.type == "integer" and one.unit and other.unit and not same_unit(one.unit, other.unit):
-        merged = replace(merged, type="number")  # what is converted is hardly whole any more
-    timed = merged.type in ("date", "time", "datetime")
+    if merged.kind.is_number and one.unit and other.unit and not same_unit(one.unit, other.unit):
+        merged = replace(merged, type=cast(TypeName, merged.kind.converted))
+    keys = merged.kind.keys
     spellings = [each.spelling for each in (one, other) if each.spelling]
     return replace(
         merged,
-        date_order=(one.date_order or other.date_order) if timed else "",
-        zone=(one.zone or other.zone) if merged.type == "datetime" else "",
+        date_order=(one.date_order or other.date_order) if "date_order" in keys else "",
+        zone=(one.zone or other.zone) if "zone" in keys else "",
         spelling=max(spellings, key=len, default="")
         if merged.type == (one.type if one.spelling else other.type)
         else "",
-        censored=(one.censored or other.censored) if merged.type in ("integer", "number") else "",
-        percent=(one.percent or other.percent) if merged.type in ("integer", "number") else "",
+        censored=(one.censored or other.censored) if "censored" in keys else "",
+        percent=(one.percent or other.percent) if "percent" in keys else "",
         values={**other.values, **one.values},
         alike=[*one.alike, *(each for each in other.alike if each not in one.alike)],
     )
@@ -210,4 +205,7 @@ def _column(plan: Plan, name: str) -> Column:
 
 
 def _both(one: TypeName, other: TypeName) -> TypeName:
-    return one if one == other else _WIDER.get(frozenset({one, other}), "text")
+    """A type that takes the values of both, where one of the two does."""
+    if one == other or TYPES[other].wider == one:
+        return one
+    return other if TYPES[one].wider == other else "text"

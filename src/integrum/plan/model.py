@@ -165,10 +165,12 @@ class Plan:
                 )
             for bound in check.range if kind else ():
                 is_number = not isinstance(bound, str)
-                if bound != "" and is_number != (kind in ("integer", "number")):
+                if bound != "" and is_number != TYPES[kind].is_number:
                     raise PlanError(expected(f"a {kind}", bound), f"{place}, key range")
                 if bound and isinstance(bound, str) and TYPES[kind].parse(bound) is None:
-                    raise PlanError(expected(f"a {kind} in ISO 8601", bound), f"{place}, key range")
+                    example = f', such as "{TYPES[kind].examples[-1]}"'
+                    wanted = f"a {kind}{' in ISO 8601' if TYPES[kind].is_standard_time else example}"
+                    raise PlanError(expected(wanted, bound), f"{place}, key range")
 
     def _repr_html_(self) -> str:
         from integrum import notebook

@@ -18,6 +18,7 @@ from integrum.plan.words import (
     SeveralLayouts,
     Unlisted,
 )
+from integrum.values.types import TYPES, Type
 
 
 @dataclass(frozen=True)
@@ -58,6 +59,10 @@ class Provenance:
     def names(self) -> tuple[str, ...]:
         """The names of those that are kept, in their order in the table."""
         return tuple(name for name in (self.source, self.sheet, self.source_row) if name is not False)
+
+    def kind_of(self, name: str) -> Type:
+        """The type of one of them; text for all other names."""
+        return TYPES["integer" if name == self.source_row else "text"]
 
 
 @dataclass(frozen=True)

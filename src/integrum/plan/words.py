@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from typing import Literal, get_args
 
-TypeName = Literal["text", "integer", "number", "boolean", "date", "time", "datetime"]
 DateOrder = Literal["", "dmy", "mdy", "ymd"]
 Case = Literal["", "lower", "upper", "title"]
 Percent = Literal["", "as-written", "share"]

@@ -11,18 +11,10 @@ from functools import cached_property
 import numpy as np
 import numpy.typing as npt
 
-from integrum.reconciling.words import split_unit, words_of
+from integrum.reconciling.words import split_unit
 from integrum.values.cells import is_absent
+from integrum.values.types import TYPES
 
-# the families of kinds that can be the same thing
-_FAMILIES = {
-    "integer": "number",
-    "number": "number",
-    "date": "time",
-    "datetime": "time",
-    "boolean": "boolean",
-    "text": "text",
-}
 _DIGITS, _LETTERS = re.compile(r"\d"), re.compile(r"[^\W\d_]+")
 _EXAMPLES = 5
 _QUANTILES = (5, 25, 50, 75, 95)
@@ -39,7 +31,7 @@ class Known:
     sources
         The sources that have it: bit n for source n, in their order.
     kinds
-        How many of its values look like each type.
+        By the names of types how many of its values look like them.
     units
         The units that its sources give.
     sample
@@ -103,11 +95,10 @@ class Known:
 
     @cached_property
     def family(self) -> str:
-        """What most of its values are: ``"number"``, ``"time"``, ``"boolean"``, ``"text"``; empty when it has none."""
+        """What most of its values are: the `likeness` of their type; empty when it has none."""
         counts: Counter[str] = Counter()
         for kind, count in self.kinds.items():
-            if kind in _FAMILIES:
-                counts[_FAMILIES[kind]] += count
+            counts[TYPES[kind].likeness] += count
         return counts.most_common(1)[0][0] if counts.total() else ""
 
     @cached_property
@@ -194,8 +185,3 @@ def numbers_of(sources: int) -> Iterable[int]:
         low = sources & -sources
         yield low.bit_length() - 1
         sources ^= low
-
-
-def has_words(name: str) -> bool:
-    """Whether a name has a word or a number in it."""
-    return bool(words_of(name))

@@ -22,17 +22,16 @@ def metadata_about(file: str, made: Assembled, plan: Plan) -> str:
     entries = {one.column: one for one in made.columns}
     about = {one.name: one for one in plan.table_columns}
     columns = []
-    for field in made.schema:
+    for field, kind in zip(made.schema.arrow, made.schema.types, strict=True):
         said = (field.metadata or {}).get(b"description", b"").decode()
-        entry = entries.get(field.name)
+        entry, column = entries.get(field.name), about.get(field.name)
         if entry is None:  # provenance
-            columns.append(Described(field.name, "integer" if "int" in str(field.type) else "text", "", said))
+            columns.append(Described(field.name, kind, "", said))
             continue
-        column = about.get(field.name)
         # what is behind a time with a zone is not in its spelling
         spelling = column.spelling if column and not column.zone else ""
         codes = column.missing if column else ()
-        columns.append(Described(entry.column, entry.type, entry.unit, said, spelling, codes))
+        columns.append(Described(entry.column, kind, entry.unit, said, spelling, codes))
     rows = sum(made.rows.values())
     filled = {one.column for one in made.columns if one.filled == rows}
     keys = [one.columns for one in made.checks if one.kind == "unique" and one.has_passed]

@@ -13,6 +13,7 @@ import pyarrow as pa
 
 from integrum.assembling.codebook import ColumnEntry
 from integrum.assembling.run import Assembled
+from integrum.columns.table_schema import TableSchema
 from integrum.engine.ledger import PARTS, SourceSummary
 from integrum.entries import Entries
 from integrum.errors import OutputError
@@ -292,7 +293,7 @@ def outcome_of(
         plan,
         Entries(made.sources, SourceSummary),
         made.problems,
-        made.schema,
+        made.schema.arrow,
         sum(made.rows.values()),
         record=recorded,
         tracebacks=made.tracebacks,
@@ -318,7 +319,7 @@ def outcome_of(
     return replace(whole, _load=destination.memory.table) if kept else whole
 
 
-def _loader(path: Path, schema: pa.Schema, guarded: bool) -> Callable[[], pa.Table]:
+def _loader(path: Path, schema: TableSchema, guarded: bool) -> Callable[[], pa.Table]:
     return lambda: format_of(path).load(path, schema, guarded)
 
 

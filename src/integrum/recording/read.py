@@ -14,7 +14,7 @@ from integrum.assembling.codebook import ColumnEntry
 from integrum.assembling.ends import EndRow
 from integrum.assembling.row_runs import RowRun
 from integrum.checking.checks import CheckResult
-from integrum.columns.typed import arrow_of
+from integrum.columns.table_schema import TableSchema
 from integrum.engine.headers import HeaderEntry
 from integrum.engine.ledger import SourceSummary
 from integrum.entries import Entries
@@ -203,12 +203,15 @@ class Record:
     @cached_property
     def schema(self) -> pa.Schema:
         """The columns of the table, with their Arrow types."""
+        return self.table_schema.arrow
 
-        def read() -> pa.Schema:
-            about = {column.name: arrow_of(column) for column in self.plan.table_columns}
-            given = {self.plan.provenance.source_row: pa.int64()}
-            named = [one["name"] for one in self.run["columns"]]
-            return pa.schema([(name, about.get(name) or given.get(name, pa.string())) for name in named])
+    @cached_property
+    def table_schema(self) -> TableSchema:
+        """The columns of the table, with their types."""
+
+        def read() -> TableSchema:
+            names = [one["name"] for one in self.run["columns"]]
+            return TableSchema.of(names, self.plan.table_columns, self.plan.provenance)
 
         return self._read(read)
 

@@ -10,7 +10,7 @@ from typing import Any
 from integrum.entries import Entries
 from integrum.problems import counted, near, visible
 
-SAME, CHANGED, MISSING, NEW = STATES = ("same", "changed", "missing", "new")
+SAME, CHANGED, MISSING, NEW = ("same", "changed", "missing", "new")
 _MOST = 10
 
 

@@ -217,7 +217,7 @@ def _run(made: Assembled, started: datetime) -> dict[str, Any]:
         "started": started.isoformat(timespec="seconds"),
         "seconds": round((datetime.now(UTC) - started).total_seconds(), 3),
         "rows": sum(made.rows.values()),
-        "columns": [{"name": each.name, "type": str(each.type)} for each in made.schema],
+        "columns": [{"name": each.name, "type": str(each.type)} for each in made.schema.arrow],
         "sources": {
             "found": len(made.sources),
             "assembled": assembled,

@@ -11,16 +11,15 @@ import pyarrow as pa
 import pyarrow.compute as pc
 from markupsafe import Markup
 
-from integrum.arrow.arrays import floats, wholes
+from integrum.arrow.arrays import wholes
 from integrum.assembling.codebook import ColumnEntry
 from integrum.recording.overview import share
 from integrum.reporting.column_figures import filled_figure, ranges_figure
-from integrum.values.types import TYPES
+from integrum.values.types import TYPES, Type
 
 Ints = npt.NDArray[np.int64]
 # so many columns get a picture
 MOST = 60
-_TIMES = ("date", "datetime", "time")
 
 
 @dataclass(frozen=True)
@@ -85,9 +84,10 @@ class ColumnValues:
         at = self.rows_of(entry.column)
         if not len(at):
             return ""
-        if entry.type in ("integer", "number", *_TIMES) and entry.least:
+        kind = TYPES[entry.type]
+        if kind.has_order and entry.least:
             least, median, greatest = (
-                self._numbers(part, entry.type, at) for part in ("least", "median", "greatest")
+                self._numbers(part, kind, at) for part in ("least", "median", "greatest")
             )
             there = ~np.isnan(least)
             at, least, median, greatest = at[there], least[there], median[there], greatest[there]
@@ -100,14 +100,9 @@ class ColumnValues:
     def _whole(self, part: str, at: Ints) -> Ints:
         return wholes(self._column(part, at).cast(pa.int64()))
 
-    def _numbers(self, part: str, kind: str, at: Ints) -> npt.NDArray[np.float64]:
+    def _numbers(self, part: str, kind: Type, at: Ints) -> npt.NDArray[np.float64]:
         texts = self._column(part, at)
-        texts = pc.if_else(pc.equal(texts, ""), None, texts)
-        if kind in _TIMES:
-            texts = TYPES[kind].cast(texts)
-            texts = texts.cast(pa.int32()) if kind == "date" else texts
-            return floats(texts.cast(pa.int64()).cast(pa.float64()))
-        return floats(texts.cast(pa.float64()))
+        return kind.numbers_in(pc.if_else(pc.equal(texts, ""), None, texts))
 
     def _column(self, part: str, at: Ints) -> pa.Array:
         column = self._table[part].take(pa.array(at))

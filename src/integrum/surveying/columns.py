@@ -19,6 +19,7 @@ from integrum.naming.some_of import missing_in, where_missing
 from integrum.plan.model import Plan
 from integrum.surveying.findings import ColumnMapping, ColumnSurvey, SourceRange
 from integrum.values.evidence import ERROR, KINDS
+from integrum.values.types import TYPES
 from integrum.values.units import same_unit
 
 
@@ -67,7 +68,7 @@ def columns_of(
         units_here = tuple(sorted(given.items(), key=lambda item: -item[1]))
         unit = units_here[0][0] if units_here else ""
         decisions.append(decide(Evidence(found, reach, marks, unit)))
-        if decisions[-1].type in ("integer", "number"):
+        if TYPES[decisions[-1].type].is_number:
             alike = _of_unit(engine, headers, reach, unit)
             tell_apart(engine, column.name, [one.source for one in alike], as_sketch(alike))
         lacking = lacking_of.setdefault(

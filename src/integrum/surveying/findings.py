@@ -22,6 +22,7 @@ from integrum.reconciling.known import Known
 from integrum.sources.source import Source
 from integrum.surveying.presence import LOOKS, Presence, presence_of
 from integrum.surveying.reconciled import ColumnGuess
+from integrum.values.types import TYPES
 
 if TYPE_CHECKING:
     from matplotlib.figure import Figure
@@ -105,7 +106,7 @@ class ColumnSurvey:
     @property
     def reach(self) -> str:
         """From the least number to the greatest; empty where there are none."""
-        if not self.ranges or self.type not in ("integer", "number"):
+        if not self.ranges or not TYPES[self.type].is_number:
             return ""
         least, greatest = min(one.least for one in self.ranges), max(one.greatest for one in self.ranges)
         return f"{least:,.6g} to {greatest:,.6g}"

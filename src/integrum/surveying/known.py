@@ -14,7 +14,7 @@ from integrum.deciding.seen import Seen
 from integrum.engine.engine import Engine
 from integrum.reconciling.known import Known, numbers_of
 from integrum.surveying.profile import Sampled
-from integrum.values.evidence import KINDS
+from integrum.values.evidence import type_of_kind
 
 # so many values of a column are looked at, from so many sources
 _MOST_VALUES, _MOST_SOURCES = 300, 100
@@ -57,8 +57,9 @@ def known_names(engine: Engine, seen: Iterable[Seen], sampled: Iterable[Sampled]
     kinds: dict[str, Counter[str]] = {name: Counter() for name in names}
     for one in seen:
         family = engine.family_of[one.source]
-        if family in headers and not is_absent_word(one.detail):
-            kinds[headers[family].names[one.position]][_plain_kind(one.kind)] += one.count
+        kind = type_of_kind(one.kind)
+        if kind and family in headers and not is_absent_word(one.detail):
+            kinds[headers[family].names[one.position]][kind.name] += one.count
     samples = _Samples(sampled)
     return [
         Known(
@@ -114,12 +115,6 @@ def _beside(
         name = names[position + step] if 0 <= position + step < len(names) else ""
         found[name] = found.get(name, 0) + masks[family].bit_count()
     return found
-
-
-def _plain_kind(kind: int) -> str:
-    """The kind of a value however it is written."""
-    name = KINDS[kind].removeprefix("written ")
-    return {"censored": "number", "code": "text", "time": "datetime"}.get(name, name)
 
 
 class _Samples:

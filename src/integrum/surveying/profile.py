@@ -31,26 +31,18 @@ from integrum.values.evidence import (
     lone_kind,
     looks,
 )
+from integrum.values.letters import Letters
 from integrum.values.sketch import numbers_of, sketch
 from integrum.values.types import TYPES
-from integrum.values.types.letters import Letters
 
-_ANY = frozenset({"text"})
+# the types in whose canonical form any text is, and those of columns without a value
+_ANY, EVERY = frozenset({"text"}), frozenset(TYPES)
 # so many rows of a source, or of a piece of a large one, show what names alone do not
 _SAMPLED = 16
 # so many codes are looked for at both ends of a range
 _MOST_CODES = 4
 _PLAIN_NUMBER = r"^-?[0-9]+(\.[0-9]*)?([eE][+-]?[0-9]+)?$"
 _MINUTE, _DAY_AND_MINUTE = len("12:30"), len("2024-05-01 12:30")
-# the types in whose canonical form a value of a kind is; words for booleans may be written with capitals
-_CANONICAL = {
-    "empty": frozenset(KINDS),
-    "integer": frozenset({"integer", "number", "text"}),
-    "number": frozenset({"number", "text"}),
-    "date": frozenset({"date", "text"}),
-    "datetime": frozenset({"datetime", "text"}),
-    "time": frozenset({"time", "text"}),
-}
 
 
 @dataclass(frozen=True)
@@ -155,13 +147,13 @@ def _look(
     plain = marks == (".", "")
     lone, whole = lone_kind(column) if plain else (None, None)
     if lone == EMPTY:
-        return (), _CANONICAL["empty"], ()
+        return (), EVERY, ()
     if lone is None:
         kind_of, details, said, column = looks(column, marks)
         typed = frozenset() if (kind_of == ERROR).any() else _ANY
         canonical = typed if plain else frozenset()
     else:
-        canonical = _CANONICAL.get(KINDS[lone], _ANY)
+        canonical = _canonical(lone)
         kind_of, details, said = np.full(len(column), lone, np.int8), None, [""]
         if column.null_count:
             kind_of[truths(column.is_null())] = EMPTY
@@ -183,6 +175,12 @@ def _look(
     if details is None:
         details = np.zeros(len(column), np.int32)
     return list(_counted(rows, position, kind_of, details, said)), canonical, ranges
+
+
+def _canonical(lone: int) -> frozenset[str]:
+    """The types in whose canonical form all values of a kind are; words for booleans may be written with capitals."""
+    kind = TYPES.get(KINDS[lone])
+    return _ANY if kind is None or kind.any_case else _ANY | kind.also_canonical | {kind.name}
 
 
 def _ranges(

@@ -31,8 +31,8 @@ class ColumnGuess:
         What speaks for it.
     sources, other_sources
         How many sources have each of the two.
-    examples, other_examples
-        Some values of each.
+    examples
+        Some values of the column.
     """
 
     column: str
@@ -43,7 +43,6 @@ class ColumnGuess:
     sources: int = 0
     other_sources: int = 0
     examples: tuple[str, ...] = ()
-    other_examples: tuple[str, ...] = ()
 
 
 @dataclass(frozen=True)
@@ -122,7 +121,6 @@ def reconcile(
                 columns[one.column].count,
                 columns[one.other].count,
                 columns[one.column].examples,
-                columns[one.other].examples,
             )
             for one in found
         ),

@@ -37,9 +37,8 @@ from integrum.sources.source import Source
 from integrum.surveying.columns import columns_of, mapped, states_of
 from integrum.surveying.findings import HeaderVariant, Survey
 from integrum.surveying.known import known_names
-from integrum.surveying.profile import Profile, Sampled, profile
+from integrum.surveying.profile import EVERY, Profile, Sampled, profile
 from integrum.surveying.reconciled import Reconciled, reconcile
-from integrum.values.evidence import KINDS
 from integrum.workers.progress import Watch
 
 # so large a part of the rows below a header that a guess leaves out is worth a warning
@@ -353,4 +352,4 @@ def _fill_up(engine: Engine, canonical: dict[int, dict[int, frozenset[str]]]) ->
             canonical[number] = canonical.get(twin, {})
         elif engine.inspections[number].pieces == () and engine.family_of[number]:
             header = engine.families[engine.family_of[number]].header
-            canonical[number] = dict.fromkeys(range(len(header.names)), frozenset(KINDS))
+            canonical[number] = dict.fromkeys(range(len(header.names)), EVERY)

@@ -11,8 +11,6 @@ from integrum.columns.binding import Binding
 from integrum.plan.column import Beside, Column
 from integrum.values.joining import convert_joined
 from integrum.values.pipeline import SIGN, Conversion, convert, tidied
-from integrum.values.types import TYPES
-from integrum.values.zones import AS_WRITTEN
 
 # of a value: what is in the table, and what was done
 Explained = tuple[str | None, str]
@@ -66,7 +64,7 @@ def explain(column: Column, binding: Binding, cells: Sequence[str | None], own: 
 
 def _outcome(value: str | None, is_bad: bool, why: str, column: Column, said: str) -> Explained:
     if is_bad:
-        return None, (why or f"not {TYPES[column.type].words}") + ", left empty"
+        return None, (why or column.kind.wrong) + ", left empty"
     return value, said
 
 
@@ -96,35 +94,7 @@ def _steps(column: Column, binding: Binding, at: int, cell: str, value: str | No
         return said or [AS_IT_IS]
     if value == text.strip() and not how.linear:
         return [*said, "outer spaces removed"]
-    said += _manner(column, how, text.strip())
+    said += column.kind.steps(text.strip(), how, column.censored)
     if how.linear and binding.units:
         said.append(f"converted from {binding.units[min(at, len(binding.units) - 1)]} to {column.unit}")
     return said or [f"written in the standard form of the type {column.type}"]
-
-
-def _manner(column: Column, how: Conversion, text: str) -> list[str]:
-    """In which manner a value is written that is not in its canonical form."""
-    manner, said = how.manner, []
-    if column.type in ("number", "integer"):
-        if manner.decimal_mark != "." and manner.decimal_mark in text:
-            said.append(f'"{manner.decimal_mark}" is the decimal mark')
-        if manner.thousands_mark and manner.thousands_mark in text:
-            said.append(f'"{manner.thousands_mark}" separates thousands')
-        if manner.unit and text.endswith(manner.unit):
-            said.append(f"the unit {manner.unit} removed")
-        if manner.percent and text.endswith("%"):
-            said.append("a share" if manner.percent == "share" else "the percent sign removed")
-        if manner.censored and text[:1] in "<>≤≥":
-            said.append(f"its sign goes to the column {column.censored}")
-    elif column.type in ("date", "time", "datetime"):
-        if manner.format:
-            said.append(f"read with the format {' or '.join(manner.format)}")
-        elif column.type != "time" and text[:4].isdecimal():
-            said.append("a date with the year first")
-        elif manner.date_order:
-            said.append(f"read in the order {manner.date_order}")
-        if how.zone and how.zone != AS_WRITTEN:
-            said.append(f"converted to the zone {how.zone}")
-        if how.spelling:
-            said.append(f"spelled {how.spelling}")
-    return said

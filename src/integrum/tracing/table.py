@@ -80,7 +80,7 @@ def _batches(record: Record, output: Written) -> Iterator[tuple[int, pa.RecordBa
     """The batches of an output, each with the number of rows before it."""
     before = 0
     try:
-        for batch in format_of(output.path).batches(output.path, record.schema, record.is_guarded):
+        for batch in format_of(output.path).batches(output.path, record.table_schema, record.is_guarded):
             if batch.num_rows:
                 yield before, batch
             before += batch.num_rows

@@ -13,6 +13,7 @@ import pyarrow as pa
 import pyarrow.compute as pc
 
 from integrum.arrow.arrays import texts
+from integrum.columns.table_schema import TableSchema
 from integrum.errors import ConditionError
 from integrum.plan.validating import nearest
 
@@ -44,7 +45,7 @@ class Condition:
     columns: tuple[str, ...]
 
 
-def condition(text: str, schema: pa.Schema) -> Condition:
+def condition(text: str, schema: TableSchema) -> Condition:
     """Understand a condition.
 
     Parameters
@@ -64,8 +65,10 @@ def condition(text: str, schema: pa.Schema) -> Condition:
 
     Examples
     --------
+    >>> from integrum.values.types import TYPES
     >>> table = pa.table({"lake": ["a", "b"], "Temp (°C)": [7.5, 41.0]})
-    >>> made = condition("{Temp (°C)} > 40 and lake != 'a'", table.schema)
+    >>> schema = TableSchema(table.schema, [TYPES["text"], TYPES["number"]])
+    >>> made = condition("{Temp (°C)} > 40 and lake != 'a'", schema)
     >>> table.filter(made.expression)["lake"].to_pylist(), made.columns
     (['b'], ('Temp (°C)', 'lake'))
     """
@@ -101,16 +104,9 @@ def _two_valued(compare: Callable[[Any, Any], Any], one: Any, two: Any, *names: 
     return _filled(compare(one, two), *names)
 
 
-def _word(kind: pa.DataType) -> str:
-    """A type as plans call it."""
-    if pa.types.is_timestamp(kind):
-        return "datetime"
-    return {"date32[day]": "date", "time64[us]": "time", "bool": "boolean"}.get(str(kind), str(kind))
-
-
 @dataclass
 class _Reader:
-    schema: pa.Schema
+    schema: TableSchema
     braced: dict[str, str] = field(default_factory=dict)
     columns: list[str] = field(default_factory=list)
 
@@ -133,7 +129,7 @@ class _Reader:
             return whole
         if isinstance(node, ast.Name):
             name = self._name(node)
-            if pa.types.is_boolean(self.schema.field(name).type):
+            if pa.types.is_boolean(self.schema.arrow.field(name).type):
                 return pc.field(name)
         raise ConditionError(f'"{self._said(node)}" is not a comparison; write one {_HELP}')
 
@@ -155,7 +151,7 @@ class _Reader:
         compare = _COMPARISONS[type(kind)]
         if isinstance(left, ast.Name) and isinstance(right, ast.Name):
             one, two = self._name(left), self._name(right)
-            if self.schema.field(one).type != self.schema.field(two).type:
+            if self.schema.arrow.field(one).type != self.schema.arrow.field(two).type:
                 raise ConditionError(f'"{one}" and "{two}" are of different types')
             return _two_valued(compare, pc.field(one), pc.field(two), one, two)
         if isinstance(left, ast.Name):
@@ -181,7 +177,7 @@ class _Reader:
         inner = node.operand if isinstance(node, ast.UnaryOp) and negative else node
         if not isinstance(inner, ast.Constant) or isinstance(inner.value, (bytes, complex, type(...))):
             raise ConditionError(f'expected a number or a text in quotes, got "{self._said(node)}"')
-        value, kind = inner.value, self.schema.field(name).type
+        value, kind = inner.value, self.schema.type_of(name)
         if value is None:
             raise ConditionError(f"write {name} is None, or {name} is not None")
         is_number = isinstance(value, (int, float)) and not isinstance(value, bool)
@@ -189,15 +185,17 @@ class _Reader:
         said = str(value).lower() if isinstance(value, bool) else f"{'-' if minus else ''}{value}"
         if negative and not is_number:
             raise ConditionError(f'expected a number after the sign, got "{self._said(node)}"')
-        numeric = pa.types.is_integer(kind) or pa.types.is_floating(kind)
-        if numeric and not is_number:
+        if kind.is_number and not is_number:
             raise ConditionError(f'"{name}" is a column of numbers; write {name} == 7.2 without quotes')
-        if pa.types.is_string(kind) and is_number:
+        if kind.name == "text" and is_number:
             raise ConditionError(f'"{name}" is a column of texts; write the value in quotes: "{said}"')
+        arrow = self.schema.arrow.field(name).type
         try:
-            return pc.cast(texts([said]), pa.float64() if numeric else kind)[0]
-        except pa.ArrowInvalid:
-            raise ConditionError(f'"{said}" is not a {_word(kind)}, as "{name}" is') from None
+            if not kind.is_number and arrow == kind.arrow and (canonical := kind.parse(said)) is not None:
+                return kind.cast(texts([canonical]))[0]
+            return pc.cast(texts([said]), pa.float64() if kind.is_number else arrow)[0]
+        except (pa.ArrowInvalid, pa.ArrowNotImplementedError):
+            raise ConditionError(f'"{said}" is not a {kind.name}, as "{name}" is') from None
 
     def _said(self, node: ast.expr) -> str:
         said = ast.unparse(node)

@@ -12,7 +12,7 @@ import pyarrow.compute as pc
 
 from integrum.arrow.arrays import emptied, flags, ints, text, texts, truths
 from integrum.values.shapes import Rule, rewritten
-from integrum.values.types import TYPES, Type
+from integrum.values.types.type import Type
 
 Positions = npt.NDArray[np.int64]
 _NONE: Positions = np.array([], np.int64)
@@ -44,11 +44,11 @@ class Converted:
     said: Mapping[int, str] = field(default_factory=dict)
     missing: Mapping[str, Positions] = field(default_factory=dict)
 
-    def typed(self, type_name: str, zone: str = "") -> pa.Array:
+    def typed(self, kind: Type, zone: str = "") -> pa.Array:
         """The values as an Arrow array of the type."""
         if self.whole is not None:
             return self.whole
-        return pc.cast(self.text, pa.timestamp("us", zone)) if zone else TYPES[type_name].cast(self.text)
+        return pc.cast(self.text, pa.timestamp("us", zone)) if zone else kind.cast(self.text)
 
 
 def checked(values: pa.Array, kind: Type, as_text: bool = True, rule: Rule | None = None) -> Converted:
@@ -67,6 +67,7 @@ def checked(values: pa.Array, kind: Type, as_text: bool = True, rule: Rule | Non
 
     Examples
     --------
+    >>> from integrum.values.types import TYPES
     >>> done = checked(pa.array(["7.20", "+1", "n/a", None]), TYPES["number"])
     >>> done.text.to_pylist(), done.bad.tolist()
     (['7.20', '1', None, None], [2])
@@ -97,6 +98,7 @@ def checked_written(values: pa.Array, kind: Type, rule: Rule) -> Converted:
 
     Examples
     --------
+    >>> from integrum.values.types import TYPES
     >>> from integrum.values.manner import Manner
     >>> from integrum.values.written.numbers import number_parts
     >>> comma = Manner(decimal_mark=",")
@@ -151,6 +153,7 @@ def not_canonical(values: pa.Array, kind: Type) -> Positions:
 
     Examples
     --------
+    >>> from integrum.values.types import TYPES
     >>> not_canonical(pa.array(["2024-05-01", "2024-02-30", None, "x"]), TYPES["date"]).tolist()
     [1, 3]
     """

@@ -14,41 +14,44 @@ import pyarrow.compute as pc
 from integrum.arrow.arrays import flags, ints, padded, text, truths, wholes
 from integrum.values.cell_errors import errors_in
 from integrum.values.checking import checked_written, in_ascii, not_canonical
+from integrum.values.letters import Letters
 from integrum.values.manner import Manner
 from integrum.values.shapes import by_shape, rewritten
-from integrum.values.types import TYPES
-from integrum.values.types.letters import Letters
-from integrum.values.types.truth_words import FALSE, TRUE
+from integrum.values.truth_words import FALSE, TRUE
+from integrum.values.types import TYPES, Type
 from integrum.values.units import is_unit
 from integrum.values.written.absent import CLEAR, is_flag
 from integrum.values.written.numbers import number_parts, unit_in
-from integrum.values.written.times import clock_parts, date_parts, moment_parts, offset_parts
+from integrum.values.written.times import date_parts, moment_parts, offset_parts
 
 # tried in this order; the first that fits is what a value looks like
-_GUESSES = ("integer", "number", "datetime", "date", "time", "boolean")
+TRIED = sorted((one for one in TYPES.values() if one.tried), key=lambda one: one.tried)
 # besides canonical forms: such as people write them, and digits that are no number
 KINDS = (
     "empty",
-    *_GUESSES,
+    *(one.name for one in TRIED),
     "text",
     "error",
-    "written number",
-    "written date",
-    "written datetime",
-    "written time",
-    "written boolean",
+    *(f"written {one.name}" for one in TRIED if not one.also_canonical),
     "censored",
     "code",
 )
-EMPTY, INTEGER, NUMBER, DATETIME, DATE, TIME, BOOLEAN, TEXT, ERROR = range(9)
-WRITTEN_NUMBER, WRITTEN_DATE, WRITTEN_DATETIME, WRITTEN_TIME, WRITTEN_BOOLEAN, CENSORED, CODE = range(9, 16)
+_AT = {name: at for at, name in enumerate(KINDS)}
+EMPTY, TEXT, ERROR = _AT["empty"], _AT["text"], _AT["error"]
+INTEGER, NUMBER, BOOLEAN = _AT["integer"], _AT["number"], _AT["boolean"]
+DATE, DATETIME, TIME = _AT["date"], _AT["datetime"], _AT["time"]
+WRITTEN_NUMBER, WRITTEN_BOOLEAN = _AT["written number"], _AT["written boolean"]
+WRITTEN_DATE, WRITTEN_DATETIME, WRITTEN_TIME = (
+    _AT["written date"],
+    _AT["written datetime"],
+    _AT["written time"],
+)
+CENSORED, CODE = _AT["censored"], _AT["code"]
 # the marks that a written number may have, each as a letter: a point; the same with commas between thousands; a comma; the
 # same with points between thousands
 MARKS = {"p": (".", ""), "t": (".", ","), "c": (",", ""), "d": (",", ".")}
-# more digits than a number can hold exactly
-_LONG_WHOLE, _LONG = "^-?[0-9]{19,}$", 18
 _SAMPLE = 20
-_FIRST_LETTERS = np.frombuffer(b"0123456789-tTfF", np.uint8)
+_FIRST_LETTERS = np.frombuffer(bytes(sorted({*b"".join(one.begins for one in TRIED)})), np.uint8)
 # values of more shapes than this are texts; and so many different texts of a column are told apart
 _MOST_SHAPES, _MOST_TEXTS = 2_000, 64
 _CODE = r"^\s*(?:0[0-9]+|[0-9]{19,}|\+[0-9 ]{7,}|\(?0[0-9]+\)?[-/ ][0-9][0-9 /-]*)\s*$"
@@ -67,13 +70,38 @@ def lone_kind(values: pa.Array) -> tuple[int | None, pa.Array | None]:
     sample = values.slice(0, _SAMPLE)
     if sample.null_count:
         sample = values.drop_null().slice(0, _SAMPLE)
-    for name in _GUESSES:
-        if TYPES[name].test(_read_as(sample, name))[0]:
-            passed, whole = TYPES[name].test(_read_as(values, name))
-            if not passed or (name == "number" and _has_long_whole(values)):
+    for kind in TRIED:
+        if kind.test(_read_as(sample, kind))[0]:
+            passed, whole = kind.test(_read_as(values, kind))
+            if not passed or (kind.unlikely and kind.unlikely(values).any()):
                 return None, None
-            return KINDS.index(name), whole
+            return _AT[kind.name], whole
     return None, None
+
+
+def kinds_of_group(group: str) -> frozenset[int]:
+    """The kinds of the values that are decided about together: of all types of a group, however they are written.
+
+    Examples
+    --------
+    >>> sorted(KINDS[kind] for kind in kinds_of_group("number"))
+    ['censored', 'integer', 'number', 'written number']
+    """
+    names = [one.name for one in TRIED if one.group == group]
+    found = {_AT[name] for each in names for name in (each, f"written {each}") if name in _AT}
+    return frozenset(found | {CENSORED} if TYPES[group].is_number else found)
+
+
+def type_of_kind(kind: int) -> Type | None:
+    """The type of the values of a kind; None of those that have none.
+
+    Examples
+    --------
+    >>> type_of_kind(WRITTEN_DATE).name, type_of_kind(CODE).name, type_of_kind(ERROR)
+    ('date', 'text', None)
+    """
+    name = KINDS[kind].removeprefix("written ")
+    return TYPES.get({"censored": "number", "code": "text"}.get(name, name))
 
 
 def kinds(values: pa.Array) -> npt.NDArray[np.int8]:
@@ -269,11 +297,11 @@ def _closer_censored(values: pa.Array, unit: str) -> Closer:
     return [(CENSORED, f"{letters} {unit}".strip(), those) for letters, those in _combined(fits) if letters]
 
 
-def _closer_day(values: pa.Array, rule: Callable[..., object], kind: int, name: str, zoned: bool) -> Closer:
+def _closer_day(values: pa.Array, name: str, zoned: bool) -> Closer:
+    kind = _AT[f"written {name}"]
+
     def fitting(order: str) -> npt.NDArray[np.bool_]:
-        manner = Manner(date_order=order, zoned=zoned)
-        done = checked_written(values, TYPES[name], partial(rule, manner=manner))  # type: ignore[arg-type]
-        return truths(done.text.is_valid())
+        return _fitting(values, TYPES[name], Manner(date_order=order, zoned=zoned))
 
     free = fitting("")
     fits = {order: fitting(order) & ~free for order in ("dmy", "mdy", "ymd")} if not free.all() else {}
@@ -282,21 +310,15 @@ def _closer_day(values: pa.Array, rule: Callable[..., object], kind: int, name: 
     return made + [(kind, before + orders, those) for orders, those in _combined(fits, " ") if orders]
 
 
-def _closer_date(values: pa.Array, _: str) -> Closer:
-    return _closer_day(values, date_parts, WRITTEN_DATE, "date", False)
+def _closer_written(values: pa.Array, name: str) -> Closer:
+    return [(_AT[f"written {name}"], "", _fitting(values, TYPES[name], Manner()))]
 
 
-def _closer_moment(values: pa.Array, _: str) -> Closer:
-    return _closer_day(values, moment_parts, WRITTEN_DATETIME, "datetime", False)
-
-
-def _closer_zoned(values: pa.Array, _: str) -> Closer:
-    return _closer_day(values, moment_parts, WRITTEN_DATETIME, "datetime", True)
-
-
-def _closer_time(values: pa.Array, _: str) -> Closer:
-    done = checked_written(values, TYPES["time"], partial(clock_parts, manner=Manner()))
-    return [(WRITTEN_TIME, "", truths(done.text.is_valid()))]
+def _fitting(values: pa.Array, kind: Type, manner: Manner) -> npt.NDArray[np.bool_]:
+    """Which values are of a type, as people write them."""
+    assert kind.rule
+    done = checked_written(values, kind, partial(kind.rule, manner=manner))
+    return truths(done.text.is_valid())
 
 
 def _closer_text(values: pa.Array, _: str) -> Closer:
@@ -306,10 +328,10 @@ def _closer_text(values: pa.Array, _: str) -> Closer:
 _CLOSER: dict[str, Callable[[pa.Array, str], Closer]] = {
     "number": _closer_number,
     "censored": _closer_censored,
-    "date": _closer_date,
-    "moment": _closer_moment,
-    "zoned": _closer_zoned,
-    "time": _closer_time,
+    "date": lambda values, _: _closer_day(values, "date", False),
+    "moment": lambda values, _: _closer_day(values, "datetime", False),
+    "zoned": lambda values, _: _closer_day(values, "datetime", True),
+    "written": _closer_written,
     "text": _closer_text,
     "words": lambda *_: [],
 }
@@ -328,6 +350,8 @@ def _combined(
     ]
 
 
+# what is looked at by its rule alone: neither numbers nor days, which have marks and orders
+_OTHERS = [one for one in TRIED if one.rule and not (one.is_number or one.has_day)]
 _ORDERED = [Manner(date_order=order, zoned=True) for order in ("", "dmy", "mdy", "ymd")]
 
 
@@ -338,7 +362,7 @@ def form_of(shape: bytes) -> str:
     Examples
     --------
     >>> [form_of(shape) for shape in (b"9,999.9", b"99.9 mg/L", b"99/99/9999", b"9:99 pm", b"< 9.9", b"lake")]
-    ['number', 'number mg/L', 'date', 'time', 'censored', 'words']
+    ['number', 'number mg/L', 'date', 'written time', 'censored', 'words']
     """
     if len(shape) > 60:
         return "text"
@@ -346,8 +370,9 @@ def form_of(shape: bytes) -> str:
         return "words"
     if any(date_parts(shape, manner) for manner in _ORDERED):
         return "date"
-    if clock_parts(shape, Manner()):
-        return "time"
+    for kind in _OTHERS:
+        if kind.rule and kind.rule(shape, Manner()):
+            return f"written {kind.name}"
     if any(moment_parts(shape, manner) for manner in _ORDERED):
         return "zoned" if offset_parts(shape, Manner(zoned=True)) else "moment"
     unit = unit_in(shape)
@@ -398,15 +423,15 @@ def _kinds(values: pa.Array) -> npt.NDArray[np.int8]:
     result = np.full(len(values), TEXT, np.int8)
     result[truths(values.is_null())] = EMPTY
     left = np.flatnonzero((result == TEXT) & _may_be_typed(values))
-    for name in _GUESSES:
+    for kind in TRIED:
         if not len(left):
             break
         some = values.take(ints(left))
         fits = np.ones(len(left), bool)
-        fits[not_canonical(_read_as(some, name), TYPES[name])] = False
-        if name == "number":
-            fits &= ~truths(pc.match_substring_regex(some, _LONG_WHOLE))
-        result[left[fits]] = KINDS.index(name)
+        fits[not_canonical(_read_as(some, kind), kind)] = False
+        if kind.unlikely:
+            fits &= ~kind.unlikely(some)
+        result[left[fits]] = _AT[kind.name]
         left = left[~fits]
     rest = np.flatnonzero(result == TEXT)
     if len(rest):
@@ -429,11 +454,5 @@ def _may_be_typed(values: pa.Array) -> npt.NDArray[np.bool_]:
     return np.isin(letters.first(letters.starts), _FIRST_LETTERS)
 
 
-def _read_as(values: pa.Array, name: str) -> pa.Array:
-    """`True` and `TRUE` are booleans too."""
-    return pc.utf8_lower(values) if name == "boolean" else values
-
-
-def _has_long_whole(values: pa.Array) -> bool:
-    longest = pc.max(pc.binary_length(values)).as_py()
-    return longest > _LONG and bool(pc.any(pc.match_substring_regex(values, _LONG_WHOLE)).as_py())
+def _read_as(values: pa.Array, kind: Type) -> pa.Array:
+    return pc.utf8_lower(values) if kind.any_case else values

@@ -13,6 +13,7 @@ import pyarrow.compute as pc
 from integrum.arrow.arrays import NOTHING, flags, text, truths
 from integrum.values.checking import Converted
 from integrum.values.pipeline import Conversion, convert
+from integrum.values.types import TYPES
 
 # a date in a workbook may be the beginning of its day, and a time may lie on the first day that there is
 _MIDNIGHT, _FIRST_DAY = (
@@ -43,13 +44,13 @@ def joined_cells(cells: Sequence[pa.Array], how: Conversion) -> tuple[pa.Array, 
     >>> texts.to_pylist(), whole.tolist()
     (['2024-05-01 12:30', '2024-05-02', None], [True, False, True])
     """
-    bare = Conversion(missing=how.missing)
+    bare, kind = Conversion(missing=how.missing), TYPES[how.type]
     filled = []
     for each in cells:
         plain = convert(each, replace(bare, type="text")).text if how.missing else each
         plain = pc.utf8_trim_whitespace(plain)
         filled.append(pc.if_else(pc.equal(plain, text("")), NOTHING, plain))
-    if how.type == "datetime" and len(filled) > 1:
+    if kind.has_day and kind.has_clock and len(filled) > 1:
         filled[0] = pc.replace_substring_regex(filled[0], _MIDNIGHT, r"\1")
         filled[1:] = [pc.replace_substring_regex(each, _FIRST_DAY, "") for each in filled[1:]]
     there = np.sum([truths(each.is_valid()) for each in filled], axis=0)

@@ -8,6 +8,8 @@ ORDERS = ("dmy", "mdy", "ymd")
 # two-digit years stand for the hundred years from this one on, as POSIX has it
 FIRST_YEAR = 1969
 PERCENT = ("as-written", "share")
+# the zone of texts whose local time stays, and whose offset goes to a column of its own
+AS_WRITTEN = "as-written"
 
 
 @dataclass(frozen=True)

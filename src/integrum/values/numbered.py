@@ -8,7 +8,7 @@ import pyarrow.compute as pc
 
 from integrum.arrow.arrays import flags, floats, texts, truths
 from integrum.values.checking import Converted, checked
-from integrum.values.types import TYPES
+from integrum.values.types.number import NUMBER
 
 _SECOND = 1_000_000
 _DAY = 86_400 * _SECOND
@@ -25,7 +25,7 @@ _FIRST_SERIAL = 61
 _LEAST, _MOST = -62_135_596_800 * _SECOND, 253_402_300_799 * _SECOND
 
 
-def numbered(values: pa.Array, form: str, type_name: str) -> Converted:
+def numbered(values: pa.Array, form: str, has_clock: bool) -> Converted:
     """Read numbers as dates or times.
 
     Parameters
@@ -34,19 +34,19 @@ def numbered(values: pa.Array, form: str, type_name: str) -> Converted:
         A string array.
     form
         What they count, such as ``"serial-days"``.
-    type_name
-        ``"date"`` or ``"datetime"``; a date has no part of a day.
+    has_clock
+        Whether there is a time beside the day; a date has no part of a day.
 
     Examples
     --------
-    >>> numbered(pa.array(["45413", "45413.5", "x"]), "serial-days", "datetime").text.to_pylist()
+    >>> numbered(pa.array(["45413", "45413.5", "x"]), "serial-days", True).text.to_pylist()
     ['2024-05-01 00:00:00', '2024-05-01 12:00:00', None]
-    >>> numbered(pa.array(["1714566600"]), "epoch-seconds", "datetime").text.to_pylist()
+    >>> numbered(pa.array(["1714566600"]), "epoch-seconds", True).text.to_pylist()
     ['2024-05-01 12:30:00']
     """
     unit, first = _COUNTED[form]
-    done = checked(values, TYPES["number"])
-    numbers = floats(done.typed("number"))
+    done = checked(values, NUMBER)
+    numbers = floats(done.typed(NUMBER))
     with np.errstate(invalid="ignore", over="ignore"):
         # to a thousandth of a second, as a day in a number is hardly finer
         at = np.rint(numbers * unit / 1_000) * 1_000 + first
@@ -54,12 +54,12 @@ def numbered(values: pa.Array, form: str, type_name: str) -> Converted:
         if form == "serial-days":
             good &= numbers >= _FIRST_SERIAL
     micros = np.where(good, at, 0).astype(np.int64)
-    if type_name == "date":
+    if not has_clock:
         good &= micros % _DAY == 0
     whole = pc.cast(
         pa.Array.from_buffers(pa.timestamp("us"), len(micros), [None, pa.py_buffer(micros)]), pa.string()
     )
-    length = 10 if type_name == "date" else 19 if not (micros % _SECOND).any() else 23
+    length = 10 if not has_clock else 19 if not (micros % _SECOND).any() else 23
     made = pc.if_else(flags(good), pc.utf8_slice_codeunits(whole, 0, length), texts([None])[0])
     stray = truths(done.text.is_valid()) & ~good
     return Converted(made, np.union1d(done.bad, np.flatnonzero(stray)).astype(np.int64))

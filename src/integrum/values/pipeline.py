@@ -13,31 +13,23 @@ import pyarrow.compute as pc
 
 from integrum.arrow.arrays import NOTHING, emptied, flags, floats, ints, padded, texts, truths, wholes
 from integrum.values.checking import Converted, checked, checked_written
-from integrum.values.manner import PLAIN, Manner
+from integrum.values.letters import Letters
+from integrum.values.manner import AS_WRITTEN, PLAIN, Manner
 from integrum.values.numbered import numbered
 from integrum.values.own import Own, read_by
-from integrum.values.shapes import Rule, rewritten
+from integrum.values.shapes import rewritten
 from integrum.values.spelling import spelled
-from integrum.values.types import TYPES
-from integrum.values.types.letters import Letters
+from integrum.values.types import TYPES, Type
 from integrum.values.unit_conversion import Linear
 from integrum.values.written.absent import flag_words
 from integrum.values.written.formats import NUMBERED
-from integrum.values.written.numbers import number_parts, sign_parts
-from integrum.values.written.times import clock_parts, date_parts, moment_parts
-from integrum.values.zones import AS_WRITTEN, in_zone, offsets_of
+from integrum.values.written.numbers import sign_parts
+from integrum.values.zones import in_zone, offsets_of
 
 _CASES = {"lower": pc.utf8_lower, "upper": pc.utf8_upper, "title": pc.utf8_title}
 CASES = ("", *_CASES)
 # what of a cell goes to a column: its value, or what stands beside the value
 SIGN, OFFSET = "sign", "offset"
-_RULES = {
-    "number": number_parts,
-    "integer": number_parts,
-    "date": date_parts,
-    "time": clock_parts,
-    "datetime": moment_parts,
-}
 
 
 @dataclass(frozen=True)
@@ -124,7 +116,7 @@ def convert(values: pa.Array, how: Conversion, as_text: bool = True) -> Converte
     changed = how.linear is not None or bool(how.spelling or how.allowed)
     done = _read(values, how, as_text and not how.linear)
     if how.linear is not None:
-        done = _rescaled(done, how.linear, how.type)
+        done = _rescaled(done, how.linear, TYPES[how.type])
     if how.spelling:
         done = spelled(done, how.spelling)
     if how.allowed:
@@ -139,16 +131,16 @@ def convert(values: pa.Array, how: Conversion, as_text: bool = True) -> Converte
 def _read(values: pa.Array, how: Conversion, as_text: bool) -> Converted:
     """Read texts as what they are, in whatever manner they are written."""
     kind, manner = TYPES[how.type], how.manner
-    if how.type in ("date", "datetime"):
+    if kind.has_day:
         form = next((each for each in manner.format if each in NUMBERED), "")
         if form:
-            return numbered(values, form, how.type)
+            return numbered(values, form, kind.has_clock)
         if how.zone and how.zone != AS_WRITTEN:
             return in_zone(values, how.zone, manner)
-    rule = _rule(how)
-    if rule is None:
+    if kind.rule is None:
         return checked(values, kind, as_text)
-    if how.type in ("number", "integer"):
+    rule = partial(kind.rule, manner=manner)
+    if kind.is_number:
         if manner.censored:
             values = _without_words(values)
         if manner.percent == "share":
@@ -162,11 +154,6 @@ def _read(values: pa.Array, how: Conversion, as_text: bool) -> Converted:
     elif manner.format or (manner.date_order and not kind.test(values)[0]):
         return checked_written(values, kind, rule)
     return checked(values, kind, as_text, rule)
-
-
-def _rule(how: Conversion) -> Rule | None:
-    parts = _RULES.get(how.type)
-    return None if parts is None else partial(parts, manner=how.manner)
 
 
 def _beside(values: pa.Array, how: Conversion) -> pa.Array:
@@ -211,10 +198,11 @@ def _shares(done: Converted) -> Converted:
     return Converted(pc.replace_with_mask(done.text, flags(raised), written), done.bad)
 
 
-def _rescaled(done: Converted, linear: Linear, type_name: str) -> Converted:
+def _rescaled(done: Converted, linear: Linear, kind: Type) -> Converted:
     """Numbers in the unit of their column."""
-    kind = TYPES[type_name]
-    numbers = done.typed("number") if type_name == "number" else pc.cast(done.text, pa.float64())
+    numbers = done.whole if done.whole is not None else done.text
+    if not pa.types.is_floating(numbers.type):
+        numbers = pc.cast(done.text, pa.float64())
     values = linear.of(floats(numbers.fill_null(0.0)))
     array = pa.Array.from_buffers(pa.float64(), len(values), [None, pa.py_buffer(values)])
     made = pc.if_else(numbers.is_valid(), pc.cast(array, pa.string()), NOTHING)

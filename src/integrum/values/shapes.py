@@ -11,7 +11,7 @@ import numpy.typing as npt
 import pyarrow as pa
 
 from integrum.arrow.arrays import truths
-from integrum.values.types.letters import Letters
+from integrum.values.letters import Letters
 
 Bytes = npt.NDArray[np.uint8]
 Mask = npt.NDArray[np.bool_]

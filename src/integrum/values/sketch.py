@@ -68,7 +68,7 @@ def sketch(values: Floats, first: Ints) -> Sketch:
 
 
 def numbers_of(values: pa.Array) -> Floats | None:
-    """Numbers, dates or times as floating-point numbers; None for others.
+    """Numbers, dates, times or durations as floating-point numbers; None for others.
 
     Examples
     --------
@@ -80,7 +80,7 @@ def numbers_of(values: pa.Array) -> Floats | None:
         return floats(values)
     if pa.types.is_date32(kind):
         values = pc.cast(values, pa.timestamp("us"))
-    elif not (pa.types.is_integer(kind) or pa.types.is_timestamp(kind) or pa.types.is_time(kind)):
+    elif not (pa.types.is_integer(kind) or pa.types.is_temporal(kind)):
         return None
     whole = pc.cast(values, pa.int64())
     numbers = np.frombuffer(whole.buffers()[1], np.int64)[whole.offset : whole.offset + len(whole)].astype(

@@ -11,15 +11,10 @@ import pyarrow as pa
 
 from integrum.arrow.arrays import truths
 from integrum.values.checking import Converted
+from integrum.values.letters import Letters
 from integrum.values.shapes import Expect, Part, Slice, rewritten
-from integrum.values.types.letters import Letters
+from integrum.values.types.time import CLOCKS
 
-_CLOCKS = ("%H:%M", "%H:%M:%S", "%H:%M:%S.%f")
-# by type the spellings that a plan may ask for; %f stands for six digits
-SPELLINGS = {
-    "datetime": tuple(f"%Y-%m-%d{between}{clock}" for between in " T" for clock in _CLOCKS),
-    "time": _CLOCKS,
-}
 _DIGITS = 6
 # an %f stands for so many letters more than it has itself
 _LONGER = {"%f": 4}
@@ -35,7 +30,7 @@ def spelled(done: Converted, spelling: str) -> Converted:
     done
         With canonical texts.
     spelling
-        One of `SPELLINGS`.
+        One of the `spellings` of a type.
 
     Examples
     --------
@@ -73,7 +68,7 @@ def spelling_of(between: str, digits: int) -> str:
     >>> spelling_of(" ", 0), spelling_of("", 2)
     ('%Y-%m-%d %H:%M', '%H:%M:%S')
     """
-    clock = _CLOCKS[0 if digits == 0 else 1 if digits == 2 else 2]
+    clock = CLOCKS[0 if digits == 0 else 1 if digits == 2 else 2]
     return f"%Y-%m-%d{between}{clock}" if between else clock
 
 

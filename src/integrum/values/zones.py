@@ -13,11 +13,9 @@ from integrum.arrow.arrays import flags, ints, text, texts, truths, wholes
 from integrum.values.checking import Converted, checked, checked_written
 from integrum.values.manner import Manner
 from integrum.values.shapes import rewritten
-from integrum.values.types import TYPES
+from integrum.values.types.datetime import DATETIME
 from integrum.values.written.times import moment_parts, offset_parts
 
-# the text's local time stays, and its offset goes to a column of its own
-AS_WRITTEN = "as-written"
 _MICRO = pa.timestamp("us")
 _MINUTE = 60_000_000
 
@@ -101,12 +99,11 @@ def in_zone(values: pa.Array, zone: str, manner: Manner) -> Converted:
 
 
 def _local(values: pa.Array, manner: Manner) -> Converted:
-    kind = TYPES["datetime"]
     rule = partial(moment_parts, manner=manner)
     return (
-        checked_written(values, kind, rule)
+        checked_written(values, DATETIME, rule)
         if manner.format or manner.date_order
-        else checked(values, kind, rule=rule)
+        else checked(values, DATETIME, rule=rule)
     )
 
 

@@ -7,6 +7,7 @@ from pathlib import Path
 
 import pyarrow as pa
 
+from integrum.columns.table_schema import TableSchema
 from integrum.writing.typed import TypedOutput
 
 
@@ -27,13 +28,13 @@ class ArrowOutput(TypedOutput):
             self._file.close()
 
     @staticmethod
-    def load(path: Path, schema: pa.Schema, guarded: bool = False) -> pa.Table:  # noqa: ARG004
+    def load(path: Path, schema: TableSchema, guarded: bool = False) -> pa.Table:  # noqa: ARG004
         """Read the table back."""
         with pa.memory_map(str(path)) as file:
             return pa.ipc.open_file(file).read_all()
 
     @staticmethod
-    def batches(path: Path, schema: pa.Schema, guarded: bool = False) -> Iterator[pa.RecordBatch]:  # noqa: ARG004
+    def batches(path: Path, schema: TableSchema, guarded: bool = False) -> Iterator[pa.RecordBatch]:  # noqa: ARG004
         """Read it back in batches."""
         with pa.memory_map(str(path)) as file:
             whole = pa.ipc.open_file(file)

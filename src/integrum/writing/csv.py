@@ -13,6 +13,7 @@ from blake3 import blake3
 
 from integrum.arrow.arrays import texts
 from integrum.arrow.csvlines import csv_lines, line_sizes
+from integrum.columns.table_schema import TableSchema
 from integrum.writing.guarding import guard, unguard
 from integrum.writing.output import BYTES, Pack, Tables
 
@@ -75,7 +76,7 @@ class CsvOutput:
         """Open one for writing to a place."""
         return cls(open(place, "wb"), guarded)
 
-    def begin(self, schema: pa.Schema) -> int:
+    def begin(self, schema: TableSchema) -> int:
         """Write the header."""
         cells = [texts([name]) for name in schema.names]
         lines, _ = self.pack(pa.RecordBatch.from_arrays(cells, [str(at) for at in range(len(cells))]), [1])
@@ -117,22 +118,22 @@ class CsvOutput:
     discard = close
 
     @staticmethod
-    def load(path: Path, schema: pa.Schema, guarded: bool = False) -> pa.Table:
+    def load(path: Path, schema: TableSchema, guarded: bool = False) -> pa.Table:
         """Read the table back, with its types."""
         return read_csv(str(path), schema, guarded)
 
     @staticmethod
-    def batches(path: Path, schema: pa.Schema, guarded: bool = False) -> Iterator[pa.RecordBatch]:
+    def batches(path: Path, schema: TableSchema, guarded: bool = False) -> Iterator[pa.RecordBatch]:
         """Read it back in batches."""
         return csv_batches(str(path), schema, guarded)
 
 
-def parse_csv(data: bytes, schema: pa.Schema) -> pa.Table:
+def parse_csv(data: bytes, schema: TableSchema) -> pa.Table:
     """Read a table from CSV in memory, with its types."""
     return read_csv(pa.BufferReader(data), schema)
 
 
-def read_csv(source: Any, schema: pa.Schema, guarded: bool = False) -> pa.Table:
+def read_csv(source: Any, schema: TableSchema, guarded: bool = False) -> pa.Table:
     """Read a table back, with its types.
 
     Parameters
@@ -144,24 +145,31 @@ def read_csv(source: Any, schema: pa.Schema, guarded: bool = False) -> pa.Table:
     guarded
         Whether it is guarded against formulas.
     """
-    if not len(schema):
+    if not schema.names:
         return pa.table({})
     table = pacsv.read_csv(source, **_options(schema))
-    columns = [unguard(column) for column in table.columns] if guarded else table.columns
-    return pa.table(columns, schema=schema)
+    return pa.table(_typed(table.columns, schema, guarded), schema=schema.arrow)
 
 
-def csv_batches(source: Any, schema: pa.Schema, guarded: bool = False) -> Iterator[pa.RecordBatch]:
+def csv_batches(source: Any, schema: TableSchema, guarded: bool = False) -> Iterator[pa.RecordBatch]:
     """The same in batches."""
-    if not len(schema):
+    if not schema.names:
         return
     with pacsv.open_csv(source, **_options(schema)) as batches:
         for batch in batches:
-            columns = [unguard(column) for column in batch.columns] if guarded else batch.columns
-            yield pa.RecordBatch.from_arrays(columns, schema=schema)
+            yield pa.RecordBatch.from_arrays(_typed(batch.columns, schema, guarded), schema=schema.arrow)
 
 
-def _options(schema: pa.Schema) -> dict[str, Any]:
+def _typed(columns: Sequence[Any], schema: TableSchema, guarded: bool) -> list[Any]:
+    """Columns as they were read, without what guards them; types that the library does not read are cast from texts."""
+    plain = [unguard(column) for column in columns] if guarded else columns
+    return [
+        kind.cast(column) if kind.to_arrow else column
+        for column, kind in zip(plain, schema.types, strict=True)
+    ]
+
+
+def _options(schema: TableSchema) -> dict[str, Any]:
     return {
         # by position, as guarded names are not those of the schema
         "read_options": pacsv.ReadOptions(
@@ -169,6 +177,12 @@ def _options(schema: pa.Schema) -> dict[str, Any]:
         ),
         "parse_options": pacsv.ParseOptions(newlines_in_values=True),
         "convert_options": pacsv.ConvertOptions(
-            column_types=schema, strings_can_be_null=True, null_values=[""], quoted_strings_can_be_null=True
+            column_types={
+                field.name: pa.string() if kind.to_arrow else field.type
+                for field, kind in zip(schema.arrow, schema.types, strict=True)
+            },
+            strings_can_be_null=True,
+            null_values=[""],
+            quoted_strings_can_be_null=True,
         ),
     }

@@ -14,22 +14,12 @@ from pathlib import Path
 from typing import Any
 from urllib.parse import quote
 
+from integrum.values.types import Type
+
 _CONTEXT = "http://www.w3.org/ns/csvw"
 _CREATOR = "Integrum"
 # dates and times in the notation of the standard
 _FORMS = {"%Y": "yyyy", "%m": "MM", "%d": "dd", "%H": "HH", "%M": "mm", "%S": "ss", "%f": "SSSSSS"}
-_CLOCK = r"\d{2}:\d{2}(:\d{2}(\.\d{1,6})?)?"
-_OFFSET = r"(Z|[+-]\d{2}:?\d{2})?"
-_DATATYPES: dict[str, Any] = {
-    "text": "string",
-    "integer": "integer",
-    "number": "double",
-    "boolean": {"base": "boolean", "format": "true|false"},
-    "date": "date",
-    # with or without seconds, so it is none of the formats that the standard has
-    "time": {"base": "string", "format": _CLOCK},
-    "datetime": {"base": "string", "format": rf"\d{{4}}-\d{{2}}-\d{{2}}[T ]{_CLOCK}{_OFFSET}"},
-}
 
 
 @dataclass(frozen=True)
@@ -38,8 +28,8 @@ class Described:
 
     Attributes
     ----------
-    name, type, unit, description
-        As in the plan.
+    name, kind, unit, description
+        Its name, its type, its unit and what it is.
     spelling
         The one spelling of its dates and times in POSIX codes, or empty.
     missing
@@ -47,7 +37,7 @@ class Described:
     """
 
     name: str
-    type: str
+    kind: Type
     unit: str = ""
     description: str = ""
     spelling: str = ""
@@ -73,7 +63,8 @@ def metadata_of(file: str, columns: Sequence[Described], key: Sequence[str] = ()
 
     Examples
     --------
-    >>> made = json.loads(metadata_of("my lakes.csv", [Described("water temp", "number", "degC")]))
+    >>> from integrum.values.types import TYPES
+    >>> made = json.loads(metadata_of("my lakes.csv", [Described("water temp", TYPES["number"], "degC")]))
     >>> made["url"], made["tableSchema"]["columns"][0]["name"], made["tableSchema"]["columns"][0]["datatype"]
     ('my%20lakes.csv', 'water%20temp', 'double')
     """
@@ -113,9 +104,7 @@ def _column(one: Described) -> dict[str, Any]:
 
 def _datatype(one: Described) -> Any:
     form = re.sub(r"%[A-Za-z]", lambda found: _FORMS.get(found[0], found[0]), one.spelling)
-    if form and "%" not in form:
-        return {"base": one.type, "format": form}
-    return _DATATYPES[one.type]
+    return {"base": one.kind.spelled, "format": form} if form and "%" not in form else one.kind.datatype
 
 
 def _name(name: str) -> str:

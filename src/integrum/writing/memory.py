@@ -8,6 +8,7 @@ from pathlib import Path
 import pyarrow as pa
 from blake3 import blake3
 
+from integrum.columns.table_schema import TableSchema
 from integrum.writing.output import BATCHES
 
 _CHUNK = 8 << 20
@@ -37,9 +38,9 @@ class MemoryOutput:
     def __init__(self) -> None:
         self._batches: list[pa.RecordBatch] = []
 
-    def begin(self, schema: pa.Schema) -> int:
+    def begin(self, schema: TableSchema) -> int:
         """Take the schema."""
-        self._schema = schema
+        self._schema = schema.arrow
         return 0
 
     def append(self, payload: pa.RecordBatch, rows: int) -> None:

@@ -8,6 +8,8 @@ from typing import Any, Protocol, Self
 
 import pyarrow as pa
 
+from integrum.columns.table_schema import TableSchema
+
 # a batch, and how many rows of it each of its sources has; gives a payload, and its bytes by source or 0
 Pack = Callable[[pa.RecordBatch, Sequence[int]], tuple[Any, Sequence[int]]]
 # how an output takes what workers elsewhere have written: as ranges of bytes, as batches, or as files that are finished
@@ -30,7 +32,7 @@ class Output(Protocol):
     def pack(self) -> Pack:
         """Is called on the workers: turns a batch into a payload."""
 
-    def begin(self, schema: pa.Schema) -> int:
+    def begin(self, schema: TableSchema) -> int:
         """Take the schema, before anything else; gives the bytes that stand before the rows, where that can be told."""
 
     def append(self, payload: Any, rows: int) -> None:
@@ -60,9 +62,9 @@ class FileOutput(Output, Protocol):
         """Give up; what was written does not matter."""
 
     @staticmethod
-    def load(path: Path, schema: pa.Schema, guarded: bool = False) -> pa.Table:
+    def load(path: Path, schema: TableSchema, guarded: bool = False) -> pa.Table:
         """Read the table back from a finished file."""
 
     @staticmethod
-    def batches(path: Path, schema: pa.Schema, guarded: bool = False) -> Iterator[pa.RecordBatch]:
+    def batches(path: Path, schema: TableSchema, guarded: bool = False) -> Iterator[pa.RecordBatch]:
         """Read it back in batches, so that no more than some of it is in memory."""

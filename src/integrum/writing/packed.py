@@ -10,6 +10,7 @@ from typing import BinaryIO
 import pyarrow as pa
 from blake3 import blake3
 
+from integrum.columns.table_schema import TableSchema
 from integrum.writing.csv import CsvOutput, Lines, csv_batches, read_csv
 
 # the header that gzip writes without a name and a time, so that the same run gives the same bytes
@@ -36,13 +37,13 @@ class PackedCsvOutput(CsvOutput):
         return self._stream.content  # type: ignore[attr-defined, no-any-return]
 
     @staticmethod
-    def load(path: Path, schema: pa.Schema, guarded: bool = False) -> pa.Table:
+    def load(path: Path, schema: TableSchema, guarded: bool = False) -> pa.Table:
         """Read the table back, with its types."""
         with pa.input_stream(str(path), compression="gzip") as stream:
             return read_csv(stream, schema, guarded)
 
     @staticmethod
-    def batches(path: Path, schema: pa.Schema, guarded: bool = False) -> Iterator[pa.RecordBatch]:
+    def batches(path: Path, schema: TableSchema, guarded: bool = False) -> Iterator[pa.RecordBatch]:
         """Read it back in batches."""
         with pa.input_stream(str(path), compression="gzip") as stream:
             yield from csv_batches(stream, schema, guarded)

@@ -8,6 +8,7 @@ from pathlib import Path
 import pyarrow as pa
 import pyarrow.parquet as pq
 
+from integrum.columns.table_schema import TableSchema
 from integrum.writing.typed import TypedOutput
 
 
@@ -29,12 +30,12 @@ class ParquetOutput(TypedOutput):
         self._writer.write_table(block, row_group_size=self._blocks.most)
 
     @staticmethod
-    def load(path: Path, schema: pa.Schema, guarded: bool = False) -> pa.Table:  # noqa: ARG004
+    def load(path: Path, schema: TableSchema, guarded: bool = False) -> pa.Table:  # noqa: ARG004
         """Read the table back."""
         return pq.read_table(str(path))
 
     @staticmethod
-    def batches(path: Path, schema: pa.Schema, guarded: bool = False) -> Iterator[pa.RecordBatch]:  # noqa: ARG004
+    def batches(path: Path, schema: TableSchema, guarded: bool = False) -> Iterator[pa.RecordBatch]:  # noqa: ARG004
         """Read it back in batches."""
         with pq.ParquetFile(str(path)) as file:
             yield from file.iter_batches()

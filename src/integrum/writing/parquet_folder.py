@@ -12,6 +12,7 @@ import pyarrow.parquet as pq
 from blake3 import blake3
 
 from integrum.arrow.arrays import texts
+from integrum.columns.table_schema import TableSchema
 from integrum.naming.outputs import FOLDER, NONE
 from integrum.sources.own import PART
 from integrum.writing.memory import hash_of, pack_batch
@@ -42,10 +43,10 @@ class ParquetFolder:
         """Open one for writing to a place."""
         return cls(place)
 
-    def begin(self, schema: pa.Schema) -> int:
+    def begin(self, schema: TableSchema) -> int:
         """Make the folder."""
         self._path.mkdir()
-        self._schema = schema
+        self._schema = schema.arrow
         return 0
 
     def append(self, payload: PartRef, rows: int) -> None:  # noqa: ARG002
@@ -80,12 +81,12 @@ class ParquetFolder:
         shutil.rmtree(self._path, ignore_errors=True)
 
     @staticmethod
-    def load(path: Path, schema: pa.Schema, guarded: bool = False) -> pa.Table:  # noqa: ARG004
+    def load(path: Path, schema: TableSchema, guarded: bool = False) -> pa.Table:  # noqa: ARG004
         """Read the table back."""
-        return pa.Table.from_batches(ParquetFolder.batches(path, schema), schema)
+        return pa.Table.from_batches(ParquetFolder.batches(path, schema), schema.arrow)
 
     @staticmethod
-    def batches(path: Path, schema: pa.Schema, guarded: bool = False) -> Iterator[pa.RecordBatch]:  # noqa: ARG004
+    def batches(path: Path, schema: TableSchema, guarded: bool = False) -> Iterator[pa.RecordBatch]:  # noqa: ARG004
         """Read it back in batches; what the names of folders say is a column again."""
         named = dict(named_in(path))
         for part in part_files(path):
@@ -94,10 +95,10 @@ class ParquetFolder:
                     columns = [
                         batch.column(name)
                         if name in batch.schema.names
-                        else texts([named.get(name)] * batch.num_rows).cast(kind)
+                        else kind.cast(texts([named.get(name)] * batch.num_rows))
                         for name, kind in zip(schema.names, schema.types, strict=True)
                     ]
-                    yield pa.RecordBatch.from_arrays(columns, schema=schema)
+                    yield pa.RecordBatch.from_arrays(columns, schema=schema.arrow)
 
 
 def is_in_folder(place: Path) -> bool:

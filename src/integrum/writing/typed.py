@@ -7,6 +7,7 @@ from typing import Any, Self
 
 import pyarrow as pa
 
+from integrum.columns.table_schema import TableSchema
 from integrum.writing.blocks import Blocks
 from integrum.writing.memory import hash_of, pack_batch
 from integrum.writing.output import BATCHES, Tables
@@ -34,10 +35,10 @@ class TypedOutput:
         """Open one for writing to a place."""
         return cls(place)
 
-    def begin(self, schema: pa.Schema) -> int:
+    def begin(self, schema: TableSchema) -> int:
         """Open the file."""
-        self._blocks = Blocks(len(schema))
-        self._writer = self._opened(schema)
+        self._blocks = Blocks(len(schema.arrow))
+        self._writer = self._opened(schema.arrow)
         return 0
 
     def append(self, payload: pa.RecordBatch, rows: int) -> None:

@@ -13,7 +13,9 @@ import xlsxwriter
 from xlsxwriter.format import Format
 from xlsxwriter.worksheet import Worksheet
 
+from integrum.columns.table_schema import TableSchema
 from integrum.errors import OutputError
+from integrum.values.types import TYPES, Type
 from integrum.workbooks.places import LAST_COLUMN, Sheet
 from integrum.workbooks.workbook import Workbook
 from integrum.writing.csv import parse_csv
@@ -57,7 +59,7 @@ class WorkbookOutput:
         """Open one for writing to a place."""
         return cls(place)
 
-    def begin(self, schema: pa.Schema) -> int:
+    def begin(self, schema: TableSchema) -> int:
         """Take the schema.
 
         Raises
@@ -65,9 +67,9 @@ class WorkbookOutput:
         OutputError
             When a sheet has not as many columns.
         """
-        if len(schema) > LAST_COLUMN:
+        if len(schema.names) > LAST_COLUMN:
             raise OutputError(
-                f"the table has {len(schema):,} columns, but a sheet holds {LAST_COLUMN:,}{_LARGER}"
+                f"the table has {len(schema.names):,} columns, but a sheet holds {LAST_COLUMN:,}{_LARGER}"
             )
         self._schema = schema
         return 0
@@ -105,18 +107,22 @@ class WorkbookOutput:
         options = {"constant_memory": True, "strings_to_numbers": False, "strings_to_formulas": False}
         self._book = xlsxwriter.Workbook(str(self._path), options | {"strings_to_urls": False})
         self._book.set_properties({"created": _CREATED})
-        self._formats = {
-            "header": self._book.add_format({"bold": True, "bottom": 1}),
-            "date": self._book.add_format({"num_format": "yyyy-mm-dd"}),
-            "datetime": self._book.add_format({"num_format": "yyyy-mm-dd hh:mm:ss"}),
-            "time": self._book.add_format({"num_format": "hh:mm:ss"}),
-        }
+        self._header = self._book.add_format({"bold": True, "bottom": 1})
+        said = dict.fromkeys(one.cell_format for one in TYPES.values() if one.cell_format)
+        self._formats = {form: self._book.add_format({"num_format": form}) for form in said}
         sheet = self._book.add_worksheet(TABLE)
         widths = self._begin_sheet(sheet, self._schema.names)
         row = 1
         for batch in self._batches:
-            writers = [self._writer(sheet, kind) for kind in self._schema.types]
-            columns = [column.to_pylist() for column in batch.columns]
+            kinds = self._schema.types
+            writers = [
+                self._writer(sheet, kind, field.type)
+                for kind, field in zip(kinds, self._schema.arrow, strict=True)
+            ]
+            columns = [
+                (column if _has_cell(column.type) else kind.to_text(column)).to_pylist()
+                for kind, column in zip(kinds, batch.columns, strict=True)
+            ]
             for at, column in enumerate(columns):
                 widths[at] = max(widths[at], *(len(_shown(value)) for value in column[:_LOOKED_AT]), 0)
             for cells in zip(*columns, strict=True):
@@ -157,19 +163,19 @@ class WorkbookOutput:
             self._book.fileclosed = 1  # else the library would write it in the end
 
     @staticmethod
-    def load(path: Path, schema: pa.Schema, guarded: bool = False) -> pa.Table:  # noqa: ARG004
+    def load(path: Path, schema: TableSchema, guarded: bool = False) -> pa.Table:  # noqa: ARG004
         """Read the table back, with its types."""
         return parse_csv(Workbook(path.read_bytes()).read(Sheet(TABLE)).text, schema)
 
     @staticmethod
-    def batches(path: Path, schema: pa.Schema, guarded: bool = False) -> Iterator[pa.RecordBatch]:
+    def batches(path: Path, schema: TableSchema, guarded: bool = False) -> Iterator[pa.RecordBatch]:
         """Read it back in batches; the sheet is in memory as a whole."""
         yield from WorkbookOutput.load(path, schema, guarded).to_batches()
 
     def _begin_sheet(self, sheet: Worksheet, header: Sequence[str]) -> list[int]:
         """Write the header; gives the first widths of the columns."""
         for at, name in enumerate(header):
-            sheet.write_string(0, at, name, self._formats["header"])
+            sheet.write_string(0, at, name, self._header)
         sheet.freeze_panes(1, 0)
         return [len(name) + 3 for name in header]  # a filter has its arrow there
 
@@ -179,23 +185,29 @@ class WorkbookOutput:
         if widths:
             sheet.autofilter(0, 0, max(rows - 1, 1), len(widths) - 1)
 
-    def _writer(self, sheet: Worksheet, kind: pa.DataType) -> Any:
+    def _writer(self, sheet: Worksheet, kind: Type, arrow: pa.DataType) -> Any:
         """What writes the values of a column."""
-        if pa.types.is_string(kind):
+        if pa.types.is_string(arrow) or not _has_cell(arrow):
             return sheet.write_string
-        if pa.types.is_boolean(kind):
+        if pa.types.is_boolean(arrow):
             return sheet.write_boolean
-        if pa.types.is_integer(kind):
+        if pa.types.is_integer(arrow):
             return lambda row, at, value: _whole(sheet, row, at, value)
-        if pa.types.is_floating(kind):
+        if pa.types.is_floating(arrow):
             return lambda row, at, value: sheet.write_number(row, at, _Exact(value))
-        if pa.types.is_time(kind):
-            return lambda row, at, value: sheet.write_datetime(row, at, value, self._formats["time"])
-        if pa.types.is_timestamp(kind) and kind.tz:
+        if pa.types.is_timestamp(arrow) and arrow.tz:
             # a cell has no zone: the local time, with its offset as text
             return lambda row, at, value: sheet.write_string(row, at, value.isoformat(sep=" "))
-        form = self._formats["date" if pa.types.is_date(kind) else "datetime"]
+        form = self._formats[kind.cell_format]
+        if pa.types.is_time(arrow):
+            return lambda row, at, value: sheet.write_datetime(row, at, value, form)
         return lambda row, at, value: _moment(sheet, row, at, value, form)
+
+
+def _has_cell(arrow: pa.DataType) -> bool:
+    """Whether a cell of a workbook can hold such values; others are texts there."""
+    is_moment = pa.types.is_temporal(arrow) and not pa.types.is_duration(arrow)
+    return is_moment or arrow in (pa.string(), pa.bool_(), pa.int64(), pa.float64())
 
 
 class _Exact(float):

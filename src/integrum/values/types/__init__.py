@@ -1,22 +1,24 @@
-"""The types that a column can have: one file each, and one line each in `TYPES`."""
+"""The types that a column can have: a file and a line each."""
 
 from __future__ import annotations
 
-from integrum.values.types import boolean, date, datetime, integer, number, text, time
+from importlib import import_module
+from typing import Literal, get_args
+
 from integrum.values.types.type import Type
 
-# everything that lists types takes them from here: plans, checks, drafts, outputs, messages
+# everything that lists types takes them from here; the file of each has it under its name in capitals
+TypeName = Literal[
+    "text",
+    "integer",
+    "number",
+    "boolean",
+    "date",
+    "time",
+    "datetime",
+]
 TYPES: dict[str, Type] = {
-    one.name: one
-    for one in (
-        text.TEXT,
-        integer.INTEGER,
-        number.NUMBER,
-        boolean.BOOLEAN,
-        date.DATE,
-        time.TIME,
-        datetime.DATETIME,
-    )
+    name: getattr(import_module(f"{__name__}.{name}"), name.upper()) for name in get_args(TypeName)
 }
 
-__all__ = ["TYPES", "Type"]
+__all__ = ["TYPES", "Type", "TypeName"]

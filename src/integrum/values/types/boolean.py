@@ -7,7 +7,7 @@ import pyarrow as pa
 import pyarrow.compute as pc
 
 from integrum.arrow.arrays import texts, truths
-from integrum.values.types.truth_words import WORDS
+from integrum.values.truth_words import WORDS
 from integrum.values.types.type import Mask, Tested, Type
 
 _CANONICAL = texts(["true", "false", None])
@@ -25,4 +25,18 @@ def _odd(values: pa.Array) -> Mask:
     return np.logical_not(truths(pc.is_in(values, _CANONICAL)))
 
 
-BOOLEAN = Type("boolean", pa.bool_(), "true or false", _parse, _test, _odd)
+BOOLEAN = Type(
+    "boolean",
+    pa.bool_(),
+    "true or false",
+    ("false", "true"),
+    _parse,
+    _test,
+    _odd,
+    tried=6,
+    begins=b"tTfF",
+    any_case=True,
+    is_counted=True,
+    has_order=False,
+    datatype={"base": "boolean", "format": "true|false"},
+)

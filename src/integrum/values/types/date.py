@@ -3,18 +3,28 @@
 from __future__ import annotations
 
 import re
+from collections.abc import Collection, Iterator
 from datetime import date
+from typing import TYPE_CHECKING
 
 import pyarrow as pa
 
 from integrum.arrow.arrays import truths
-from integrum.values.types.letters import Letters
+from integrum.values.as_texts import moments_as_texts
+from integrum.values.letters import Letters
+from integrum.values.manner import AS_WRITTEN
 from integrum.values.types.type import Mask, Tested, Type, tested_by_cast
+from integrum.values.written.times import date_parts
+
+if TYPE_CHECKING:
+    from integrum.values.pipeline import Conversion
 
 LENGTH, YEAR = len("2024-05-01"), len("2024")
 _FORM = re.compile(r"[0-9]{4}-[0-9]{2}-[0-9]{2}")
 _MIDNIGHT = re.compile(r"([0-9-]{10})[ T]00:00(?::00(?:\.0+)?)?")
 _FIRST = (date.min - date(1970, 1, 1)).days  # the calendar begins with the year 1
+_ORDERED = re.compile(r"\s*\d{1,2}[-/. ]\d{1,2}[-/. ]\d{2}(\d{2})?\b.*")
+_ZONED = re.compile(r".*\d{2}(Z|[+-]\d{2}:?\d{2}|UTC|GMT)\s*")
 
 
 def _parse(text: str) -> str | None:
@@ -41,4 +51,54 @@ def _odd(values: pa.Array) -> Mask:
     return wrong & truths(values.is_valid()) if wrong.any() else wrong
 
 
-DATE = Type("date", pa.date32(), "a date", _parse, _test, _odd, pattern="^[0-9]{4}-[0-9]{2}-[0-9]{2}$")
+def time_steps(how: Conversion) -> Iterator[str]:
+    """What a plan has done to a date or a time besides reading it."""
+    if how.zone and how.zone != AS_WRITTEN:
+        yield f"converted to the zone {how.zone}"
+    if how.spelling:
+        yield f"spelled {how.spelling}"
+
+
+def day_steps(text: str, how: Conversion, _: str) -> Iterator[str]:
+    """What was done to a date, with a time or without, that was not canonical."""
+    if how.manner.format:
+        yield f"read with the format {' or '.join(how.manner.format)}"
+    elif text[:4].isdecimal():
+        yield "a date with the year first"
+    elif how.manner.date_order:
+        yield f"read in the order {how.manner.date_order}"
+    yield from time_steps(how)
+
+
+def day_advice(raw: str, given: Collection[str]) -> str:
+    """What to do about a text that is no date: its order of day and month may be unclear, or a zone stand behind it."""
+    if _ORDERED.fullmatch(raw) and not {"date_order", "format"} & {*given}:
+        return 'set date_order = "dmy" or "mdy" for the column, or set its `format`'
+    if _ZONED.fullmatch(raw) and "zone" not in given:
+        return 'set zone = "UTC" for the column, or zone = "as-written"'
+    return ""
+
+
+DATE = Type(
+    "date",
+    pa.date32(),
+    "a date",
+    ("1895-07-14", "2024-02-29", "2024-05-01"),
+    _parse,
+    _test,
+    _odd,
+    pattern="^[0-9]{4}-[0-9]{2}-[0-9]{2}$",
+    rule=date_parts,
+    tried=4,
+    likeness="time",
+    wider="datetime",
+    has_day=True,
+    from_numbers=moments_as_texts(pa.date32()),
+    keys=frozenset({"date_order", "format"}),
+    checks=frozenset({"range", "steady", "follow"}),
+    datatype="date",
+    spelled="date",
+    cell_format="yyyy-mm-dd",
+    steps=day_steps,
+    advice=day_advice,
+)

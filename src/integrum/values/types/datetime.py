@@ -3,15 +3,19 @@
 from __future__ import annotations
 
 import re
+from dataclasses import replace
 from datetime import date, datetime, timedelta
 
 import numpy as np
 import pyarrow as pa
 
 from integrum.arrow.arrays import truths
+from integrum.values.as_texts import moments_as_texts, timed_as_texts
+from integrum.values.letters import Letters
 from integrum.values.types.date import DATE, LENGTH, YEAR
-from integrum.values.types.letters import Letters
-from integrum.values.types.type import Mask, Tested, Type, tested_by_cast
+from integrum.values.types.time import CLOCKS, FORM
+from integrum.values.types.type import Mask, Tested, tested_by_cast
+from integrum.values.written.times import moment_parts
 
 _FORM = re.compile(r"[0-9]{4}-[0-9]{2}-[0-9]{2}[ T][0-9]{2}:[0-9]{2}(:[0-9]{2}(\.[0-9]{1,6})?)?")
 # finer than a microsecond: cut off there
@@ -68,4 +72,28 @@ def _odd(values: pa.Array) -> Mask:
     return np.logical_not(good)
 
 
-DATETIME = Type("datetime", pa.timestamp("us"), "a date and time", _parse, _test, _odd, pattern=_PATTERN)
+DATETIME = replace(
+    DATE,
+    name="datetime",
+    arrow=pa.timestamp("us"),
+    words="a date and time",
+    wrong="not a date and time",
+    examples=("1895-07-14 12:30", "2024-05-01 00:00:00", "2024-05-01T12:30:05.25"),
+    parse=_parse,
+    test=_test,
+    odd=_odd,
+    to_text=timed_as_texts,
+    pattern=_PATTERN,
+    rule=moment_parts,
+    tried=3,
+    wider="",
+    converted="datetime",
+    has_one_text=False,
+    has_clock=True,
+    from_numbers=moments_as_texts(pa.timestamp("us")),
+    keys=DATE.keys | {"zone"},
+    spellings=[f"%Y-%m-%d{between}{clock}" for between in " T" for clock in CLOCKS],
+    datatype={"base": "string", "format": rf"\d{{4}}-\d{{2}}-\d{{2}}[T ]{FORM}(Z|[+-]\d{{2}}:?\d{{2}})?"},
+    spelled="datetime",
+    cell_format="yyyy-mm-dd hh:mm:ss",
+)

@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 import re
+from dataclasses import replace
 
 import pyarrow as pa
 
-from integrum.values.types.digits import are_whole
-from integrum.values.types.letters import Letters
+from integrum.values.digits import are_whole
+from integrum.values.letters import Letters
 from integrum.values.types.number import NUMBER
-from integrum.values.types.type import Mask, Tested, Type, cast
+from integrum.values.types.type import Mask, Tested, cast
 
 _ALPHABET = b"0123456789-"
 # more digits than this cannot fit; asking for them would only cost time
@@ -40,4 +41,23 @@ def _odd(values: pa.Array) -> Mask:
     return Letters.of(values).with_others(_ALPHABET)
 
 
-INTEGER = Type("integer", pa.int64(), "an integer", _parse, _test, _odd, pattern="^(?:-?[1-9][0-9]*|0)$")
+INTEGER = replace(
+    NUMBER,
+    name="integer",
+    arrow=pa.int64(),
+    words="an integer",
+    wrong="not an integer",
+    examples=("-12", "0", "7", "9007199254740993"),
+    parse=_parse,
+    test=_test,
+    odd=_odd,
+    read=lambda _: None,
+    pattern="^(?:-?[1-9][0-9]*|0)$",
+    tried=1,
+    unlikely=None,
+    wider="number",
+    also_canonical=frozenset({"number"}),
+    has_one_text=True,
+    converted="number",
+    datatype="integer",
+)

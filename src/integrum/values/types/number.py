@@ -3,13 +3,21 @@
 from __future__ import annotations
 
 import re
+from collections.abc import Collection, Iterator
+from typing import TYPE_CHECKING
 
+import numpy as np
 import pyarrow as pa
 import pyarrow.compute as pc
 
-from integrum.values.types.digits import are_decimal, are_plain
-from integrum.values.types.letters import Letters
+from integrum.arrow.arrays import truths
+from integrum.values.digits import are_decimal, are_plain
+from integrum.values.letters import Letters
 from integrum.values.types.type import Mask, Tested, Type, cast
+from integrum.values.written.numbers import number_parts
+
+if TYPE_CHECKING:
+    from integrum.values.pipeline import Conversion
 
 _PARTS = re.compile(r"([+-]?)([0-9]*)(?:\.([0-9]*))?([eE][+-]?[0-9]+)?", re.ASCII)
 _PATTERN = r"^-?(?:0|[1-9][0-9]*)(?:\.[0-9]+)?(?:[eE][+-]?[0-9]+)?$"
@@ -17,6 +25,10 @@ _DECIMAL, _EXPONENT = b"0123456789.-", b"eE+"
 _ALPHABET = b"0123456789.eE+-"
 # so many letters without an exponent are always finite
 _SURE = 300
+# more digits than a number can hold exactly
+_LONG_WHOLE, _LONG = "^-?[0-9]{19,}$", 18
+# begin a number that is only known to lie below or above
+_SIGNS = ("<", ">", "≤", "≥")
 
 
 def _parse(text: str) -> str | None:
@@ -54,4 +66,54 @@ def _odd(values: pa.Array) -> Mask:
     return letters.with_others(_ALPHABET) | letters.begun_by(b"+.")
 
 
-NUMBER = Type("number", pa.float64(), "a number", _parse, _test, _odd, _read, pattern=_PATTERN)
+def _unlikely(values: pa.Array) -> Mask:
+    """Whole numbers of more digits than a number can hold are codes."""
+    longest = pc.max(pc.binary_length(values)).as_py()
+    if longest is None or longest <= _LONG:
+        return np.zeros(len(values), bool)
+    return truths(pc.match_substring_regex(values, _LONG_WHOLE))
+
+
+def _steps(text: str, how: Conversion, signs: str) -> Iterator[str]:
+    manner = how.manner
+    if manner.decimal_mark != "." and manner.decimal_mark in text:
+        yield f'"{manner.decimal_mark}" is the decimal mark'
+    if manner.thousands_mark and manner.thousands_mark in text:
+        yield f'"{manner.thousands_mark}" separates thousands'
+    if manner.unit and text.endswith(manner.unit):
+        yield f"the unit {manner.unit} removed"
+    if manner.percent and text.endswith("%"):
+        yield "a share" if manner.percent == "share" else "the percent sign removed"
+    if manner.censored and text[:1] in _SIGNS:
+        yield f"its sign goes to the column {signs}"
+
+
+def _advice(raw: str, given: Collection[str]) -> str:
+    if raw.strip()[:1] in _SIGNS and "censored" not in given:
+        return 'set censored = "NAME" for the column: the sign goes into a column of that name'
+    if raw.strip()[-1:] == "%" and "percent" not in given:
+        return 'set percent = "as-written" or "share" for the column, or unit = "%"'
+    return ""
+
+
+NUMBER = Type(
+    "number",
+    pa.float64(),
+    "a number",
+    ("-1.50", "0", "7.2", "1e3"),
+    _parse,
+    _test,
+    _odd,
+    _read,
+    pattern=_PATTERN,
+    rule=number_parts,
+    tried=2,
+    unlikely=_unlikely,
+    is_number=True,
+    has_one_text=False,
+    keys=frozenset({"percent", "censored"}),
+    checks=frozenset({"range"}),
+    datatype="double",
+    steps=_steps,
+    advice=_advice,
+)

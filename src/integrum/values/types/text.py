@@ -16,4 +16,16 @@ def _test(values: pa.Array) -> Tested:
     return not errors_in(values).any(), values
 
 
-TEXT = Type("text", pa.string(), "a text", _parse, _test, errors_in)
+TEXT = Type(
+    "text",
+    pa.string(),
+    "a text",
+    ("007", "Hollow Water", "a, b"),
+    _parse,
+    _test,
+    errors_in,
+    wrong="an error value of a spreadsheet",
+    tried=0,
+    is_counted=True,
+    has_order=False,
+)

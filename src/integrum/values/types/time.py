@@ -3,20 +3,32 @@
 from __future__ import annotations
 
 import re
+from collections.abc import Iterator
 from datetime import time
+from typing import TYPE_CHECKING
 
 import numpy as np
 import pyarrow as pa
 import pyarrow.compute as pc
 
 from integrum.arrow.arrays import text, truths
-from integrum.values.types.letters import Letters
+from integrum.values.as_texts import moments_as_texts, timed_as_texts
+from integrum.values.letters import Letters
+from integrum.values.types.date import time_steps
 from integrum.values.types.type import Mask, Tested, Type, cast
+from integrum.values.written.times import clock_parts
+
+if TYPE_CHECKING:
+    from integrum.values.pipeline import Conversion
 
 _FORM = re.compile(r"[0-9]{2}:[0-9]{2}(:[0-9]{2}(\.[0-9]{1,6})?)?")
 _LENGTHS = tuple(map(len, ("12:30", "12:30:05")))
 _LONGEST = len("12:30:05.123456")
 _KIND = pa.time64("us")
+# how fine a time may be written; %f stands for six digits
+CLOCKS = ("%H:%M", "%H:%M:%S", "%H:%M:%S.%f")
+# any of these, as a regular expression of CSV on the Web
+FORM = r"\d{2}:\d{2}(:\d{2}(\.\d{1,6})?)?"
 
 
 def _parse(text: str) -> str | None:
@@ -52,4 +64,36 @@ def _odd(values: pa.Array) -> Mask:
     return np.logical_not(good)
 
 
-TIME = Type("time", _KIND, "a time of day", _parse, _test, _odd, to_arrow=_cast)
+def _steps(_: str, how: Conversion, __: str) -> Iterator[str]:
+    if how.manner.format:
+        yield f"read with the format {' or '.join(how.manner.format)}"
+    elif how.manner.date_order:
+        yield f"read in the order {how.manner.date_order}"
+    yield from time_steps(how)
+
+
+TIME = Type(
+    "time",
+    _KIND,
+    "a time of day",
+    ("00:00", "12:30", "12:30:05", "23:59:59.25"),
+    _parse,
+    _test,
+    _odd,
+    to_arrow=_cast,
+    to_text=timed_as_texts,
+    rule=clock_parts,
+    tried=5,
+    likeness="time",
+    has_one_text=False,
+    has_clock=True,
+    from_numbers=moments_as_texts(_KIND),
+    keys=frozenset({"date_order", "format"}),
+    spellings=CLOCKS,
+    checks=frozenset({"range"}),
+    # with or without seconds, so it is none of the formats that the standard has
+    datatype={"base": "string", "format": FORM},
+    spelled="time",
+    cell_format="hh:mm:ss",
+    steps=_steps,
+)

@@ -1,25 +1,43 @@
-"""What a type is: its canonical form, how one text is brought to it, and how a whole column is tested at once."""
+"""What a type is: all that is known of it, in one value."""
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Collection, Iterable, Sequence
 from dataclasses import dataclass
+from typing import TYPE_CHECKING, Any, Protocol
 
 import numpy as np
 import numpy.typing as npt
 import pyarrow as pa
 import pyarrow.compute as pc
 
+from integrum.values.as_texts import Floats, numbers_as_texts, timed_as_texts, typed_as_texts
+from integrum.values.manner import Manner
+from integrum.values.shapes import Part
+from integrum.values.sketch import numbers_of
+
+if TYPE_CHECKING:
+    from integrum.values.pipeline import Conversion
+
 Mask = npt.NDArray[np.bool_]
-
-
 # whether all texts of a column are canonical, and the column cast to the type where the test has made it
 Tested = tuple[bool, pa.Array | None]
 
 
+class WrittenRule(Protocol):
+    """What a shape is rewritten to, where values are written in some manner; None where it does not fit."""
+
+    def __call__(self, shape: bytes, manner: Manner) -> Sequence[Part] | None:
+        """The parts of the canonical text."""
+
+
+def _nothing(*_: object) -> Iterable[str]:
+    return ()
+
+
 @dataclass(frozen=True)
 class Type:
-    """A type of values.
+    """A type of values: all that is known of it. No other file lists types.
 
     The test of a whole column and the parsing of one text agree: a column passes exactly when `parse` gives back
     every one of its texts as it is.
@@ -32,6 +50,8 @@ class Type:
         Its Arrow type.
     words
         For messages: what a value of it is.
+    examples
+        Some canonical texts, the least first; what holds for all types is tested on them.
     parse
         Brings one text, without outer spaces, to the canonical form; None when it is not a value of the type.
     test
@@ -43,19 +63,118 @@ class Type:
         It gives what the canonical forms would give.
     to_arrow
         The way from canonical texts to the Arrow type, where that is not a plain cast.
+    to_text
+        The way from the Arrow type to texts.
     pattern
         What canonical texts look like, where a pattern can tell nearly all that are not.
+    wrong
+        For messages: what a bad value is, where that is not just that it is not of the type.
+    rule
+        How people write its values, beside the canonical form: what a shape is rewritten to; see `values.shapes`.
+    tried
+        When a text is held against the type to find out what it is: types of a lower number first; 0 for never.
+    begins
+        The letters that its canonical texts may begin with.
+    any_case
+        Whether it then does not count whether letters are capitals.
+    unlikely
+        Texts that are then taken for something else, though the type could read them.
+    group
+        The type whose decisions are about its values, too: whole numbers are numbers. Its own name by default.
+    likeness
+        As what its values count when columns are compared: that of dates is ``"time"``. Its group by default.
+    wider
+        The type that can take its values, too, where there is one.
+    also_canonical
+        The types in whose canonical form its canonical texts are, besides text.
+    converted
+        The type that its values have after a change of unit; its own name by default.
+    is_number
+        Whether its values are numbers, which have units and signs, and are written with marks.
+    is_counted
+        Whether a column of it may have so few values that they are counted.
+    has_one_text
+        Whether each value has only one canonical text: 7.2 and 7.20 are the same number.
+    has_order
+        Whether it has a least and a greatest value.
+    from_numbers
+        The way back from the numbers that stand for its values when these are compared; see `numbers_in`.
+    has_day, has_clock
+        Whether its values have a day, a time of day, or both: then they may be made of two cells.
+    keys
+        The keys of a column in a plan that are for this type, besides those for all.
+    spellings
+        What `spelling` may be: the one spelling of its values in a table, in POSIX codes.
+    checks
+        The checks that need such a type, and can be made with it.
+    datatype, spelled
+        Its datatype in CSV on the Web; and the base of that of values in one spelling.
+    cell_format
+        The number format of a cell of a workbook; empty for the general one.
+    steps
+        What was done to a text that was not canonical, in words: takes the text, the conversion, and the column for signs.
+    advice
+        What to do about a bad value, by what it looks like: takes its text and the keys that the column has; empty where
+        nothing better is known than for any type.
     """
 
     name: str
     arrow: pa.DataType
     words: str
+    examples: Sequence[str]
     parse: Callable[[str], str | None]
     test: Callable[[pa.Array], Tested]
     odd: Callable[[pa.Array], Mask]
     read: Callable[[pa.Array], pa.Array | None] = lambda _: None
     to_arrow: Callable[[pa.Array], pa.Array] | None = None
+    to_text: Callable[[pa.Array], pa.Array] = typed_as_texts
     pattern: str = ""
+    wrong: str = ""
+    rule: WrittenRule | None = None
+    tried: int = 100
+    begins: bytes = b"0123456789-"
+    any_case: bool = False
+    unlikely: Callable[[pa.Array], Mask] | None = None
+    group: str = ""
+    likeness: str = ""
+    wider: str = ""
+    also_canonical: frozenset[str] = frozenset()
+    converted: str = ""
+    is_number: bool = False
+    is_counted: bool = False
+    has_one_text: bool = True
+    has_order: bool = True
+    from_numbers: Callable[[Floats], pa.Array] = numbers_as_texts
+    has_day: bool = False
+    has_clock: bool = False
+    keys: frozenset[str] = frozenset()
+    spellings: Sequence[str] = ()
+    checks: frozenset[str] = frozenset()
+    datatype: Any = "string"
+    spelled: str = ""
+    cell_format: str = ""
+    steps: Callable[[str, Conversion, str], Iterable[str]] = _nothing
+    advice: Callable[[str, Collection[str]], str] = lambda *_: ""
+
+    def __post_init__(self) -> None:
+        for name in ("group", "converted"):
+            object.__setattr__(self, name, getattr(self, name) or self.name)
+        object.__setattr__(self, "likeness", self.likeness or self.group)
+        object.__setattr__(self, "wrong", self.wrong or f"not {self.words}")
+
+    def numbers_in(self, values: pa.Array) -> Floats:
+        """The numbers that stand for its values, from texts that `from_numbers` has made; NaN where there is none."""
+        numbers = numbers_of(pc.cast(values, pa.float64()) if self.is_number else self.cast(values))
+        return np.full(len(values), np.nan) if numbers is None else numbers
+
+    def full_text(self, values: pa.Array) -> pa.Array:
+        """The way from the Arrow type to texts with all digits that it has."""
+        return pc.cast(values, pa.string()) if self.to_text is timed_as_texts else self.to_text(values)
+
+    @property
+    def is_standard_time(self) -> bool:
+        """Whether its canonical texts are dates or times as ISO 8601 has them."""
+        return self.has_day or self.has_clock
 
     def cast(self, values: pa.Array) -> pa.Array:
         """Canonical texts as an array of the Arrow type."""

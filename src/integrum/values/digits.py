@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 import numpy.typing as npt
 
-from integrum.values.types.letters import Bytes, Letters
+from integrum.values.letters import Bytes, Letters
 
 Flags = npt.NDArray[np.bool_]
 
@@ -103,16 +103,3 @@ def _leads(letters: Letters, minus: Flags) -> tuple[Flags, Flags, bool]:
 def _no_needless_zero(data: Bytes, digit: Flags, first: Flags, lead: Flags) -> bool:
     zero = lead & (data == _ZERO)
     return not zero.any() or not bool((zero[:-1] & digit[1:] & ~first[1:-1]).any())
-
-
-def _points_inside(digit: Flags, point: Flags, first: Flags) -> bool:
-    """Whether each point has a digit on both sides of the same text, and no text has two."""
-    if not point.any():
-        return True
-    if point[-1] or bool((point[:-1] & ~(digit[1:] & ~first[1:-1])).any()):
-        return False
-    if bool((point[1:] & ~digit[:-1]).any()):
-        return False
-    # of the beginnings and the points in their order no two points may follow one another
-    turns = np.compress(point | first[:-1], point)
-    return not bool((turns[1:] & turns[:-1]).any())
