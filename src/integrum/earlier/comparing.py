@@ -240,13 +240,13 @@ class _Comparer:
             aligned = align(hashes_of(old, len(names)), hashes_of(new, len(names)))
         changed = aligned.changed
         pairs = changed[:_MOST_CELLS]
-        before_rows = picked(old, [at for at, _ in pairs])
-        after_rows = picked(new, [at for _, at in pairs])
+        before_rows = picked(old, [at for at, _ in pairs], self._record.table_schema)
+        after_rows = picked(new, [at for _, at in pairs], self._now.made.schema)
         cells = [
-            CellChange(_whole(after.get(str(row_name))), name, _text(then[name]), _text(after[name]))
+            CellChange(int(after.get(str(row_name)) or 0) or None, name, then[name], after[name])
             for then, after in zip(before_rows, after_rows, strict=True)
             for name in names
-            if _text(then[name]) != _text(after[name])
+            if then[name] != after[name]
         ]
         last = one.table_rows - len(aligned.added)
         moved = 0
@@ -264,16 +264,6 @@ class _Comparer:
             "at_end": bool(aligned.added) and aligned.added[0] >= last,
             "cells": tuple(cells[:_MOST_CELLS]),
         }
-
-
-def _text(value: object) -> str:
-    if value is None:
-        return ""
-    return str(value).lower() if isinstance(value, bool) else str(value)
-
-
-def _whole(value: object) -> int | None:
-    return int(str(value)) if value not in (None, "") else None
 
 
 def _listed(names: Sequence[str]) -> str:

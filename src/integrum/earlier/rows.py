@@ -5,7 +5,6 @@ from __future__ import annotations
 from collections.abc import Callable, Iterable, Iterator, Sequence
 from itertools import islice
 from pathlib import Path
-from typing import Any
 
 import numpy as np
 import numpy.typing as npt
@@ -14,6 +13,7 @@ import pyarrow.compute as pc
 
 from integrum.arrow.arrays import flags, text, truths, wholes
 from integrum.arrow.hashing import row_hashes
+from integrum.columns.table_schema import TableSchema
 from integrum.earlier.aligning import Aligned, Hashes
 from integrum.engine.ledger import SourceSummary
 from integrum.writing.formats import CSV
@@ -124,15 +124,20 @@ def _in_step(
         one, other = one.slice(size), other.slice(size)
 
 
-def picked(rows: Rows, places: Sequence[int]) -> list[dict[str, Any]]:
-    """Some rows, by their places, which rise."""
-    found: list[dict[str, Any]] = []
+def picked(rows: Rows, places: Sequence[int], schema: TableSchema) -> list[dict[str, str]]:
+    """Some rows, by their places, which rise: their cells as texts, empty where a cell is."""
+    found: list[dict[str, str]] = []
     before = 0
     for batch in rows() if places else ():
         for place in islice(places, len(found), None):
             if place >= before + batch.num_rows:
                 break
-            found += batch.slice(place - before, 1).to_pylist()
+            row = batch.slice(place - before, 1)
+            cells = {
+                name: (column if pa.types.is_string(column.type) else schema.type_of(name).to_text(column))[0]
+                for name, column in zip(batch.schema.names, row.columns, strict=True)
+            }
+            found.append({name: cell.as_py() or "" for name, cell in cells.items()})
         before += batch.num_rows
         if len(found) == len(places):
             break

@@ -30,7 +30,7 @@ from integrum.recording.tables import (
     left_out_cells,
     row_run_cells,
 )
-from integrum.recording.write import About, Written, tables_about, write_record
+from integrum.recording.write import About, Written, relative, tables_about, write_record
 from integrum.sources.own import UNFINISHED, metadata_place, record_run, recorded_outputs, size_of
 from integrum.writing.csv import CsvOutput
 from integrum.writing.csvw import is_own
@@ -233,7 +233,8 @@ class Destination:
         moves = self._emptied()
         for name, file in self._files.items():
             if len(self._files) == 1:
-                file.document(tables_about(made))
+                place, record = self._moves[name].place, self._record or self._moves[name].place.parent
+                file.document(tables_about(made, relative(place, record, about.is_far)))
             file.close()
             if made.rows[name] or len(self._files) == 1:
                 move = self._moves[name]

@@ -125,7 +125,7 @@ def write_record(
     outputs
         The outputs, by the names that the run has for them.
     """
-    here = partial(_relative, folder=final, is_far=about.is_far)
+    here = partial(relative, folder=final, is_far=about.is_far)
     near, remarks = moved(about.plan, about.remarks, here)
     plan = write_plan(near, remarks).encode()
     (folder / PLAN).write_bytes(plan)
@@ -194,11 +194,20 @@ def names_of(made: Assembled) -> dict[str, Named]:
     return {one.source: Named(one.file, one.sheet) for one in made.sources}
 
 
-def tables_about(made: Assembled) -> dict[str, tuple[Sequence[str], list[Sequence[object]]]]:
-    """The tables about a run for an output that keeps them: by name the header and the rows of each."""
+def tables_about(made: Assembled, output: str) -> dict[str, tuple[Sequence[str], list[Sequence[object]]]]:
+    """The tables about a run for an output that keeps them: by name the header and the rows of each.
+
+    Parameters
+    ----------
+    made
+        What the run established.
+    output
+        The output as the record names it.
+    """
     names = names_of(made)
+    sources = (replace(one, output=output if one.output else "") for one in made.sources)
     return {
-        "sources": (SOURCES.columns, [SOURCES.cells(one, names) for one in made.sources]),
+        "sources": (SOURCES.columns, [SOURCES.cells(one, names) for one in sources]),
         "problems": (PROBLEMS.columns, [PROBLEMS.cells(one, names) for one in made.problems]),
         "columns": (COLUMNS.columns, [COLUMNS.cells(one, names) for one in made.columns]),
     }
@@ -233,7 +242,8 @@ def _moved(place: str, here: Callable[[str], str]) -> str:
     return f"{here(path)}:{name}"
 
 
-def _relative(path: Path | str, folder: Path, is_far: bool) -> str:
+def relative(path: Path | str, folder: Path, is_far: bool) -> str:
+    """A place as a record in a folder names it; one on this machine absolute, where the record goes to a remote place."""
     if is_far and not is_remote(path) and folder.parent not in Path(path).parents:
         return Path(path).as_posix()
     try:

@@ -146,7 +146,7 @@ class _Reader:
             values = [self._value(one, name) for one in right.elts]
             whole = pc.field(name).is_null() & ~pc.field(name).is_null()
             for value in values:
-                whole = whole | (_filled(pc.field(name) == value, name))
+                whole = whole | (_filled(self._field(name, value) == value, name))
             return whole if isinstance(kind, ast.In) else ~whole
         compare = _COMPARISONS[type(kind)]
         if isinstance(left, ast.Name) and isinstance(right, ast.Name):
@@ -156,10 +156,12 @@ class _Reader:
             return _two_valued(compare, pc.field(one), pc.field(two), one, two)
         if isinstance(left, ast.Name):
             name = self._name(left)
-            return _two_valued(compare, pc.field(name), self._value(right, name), name)
+            value = self._value(right, name)
+            return _two_valued(compare, self._field(name, value), value, name)
         if isinstance(right, ast.Name):
             name = self._name(right)
-            return _two_valued(compare, self._value(left, name), pc.field(name), name)
+            value = self._value(left, name)
+            return _two_valued(compare, value, self._field(name, value), name)
         raise ConditionError(f'"{self._said(left)}" is not compared with a column')
 
     def _name(self, node: ast.expr) -> str:
@@ -170,6 +172,11 @@ class _Reader:
             raise ConditionError(f'the table has no column "{name}"{nearest(name, self.schema.names)}')
         self.columns.append(name)
         return name
+
+    def _field(self, name: str, value: pa.Scalar) -> Any:
+        """A column as it is compared with a value: whole numbers with a part of one."""
+        is_part = value.type == pa.float64() != self.schema.arrow.field(name).type
+        return pc.field(name).cast(pa.float64(), safe=False) if is_part else pc.field(name)
 
     def _value(self, node: ast.expr, name: str) -> pa.Scalar:
         """A value as one of the type of a column."""
@@ -191,7 +198,7 @@ class _Reader:
             raise ConditionError(f'"{name}" is a column of texts; write the value in quotes: "{said}"')
         arrow = self.schema.arrow.field(name).type
         try:
-            if not kind.is_number and arrow == kind.arrow and (canonical := kind.parse(said)) is not None:
+            if arrow == kind.arrow and (canonical := kind.parse(said)) is not None:
                 return kind.cast(texts([canonical]))[0]
             return pc.cast(texts([said]), pa.float64() if kind.is_number else arrow)[0]
         except (pa.ArrowInvalid, pa.ArrowNotImplementedError):

@@ -87,7 +87,9 @@ def checked(values: pa.Array, kind: Type, as_text: bool = True, rule: Rule | Non
     mask = np.zeros(len(values), bool)
     mask[doubtful] = True
     if whole is not None and not pa.types.is_string(whole.type):
-        whole = pc.replace_with_mask(whole, flags(mask), kind.cast(mended))
+        at = np.arange(len(values))
+        at[doubtful] = len(values) + np.arange(len(doubtful))
+        whole = pa.concat_arrays([whole, kind.cast(mended)]).take(ints(at))
     else:
         whole = None
     return Converted(pc.replace_with_mask(values, flags(mask), mended), bad, whole)
