@@ -7,8 +7,8 @@ import pytest
 
 import books
 import integrum as ig
+from integrum.codes import CODES
 from integrum.engine.ledger import Ledger, SourceSummary, broken_law, check_total
-from integrum.problems import CODES
 
 LAKES = ("Ambermere", "Quillon Tarn", "Vessel Lake")
 
@@ -126,7 +126,7 @@ def test_every_code_is_in_the_table_and_nothing_else_is_a_code() -> None:
     with pytest.raises(ValueError, match="there is no error with the code 'bad-valve'"):
         ig.Problem("error", "bad-valve")
     text = "".join(
-        path.read_text() for path in (Path(ig.__file__).parent).rglob("*.py") if path.name != "problems.py"
+        path.read_text() for path in (Path(ig.__file__).parent).rglob("*.py") if path.name != "codes.py"
     )
     assert [code for code in CODES if f'"{code}"' not in text] == []
 

@@ -9,9 +9,10 @@ from pathlib import Path
 import pytest
 
 import integrum as ig
+from integrum.codes import CODES
 from integrum.engine.failing import Failed
 from integrum.grouped import grouped
-from integrum.problems import CODES, Problem, unforeseen
+from integrum.problems import Problem, unforeseen
 from problem_cases import CASES, problems_of
 
 DOCS = Path(__file__).parent.parent / "docs" / "problems.md"

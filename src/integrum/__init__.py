@@ -22,6 +22,7 @@ if TYPE_CHECKING:
     from integrum.calls.surveys import look, survey
     from integrum.calls.traces import trace
     from integrum.calls.verifying import verify
+    from integrum.codes import CODES
     from integrum.drafting.draft import Draft, OpenGuess, OpenValue
     from integrum.engine.ledger import Ledger, SourceSummary
     from integrum.entries import Entries
@@ -46,7 +47,7 @@ if TYPE_CHECKING:
     from integrum.plan.sources import Sources
     from integrum.plan.toml import write_plan
     from integrum.plan.wide import Wide
-    from integrum.problems import CODES, Problem, SourceFault
+    from integrum.problems import Problem, SourceFault
     from integrum.recording.changes import CellChange, Changes, NewHeader, SourceChange
     from integrum.recording.kept_out import LeftOutRow, SetAside
     from integrum.recording.outcome import Outcome
@@ -67,7 +68,7 @@ logging.getLogger(__name__).addHandler(logging.NullHandler())
 _HOMES = {
     "Alike": "plan.column",
     "Also": "plan.column",
-    "CODES": "problems",
+    "CODES": "codes",
     "CellChange": "recording.changes",
     "Changes": "recording.changes",
     "Check": "plan.check",

@@ -8,40 +8,11 @@ from dataclasses import dataclass
 from pathlib import Path
 
 from integrum import notebook
-from integrum.problems import SEVERITIES, Problem, clipped, counted, middle, near
+from integrum.codes import COSTS, SEVERITIES
+from integrum.problems import Problem, clipped, counted, middle, near
 
-_SOURCES = (
-    "nothing-found", "source-missing", "unreadable", "protected", "kind-not-read", "unpacks-too-large", "stray-cells",
-    "no-table", "not-a-table", "empty-source", "bytes-not-valid", "quote-not-closed", "no-line-end", "unforeseen",
-    "source-changed", "same-content", "no-header", "header-not-found", "header-claimed-twice", "required-missing",
-    "unit-differs", "no-layout-fits", "several-layouts-fit", "same-name", "unsafe-name",
-)  # fmt: skip
-_ROWS = (
-    "row-too-long", "row-too-short", "text-after-quote", "left-out-like-data", "much-left-out", "no-data-rows",
-    "second-table",
-)  # fmt: skip
-_CELLS = ("bad-value", "bad-share", "values-differ", "formulas-not-saved", "beside-the-table")
-_COLUMNS = (
-    "unlisted-header",
-    "header-guessed",
-    "column-not-common",
-    "column-nowhere",
-    "drafted-as-text",
-    "header-in-preamble",
-)
-# what cost data first: sources, rows, cells, columns
-_COSTS = {code: rank for rank, codes in enumerate((_SOURCES, _ROWS, _CELLS, _COLUMNS)) for code in codes}
 # an error that cost nothing stands before columns that are not in the table
-_ERROR, _NOTHING = 2.5, 9.0
-# said in one line for all sources and columns
-_ONE_LINE = {
-    "header-spelling": "headers that differ from the plan only in case, spaces or punctuation were matched",
-}
-# what these say names other sources
-_VARIED = (
-    "header-spelling", "same-content", "range-apart", "not-unique", "row-in-two-sources", "sources-overlap",
-    "gap-between-sources", "time-not-steady", "no-layout-fits", "path-does-not-fit",
-)  # fmt: skip
+_ERROR = COSTS.index("column") - 0.5
 _NUMBERS = re.compile(r'"[^"]*"|[0-9][0-9.,:-]*')
 _EXAMPLES = 3
 _MORE = re.compile(r" more places?$", re.M)
@@ -99,7 +70,7 @@ class Group:
           also in b, row 7: "n/a" (and 1 more)
         """
         first = self.first
-        said = _ONE_LINE.get(first.code)
+        said = first.kind.together
         if said:
             names = list(dict.fromkeys(f'"{clipped(one.raw or one.column)}"' for one in self.problems))
             shown, more = ", ".join(names[:_EXAMPLES]), len(names) + self.rest - _EXAMPLES
@@ -112,7 +83,7 @@ class Group:
     @property
     def all_lines(self) -> list[str]:
         """The same with every place."""
-        return self.lines if self.first.code in _ONE_LINE else self._lines(len(self.problems))
+        return self.lines if self.first.kind.together else self._lines(len(self.problems))
 
     def lines_with(self, place: str) -> list[str]:
         """The same as `lines`, with the name of the file that has all of them.
@@ -182,9 +153,9 @@ def grouped(problems: Iterable[Problem]) -> list[Group]:
     found: dict[tuple[str, ...], _Some] = {}
     kept = 0
     for one in problems:
-        column = "" if one.code in _ONE_LINE else one.column
+        column = "" if one.kind.together else one.column
         # what is about the run as a whole says something else each time
-        message = one.message if not one.source else "" if one.code in _VARIED else _plain(one.message)
+        message = one.message if not one.source else "" if one.kind.varies else _plain(one.message)
         some = found.setdefault((one.severity, one.code, column, message), _Some([]))
         kept += some.add(one, kept < _MOST)
     groups = [some.group() for some in found.values()]
@@ -227,9 +198,7 @@ def _plain(message: str) -> str:
 
 
 def _cost(one: Problem) -> float:
-    if one.severity == "note":
-        return _NOTHING
-    return _COSTS.get(one.code, _ERROR if one.severity == "error" else _NOTHING)
+    return COSTS.index(one.costs) if one.costs or one.severity != "error" else _ERROR
 
 
 def _place(one: Problem) -> str:

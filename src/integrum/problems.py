@@ -7,111 +7,9 @@ import traceback
 from collections.abc import Iterable
 from dataclasses import dataclass
 from pathlib import Path
-from typing import Literal, get_args
 
+from integrum.codes import CODES, SEVERITIES, Code, Cost, Severity
 from integrum.errors import IntegrumError
-
-Severity = Literal["error", "warning", "note"]
-SEVERITIES: tuple[Severity, ...] = get_args(Severity)
-
-# every kind of finding, and what it means
-CODES = {
-    # of the search
-    "nothing-found": "a folder, pattern or file of the plan without any source",
-    "passed-over": "a file or a sheet that was skipped",
-    "own-work": "a file that Integrum wrote itself",
-    "unsafe-name": "a member of an archive whose name points outside of it",
-    "name-not-unicode": "a name that is not valid Unicode",
-    "kind-differs": "a file is something else than its suffix says",
-    "sheets-unmatched": "a sheet in the plan that is in none of the workbooks",
-    "label-unused": "a label in the plan for a source that is not there",
-    "source-count": "there are more or fewer sources than the plan expects",
-    "source-missing": "an expected source that is missing",
-    "source-unexpected": "a source that was not expected",
-    # of a source as a whole
-    "unreadable": "a file or a folder that cannot be read",
-    "protected": "a workbook with a password",
-    "kind-not-read": "a kind of file that Integrum does not read",
-    "unpacks-too-large": "a packed file that unpacks to far more than it should",
-    "stray-cells": "a sheet whose few cells reach so far out that they would fill the memory",
-    "no-table": "a workbook of which no sheet is read",
-    "not-a-table": "a file that is not delimited text: a web page, a picture, a packed file and so on",
-    "empty-source": "an empty file or sheet",
-    "bytes-not-valid": "bytes that are not valid in the encoding of the source",
-    "quote-not-closed": "a quote that is never closed",
-    "no-line-end": "a row so long that the file is probably not text",
-    "unforeseen": "a source that failed in an unexpected way",
-    "source-changed": "a file that changed while it was read",
-    "encoding-unclear": "a source whose encoding is uncertain",
-    "file-cut-off": "a file that does not end in a line end, unlike others with its header",
-    "few-rows": "a source with far fewer rows than others with its header",
-    "nul-bytes": "a file with NUL characters in its text",
-    "header-cell-empty": "columns without a header",
-    "header-cell-repeated": "duplicate headers in one source",
-    "same-name": "a member of an archive that has the same name as a later one",
-    "same-content": "a source with the same content as an earlier one (a duplicate)",
-    "second-table": "a source in which there may be a second table",
-    "size-not-told": "a remote file whose place does not say how large it is",
-    "folder-as-number": "a folder whose name readers of Parquet folders take for another value",
-    "record-elsewhere": "a record whose name is not the usual one",
-    # of names and preambles
-    "path-does-not-fit": "a path that does not fit the scheme of its group",
-    "capture-missing": "a preamble without the entry for an identifier",
-    # of headers
-    "no-header": "a source without a header where the layout expects it",
-    "header-not-found": "a header row in which no cell is a column of the plan",
-    "header-in-preamble": "a line above the data that looks like the header",
-    "header-spelling": "a header that differs from the plan in case, spaces or punctuation",
-    "header-claimed-twice": "two headers of one source that belong to the same column",
-    "unlisted-header": "a header that is not in the plan",
-    "header-fits-several": "a header that fits the patterns of several columns",
-    "header-guessed": "a header that may belong to a column, undecided",
-    "columns-alike": "columns of the plan that may be the same under different names",
-    "units-mixed": "a column without a unit in the plan, whose sources have different units",
-    "column-nowhere": "a column of the plan that is in no source",
-    "column-not-common": "a column that is not in the table because some sources do not have it",
-    "place-unmatched": "a place in `in` of a column where there is no source",
-    "wide-unmatched": "a wide group without a wide source",
-    "required-missing": "a source without a required column",
-    "unit-differs": "a source whose unit differs from that of the plan",
-    "unit-converted": "a column whose values were converted from another unit in some sources",
-    "drafted-as-text": "a column that a draft made text, though most of its values have another type",
-    "no-layout-fits": "a source that fits none of the layouts of its group",
-    "several-layouts-fit": "a source that fits several layouts of its group, which read it differently",
-    # of rows and cells
-    "row-too-long": "a row with more cells than the header",
-    "row-too-short": "a row with fewer cells than the header",
-    "text-after-quote": "a row with text after a closing quote",
-    "repeated-header": "a header repeated among the data",
-    "no-data-rows": "a source without rows of data",
-    "left-out-like-data": "a row that was left out but looks like data",
-    "much-left-out": "a source of which a guess leaves out more than a tenth of the rows below the header",
-    "bad-value": "a value that does not have the type of its column",
-    "bad-share": "a source with more unreadable values in a column than the plan allows",
-    "range-apart": "a source whose values in a column are far from those of all other sources",
-    "values-differ": "a row in which several headers of one column have different values",
-    # of checks in the plan
-    "check-impossible": "a check that cannot be made",
-    "not-unique": "a row with the same key as an earlier row",
-    "combination-missing": "combinations of values that are in no row",
-    "out-of-range": "a value outside the range of a check",
-    "not-allowed": "a value that is not one of the allowed values",
-    "pattern-not-matched": "a value that does not match the pattern of a check",
-    "too-few-filled": "a column with more empty cells than a check allows",
-    "rows-per-source": "a source with more or fewer rows than a check expects",
-    "number-of-sources": "more or fewer sources in the table than a check expects",
-    "time-not-steady": "times that are not in even steps",
-    "sources-overlap": "a source that begins before an earlier one ends",
-    "gap-between-sources": "a source that begins long after the earlier one ends",
-    "row-in-two-sources": "rows that are also in an earlier source",
-    "not-in-list": "a value that is not in the list of a check",
-    "listed-but-missing": "values in the list of a check that are not in the table",
-    # of what lies beside a table
-    "beside-the-table": "cells beside the table",
-    "merged-down": "cells merged over several rows",
-    "formulas-not-saved": "formulas without saved values",
-    "error-without-place": "a workbook that does not show which cells are errors",
-}
 
 
 @dataclass(frozen=True)
@@ -159,6 +57,37 @@ class Problem:
     def __post_init__(self) -> None:
         if self.severity not in SEVERITIES or self.code not in CODES:
             raise ValueError(f"there is no {self.severity} with the code {self.code!r}; see CODES")
+
+    @classmethod
+    def of(
+        cls,
+        code: str,
+        source: str = "",
+        row: int | None = None,
+        column: str = "",
+        raw: str = "",
+        count: int = 1,
+        message: str = "",
+        hint: str = "",
+    ) -> Problem:
+        """One of a kind, with the severity that is usual for it.
+
+        Examples
+        --------
+        >>> print(Problem.of("no-data-rows", "may.csv", message="no rows of data"))
+        warning: may.csv: no rows of data [no-data-rows]
+        """
+        return cls(CODES[code].severity, code, source, row, column, raw, count, message, hint)
+
+    @property
+    def kind(self) -> Code:
+        """Its code, with what follows from it."""
+        return CODES[self.code]
+
+    @property
+    def costs(self) -> Cost:
+        """What is not in the table because of it; a note never costs anything."""
+        return "" if self.severity == "note" else self.kind.costs
 
     def __str__(self) -> str:
         place = self.source

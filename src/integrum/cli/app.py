@@ -42,7 +42,7 @@ def survey(given: argparse.Namespace) -> int:
         source = seen.sources[0]
         if source.is_assembled and not given.json and not given.names:
             show.one_source(ig.look(ig.Sources(lone, sheets=[source.sheet]) if source.sheet else lone))
-    return int(any(one.code in ("source-count", "source-missing") for one in seen.problems))
+    return int(any(one.kind.is_absence for one in seen.problems))
 
 
 def draft(given: argparse.Namespace) -> int:

@@ -317,8 +317,7 @@ def _placed(made: WideCells, places: Sequence[int], width: int) -> WideCells:
 
 
 def _not_there(names: Sequence[str]) -> Problem:
-    return Problem(
-        "error",
+    return Problem.of(
         "header-not-found",
         raw=", ".join(clipped(name, 40) for name in names[:8]),
         message="none of its cells is a column of the plan",
@@ -328,8 +327,7 @@ def _not_there(names: Sequence[str]) -> Problem:
 
 
 def _unit_differs(column: Column, unit: str) -> Problem:
-    return Problem(
-        "error",
+    return Problem.of(
         "unit-differs",
         column=column.name,
         raw=unit,

@@ -316,8 +316,7 @@ def _wanted(
 
 
 def _claimed_twice(column: Column, first: str, second: str) -> Problem:
-    return Problem(
-        "error",
+    return Problem.of(
         "header-claimed-twice",
         column=column.name,
         raw=second,
@@ -327,8 +326,7 @@ def _claimed_twice(column: Column, first: str, second: str) -> Problem:
 
 
 def _two_columns(header: str, first: str, second: str) -> Problem:
-    return Problem(
-        "error",
+    return Problem.of(
         "header-claimed-twice",
         column=second,
         raw=header,
@@ -338,8 +336,7 @@ def _two_columns(header: str, first: str, second: str) -> Problem:
 
 
 def _claimed_and_wide(column: str, header: str) -> Problem:
-    return Problem(
-        "error",
+    return Problem.of(
         "header-claimed-twice",
         column=column,
         raw=header,
@@ -350,8 +347,7 @@ def _claimed_and_wide(column: str, header: str) -> Problem:
 
 def _fits_several(header: str, columns: Sequence[str]) -> Problem:
     named = ", ".join(f'"{name}"' for name in columns)
-    return Problem(
-        "warning",
+    return Problem.of(
         "header-fits-several",
         column=header,
         message=f"this header fits the patterns of several columns: {named}; it is in none of them",
@@ -360,8 +356,7 @@ def _fits_several(header: str, columns: Sequence[str]) -> Problem:
 
 
 def _spelling(column: Column, name: str) -> Problem:
-    return Problem(
-        "note",
+    return Problem.of(
         "header-spelling",
         column=column.name,
         raw=name,
@@ -384,8 +379,7 @@ def _guessed(name: str, column: Column, score: float, refuse: bool) -> Problem:
 
 def _unlisted(name: str, plan: Plan, filled: Sequence[str], known: Sequence[str]) -> Problem:
     if name in filled:
-        return Problem(
-            "warning",
+        return Problem.of(
             "unlisted-header",
             column=name,
             message="an identifier has the same name, so this column is not in the table",
@@ -403,8 +397,7 @@ def _unlisted(name: str, plan: Plan, filled: Sequence[str], known: Sequence[str]
 
 
 def _absent(name: str, names: Sequence[str]) -> Problem:
-    return Problem(
-        "error",
+    return Problem.of(
         "required-missing",
         column=name,
         message="required column not found",

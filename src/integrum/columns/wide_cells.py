@@ -95,8 +95,7 @@ def wide_cells(
 
 
 def _twice(column: str, first: str, second: str) -> Problem:
-    return Problem(
-        "error",
+    return Problem.of(
         "header-claimed-twice",
         column=column,
         raw=second,

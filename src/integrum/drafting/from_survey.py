@@ -109,7 +109,7 @@ def draft_from(survey: Survey, folder: Path, given: Sequence[Column] | None = No
     seen = tuple(
         one
         for one in survey.problems
-        if one.code in ("second-table", "encoding-unclear", "much-left-out")
+        if one.kind.scope == "guess"
         or (one.code == "passed-over" and any(one.source.endswith(name) for name in passed))
     )
     _remark_tables(remarks, seen, groups)
@@ -214,8 +214,7 @@ def _drafted_as_text(survey: Survey) -> tuple[Problem, ...]:
     """One line for each column that is text though most of its values are not."""
     names = [one.source for one in survey.sources]
     return tuple(
-        Problem(
-            "warning",
+        Problem.of(
             "drafted-as-text",
             column=one.name,
             message=f"drafted as {why}",

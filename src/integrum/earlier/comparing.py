@@ -36,7 +36,6 @@ from integrum.writing.parts import forget_groups
 # the formats whose rows can be compared before they are in their place
 COMPARED = (CSV, ".parquet", ".arrow")
 _MOST_CELLS = 10
-_MISSING = frozenset({"source-count", "source-missing", "number-of-sources"})
 # sources of so few rows are read once; larger ones batch by batch, each time
 _AT_ONCE = 300_000
 _NOTHING = {"moved": 0, "changed": 0, "added": 0, "removed": 0, "at_end": False, "cells": ()}
@@ -122,7 +121,7 @@ def compare(basis: Basis, now: Now) -> Changes:
         tuple(name for name in now_names if name not in before_names),
         tuple(name for name in before_names if name not in now_names),
         Entries(_new_headers(record, made), NewHeader),
-        Entries((one for one in made.problems if one.code in _MISSING), Problem),
+        Entries((one for one in made.problems if one.kind.is_absence), Problem),
     )
 
 

@@ -22,8 +22,7 @@ def tell_apart(engine: Engine, column: str, sources: Sequence[int], values: Sket
         if number < _MOST:
             engine.tell(
                 sources[at],
-                Problem(
-                    "warning",
+                Problem.of(
                     "range-apart",
                     column=column,
                     message=f"values far from those of the other sources: {said}",

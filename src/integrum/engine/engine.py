@@ -48,14 +48,12 @@ Result = TypeVar("Result", bound=Worked)
 _LINES_ABOVE = 2
 
 _TELL = "this is a bug in Integrum; please report it"
-_HEADER_ABOVE = Problem(
-    "warning",
+_HEADER_ABOVE = Problem.of(
     "header-in-preamble",
     message="this line above the data looks like the header; the columns are named by position instead",
     hint='set header_row in the layout, and short_rows = "pad" if rows may end early',
 )
-_NUL = Problem(
-    "warning",
+_NUL = Problem.of(
     "nul-bytes",
     message="the text has NUL characters, which rarely belong there; they are in the table",
     hint="was the file written by a device that lost power? get a new copy",
@@ -308,8 +306,7 @@ class Engine:
                 self._tally.forget(number, column)
                 self.tell(
                     number,
-                    Problem(
-                        "error",
+                    Problem.of(
                         "bad-share",
                         column=column,
                         raw=raws[0],

@@ -171,8 +171,7 @@ def about_rows(summary: SourceSummary) -> Iterator[Problem]:
     """What is worth a note in the ledger of a source that was assembled."""
     ledger = summary.ledger
     if ledger.repeated_header:
-        yield Problem(
-            "note",
+        yield Problem.of(
             "repeated-header",
             summary.source,
             count=ledger.repeated_header,
@@ -180,8 +179,7 @@ def about_rows(summary: SourceSummary) -> Iterator[Problem]:
         )
     if summary.is_assembled and not ledger.data:
         parts = [f"{getattr(ledger, part):,} {spelled(part)}" for part in PARTS if getattr(ledger, part)]
-        yield Problem(
-            "warning",
+        yield Problem.of(
             "no-data-rows",
             summary.source,
             message=f"no rows of data; its rows: {', '.join(parts)}",

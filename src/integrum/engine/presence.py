@@ -51,8 +51,7 @@ def about_columns(engine: Engine) -> Iterator[Problem]:
     for column in plan.columns:
         known = column.name in there or column.name in engine.not_common
         if any_bound and not known and not column.optional:
-            yield Problem(
-                "warning",
+            yield Problem.of(
                 "column-nowhere",
                 column=column.name,
                 message="not in any source; the column is empty in the table",
@@ -60,8 +59,7 @@ def about_columns(engine: Engine) -> Iterator[Problem]:
             )
     yield from _open_guesses(plan.columns, there)
     for name, lacking in engine.not_common.items():
-        yield Problem(
-            "note",
+        yield Problem.of(
             "column-not-common",
             column=name,
             message=f"not in the table, as it is missing in {missing_in([names[at] for at in lacking], names)}",
@@ -69,8 +67,7 @@ def about_columns(engine: Engine) -> Iterator[Problem]:
         )
     for place in plan.places:
         if not any(is_in(source, plan.group(source.group), place) for source in engine.intake.sources):
-            yield Problem(
-                "warning",
+            yield Problem.of(
                 "place-unmatched",
                 raw=place,
                 message="no source is in the place that `in` of a column names",
@@ -89,8 +86,7 @@ def _open_guesses(columns: Sequence[Column], there: Collection[str]) -> Iterator
             f'"{one.header}" ({one.score:.2f})' for one in column.guesses if owner.get(one.header) in there
         ]
         if named and column.name in there:
-            yield Problem(
-                "note",
+            yield Problem.of(
                 "columns-alike",
                 column=column.name,
                 count=len(named),
@@ -111,8 +107,7 @@ def _about_units(engine: Engine) -> Iterator[Problem]:
                     found[same] = found.get(same, 0) + count
         if len(found) > 1:
             said = ", ".join(f"{unit} in {count:,}" for unit, count in found.items())
-            yield Problem(
-                "warning",
+            yield Problem.of(
                 "units-mixed",
                 column=column.name,
                 message=f"sources give different units ({said}) and the plan gives none, so the values are mixed",
@@ -134,8 +129,7 @@ def _about_converted(engine: Engine) -> Iterator[Problem]:
             said = ", ".join(
                 f"from {unit} in {count:,} source{'' if count == 1 else 's'}" for unit, count in found.items()
             )
-            yield Problem(
-                "note",
+            yield Problem.of(
                 "unit-converted",
                 column=column.name,
                 count=sum(found.values()),
@@ -162,8 +156,7 @@ def _about_wide(engine: Engine) -> Iterator[Problem]:
             if cell.column and group.wide.read(cell.name)
         )
         said = ", ".join(f'"{name}"' for name in list(claimed)[:3]) + (", …" if len(claimed) > 3 else "")
-        yield Problem(
-            "warning",
+        yield Problem.of(
             "wide-unmatched",
             raw=", ".join(group.wide.headers),
             message="no header fits `wide` of this group"

@@ -46,8 +46,7 @@ def _cut_off(
     for number in open_ended:
         yield (
             number,
-            Problem(
-                "warning",
+            Problem.of(
                 "file-cut-off",
                 row=summaries[number].ledger.rows,
                 message=f"does not end in a line end, unlike {whole:,} others with its header; its last row may be cut "
@@ -66,8 +65,7 @@ def _short(members: Sequence[int], summaries: Sequence[SourceSummary]) -> Iterat
         if usual >= _MANY and 0 < count < _FEW_ROWS * usual:
             yield (
                 number,
-                Problem(
-                    "warning",
+                Problem.of(
                     "few-rows",
                     message=f"{_rows(count)} of data; half of the sources with its header have {usual:,.0f} and more",
                     hint="is the file complete?",
@@ -92,13 +90,11 @@ def about_headers(
         nameless = [name for at, name in named.items() if at in empty]
         if nameless:
             said = f"{_columns(len(nameless))} without a header, named {_listed(nameless)}{also}"
-            yield Problem("note", "header-cell-empty", first.source, first.header_row or None, message=said)
+            yield Problem.of("header-cell-empty", first.source, first.header_row or None, message=said)
         twice = [name for at, name in named.items() if at in again]
         if twice:
             said = f"duplicate headers, named {_listed(twice)}{also}"
-            yield Problem(
-                "warning", "header-cell-repeated", first.source, first.header_row or None, message=said
-            )
+            yield Problem.of("header-cell-repeated", first.source, first.header_row or None, message=said)
 
 
 def _rows(count: int) -> str:

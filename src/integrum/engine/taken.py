@@ -16,21 +16,6 @@ from integrum.reading.aside import Aside
 from integrum.reading.head import Head
 from integrum.reading.left_out import LeftOut
 
-# what is said of the rows of a source, and what is said of the lines above them
-_OF_ROWS = frozenset(
-    {
-        "bad-share",
-        "left-out-like-data",
-        "bad-value",
-        "values-differ",
-        "beside-the-table",
-        "row-too-long",
-        "row-too-short",
-        "text-after-quote",
-    }
-)
-_ABOVE = "header-in-preamble"
-
 
 @dataclass(frozen=True)
 class TakenPiece:
@@ -97,7 +82,7 @@ class Taken:
 
     def said_above(self) -> list[Problem]:
         """What is to be said of the lines above its rows."""
-        return [one for one in self.problems if one.code == _ABOVE]
+        return [one for one in self.problems if one.kind.scope == "above"]
 
 
 @dataclass(frozen=True)
@@ -155,6 +140,5 @@ class TakenJob:
 
 def _is_of_rows(one: Problem) -> bool:
     # identifiers and sheets have problems with some of these codes, too: without a row, or as notes
-    return (
-        one.code in _OF_ROWS and one.severity != "note" and (one.row is not None or one.code == "bad-share")
-    )
+    is_found_there = one.kind.scope == "rows" and one.severity != "note"
+    return is_found_there and (one.row is not None or not one.kind.has_row)

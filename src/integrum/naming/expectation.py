@@ -72,8 +72,7 @@ def tidied_expectation(expect: Mapping[str, Sequence[str]], plan: Plan) -> dict[
 
 
 def _no_such_label(label: str) -> Problem:
-    return Problem(
-        "warning",
+    return Problem.of(
         "label-unused",
         label,
         message="the plan has a label for this name, but there is no such source",
@@ -82,8 +81,7 @@ def _no_such_label(label: str) -> Problem:
 
 def _by_number(group: Sources, names: Sequence[str]) -> Iterator[Problem]:
     if len(names) != group.expect:
-        yield Problem(
-            "error",
+        yield Problem.of(
             "source-count",
             group.group,
             message=f"{group.expect:,} sources were expected in {', '.join(group.find)}; "
@@ -130,8 +128,7 @@ def _said(keys: Mapping[str, Sequence[str]], values: Sequence[str]) -> str:
 
 
 def _absent(what: str) -> Problem:
-    return Problem(
-        "error",
+    return Problem.of(
         "source-missing",
         what,
         message="expected, but missing",
@@ -140,6 +137,4 @@ def _absent(what: str) -> Problem:
 
 
 def _unexpected(name: str, why: str) -> Problem:
-    return Problem(
-        "warning", "source-unexpected", name, message=why, hint="add it to `expect`, or exclude it"
-    )
+    return Problem.of("source-unexpected", name, message=why, hint="add it to `expect`, or exclude it")

@@ -161,8 +161,7 @@ class _Reader:
         for entry in head.preamble:
             there.setdefault(loosened(entry.key), entry.value)
         problems = [
-            Problem(
-                "warning",
+            Problem.of(
                 "capture-missing",
                 source.name,
                 column=name,
@@ -210,8 +209,7 @@ def _fact(source: Source, fact: str) -> str:
 
 
 def _not_of_type(source: Source, column: Column, raw: str) -> Problem:
-    return Problem(
-        "warning",
+    return Problem.of(
         "bad-value",
         source.name,
         column=column.name,

@@ -30,8 +30,7 @@ def about_folders(places: Sequence[Path]) -> list[Problem]:
     if not read_so:
         return []
     return [
-        Problem(
-            "warning",
+        Problem.of(
             "folder-as-number",
             message=f'folders such as "{read_so[0]}" are read as numbers unless the reader is told that they are text',
             hint="give the reader the type of the column, or divide the table by another identifier",

@@ -109,8 +109,7 @@ def about_name(output: Path, record: Path) -> list[Problem]:
     if record == usual or record.name != f"{output.name}-record":
         return []
     return [
-        Problem(
-            "note",
+        Problem.of(
             "record-elsewhere",
             message=f"{usual.name} is the record of another output; the one of {output.name} is {record.name}",
         )

@@ -4,8 +4,9 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING
 
+from integrum.codes import SEVERITIES
 from integrum.engine.ledger import PARTS
-from integrum.problems import SEVERITIES, counted, near, number_of
+from integrum.problems import counted, near, number_of
 from integrum.recording.facts import shape_of
 
 if TYPE_CHECKING:

@@ -13,11 +13,12 @@ from integrum.assembling.codebook import ColumnEntry
 from integrum.assembling.ends import EndRow
 from integrum.assembling.row_runs import RowRun
 from integrum.checking.checks import CheckResult
+from integrum.codes import Severity
 from integrum.columns.header import Header
 from integrum.engine.headers import HeaderEntry
 from integrum.engine.ledger import PARTS, Ledger, SourceSummary, spelled
 from integrum.plan.layout import Layout
-from integrum.problems import Problem, Severity
+from integrum.problems import Problem
 from integrum.reading.aside import Aside
 from integrum.reading.left_out import LeftOut
 from integrum.recording.lines import lines_of, rows_of

@@ -17,9 +17,10 @@ import pyarrow as pa
 from blake3 import blake3
 
 from integrum.assembling.run import Assembled
+from integrum.codes import SEVERITIES
 from integrum.plan.model import Plan
 from integrum.plan.toml import Remarks, moved, write_plan
-from integrum.problems import SEVERITIES, number_of
+from integrum.problems import number_of
 from integrum.recording.tables import (
     BLOCKS,
     CATEGORIES,

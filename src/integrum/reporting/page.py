@@ -13,12 +13,13 @@ from jinja2 import Environment, PackageLoader, StrictUndefined, Template
 from markupsafe import Markup
 
 from integrum.assembling.ends import EndRow
+from integrum.codes import SEVERITIES
 from integrum.engine.ledger import PARTS, SourceSummary
 from integrum.errors import OutputError
 from integrum.grouped import Group, grouped
 from integrum.naming.coverage import coverage_of
 from integrum.naming.identifiers import Identified
-from integrum.problems import SEVERITIES, clipped, counted, number_of, visible
+from integrum.problems import clipped, counted, number_of, visible
 from integrum.recording.facts import Facts
 from integrum.recording.read import Record
 from integrum.recording.tables import PLAN, REPORT

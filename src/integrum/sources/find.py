@@ -12,9 +12,10 @@ from pathlib import Path
 from stat import S_ISREG
 from typing import Any
 
+from integrum.codes import Severity
 from integrum.errors import NothingFound, OutputError
 from integrum.plan.sources import Sources
-from integrum.problems import Problem, Severity, SourceFault
+from integrum.problems import Problem, SourceFault
 from integrum.remote.access import Access
 from integrum.remote.addresses import is_remote
 from integrum.sources.order import natural_key
@@ -229,14 +230,14 @@ class _Search:
                     gave.append(source)
         if not gave and not repeated:
             self.empty.append(f"{wrong}; {hint}")
-            self.problems.append(Problem("error", "nothing-found", address, message=wrong, hint=hint))
+            self.problems.append(Problem.of("nothing-found", address, message=wrong, hint=hint))
         return gave
 
     def nothing(self, place: _Place) -> None:
         """Say that a place gave no source, and what is there instead."""
         message, hint = _nothing(place, self.own)
         self.empty.append(f"{message}; {hint}")
-        self.problems.append(Problem("error", "nothing-found", place.said, message=message, hint=hint))
+        self.problems.append(Problem.of("nothing-found", place.said, message=message, hint=hint))
 
     def _files(
         self, place: _Place, prefix: str, exclude: tuple[str, ...]

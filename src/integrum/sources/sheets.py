@@ -221,8 +221,7 @@ def _unfolded(task: _Task) -> _Unfolded:
     result = _Unfolded([], [], set(), tuple(listed.name for listed in book.sheets), book)
     if book.is_html:
         result.problems.append(
-            Problem(
-                "note",
+            Problem.of(
                 "kind-differs",
                 source.name,
                 message="not a workbook but an HTML page; its tables are read",
@@ -373,8 +372,7 @@ def _is_one(source: Source) -> bool:
 
 
 def _in_truth(source: Source) -> Problem:
-    return Problem(
-        "note",
+    return Problem.of(
         "kind-differs",
         source.name,
         message="not a workbook but delimited text; it is read as text",
@@ -383,14 +381,13 @@ def _in_truth(source: Source) -> Problem:
 
 
 def _passed_over(name: str, message: str, hint: str = "") -> Problem:
-    return Problem("note", "passed-over", name, message=message, hint=hint)
+    return Problem.of("passed-over", name, message=message, hint=hint)
 
 
 def _unused(group: Sources, used: set[str], names: Sequence[str]) -> Iterator[Problem]:
     for pattern in group.sheets:
         if pattern not in used:
-            yield Problem(
-                "warning",
+            yield Problem.of(
                 "sheets-unmatched",
                 group.group,
                 raw=pattern,

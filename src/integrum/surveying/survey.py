@@ -253,8 +253,7 @@ def _tables(
 
 
 def _no_table(source: Source) -> Problem:
-    return Problem(
-        "note",
+    return Problem.of(
         "passed-over",
         source.name,
         message="skipped: probably a cover page or notes",
@@ -271,8 +270,7 @@ def _books(found: Found, sources: Sequence[Source]) -> Mapping[tuple[object, ...
 
 
 def _unclear(guess: Detected) -> Problem:
-    return Problem(
-        "warning",
+    return Problem.of(
         "encoding-unclear",
         message=guess.evidence[0] if guess.evidence else UNCLEAR_ENCODING,
         hint="check the letters in the table; set encoding in the layout",
@@ -293,8 +291,7 @@ def _much_left_out(summary: SourceSummary, head: Head) -> list[Problem]:
     parts = ", ".join(f"{rows:,} {part}" for part, rows in cut.items() if rows)
     are = "are" if count > 1 else "is"
     return [
-        Problem(
-            "warning",
+        Problem.of(
             "much-left-out",
             message=f"{count:,} of {count + ledger.data:,} rows below the header {are} left out: {parts}",
             hint="integrum survey FILE shows how each row was read",
@@ -304,8 +301,7 @@ def _much_left_out(summary: SourceSummary, head: Head) -> list[Problem]:
 
 def _second_table(guess: Detected) -> Problem:
     beside = bool(guess.second_column)
-    return Problem(
-        "warning",
+    return Problem.of(
         "second-table",
         "",
         guess.second_table,

@@ -5,9 +5,10 @@ from __future__ import annotations
 from collections.abc import Iterator, Sequence
 from typing import TYPE_CHECKING
 
+from integrum.codes import SEVERITIES
 from integrum.columns.states import GUESSED, LEFT_OUT
 from integrum.grouped import grouped
-from integrum.problems import SEVERITIES, counted, middle, near, number_of
+from integrum.problems import counted, middle, near, number_of
 
 if TYPE_CHECKING:
     from integrum.plan.layout import Layout

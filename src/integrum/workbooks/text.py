@@ -97,8 +97,7 @@ def as_text(grid: Grid, merged: Merged, sheet: Sheet, scanned: Scanned) -> Sheet
 def _about_formulas(scanned: Scanned) -> Iterator[Problem]:
     if scanned.unsaved:
         (row, column), formula = min(scanned.unsaved.items())
-        yield Problem(
-            "error",
+        yield Problem.of(
             "formulas-not-saved",
             "",
             row or None,
@@ -109,8 +108,7 @@ def _about_formulas(scanned: Scanned) -> Iterator[Problem]:
             "open the workbook in a spreadsheet program and save it",
         )
     if (0, 0) in scanned.errors:
-        yield Problem(
-            "error",
+        yield Problem.of(
             "error-without-place",
             raw=scanned.errors[0, 0],
             message="the workbook does not show which cells are errors; they are empty in the table",
@@ -122,7 +120,7 @@ def _about_merged(down: Cells) -> Iterator[Problem]:
     if down:
         (row, column), text = min(down.items())
         message = "merged over several rows, so its value is in each of them"
-        yield Problem("note", "merged-down", "", row, letters(column), text, len(down), message)
+        yield Problem.of("merged-down", "", row, letters(column), text, len(down), message)
 
 
 def _beside(grid: Grid, sheet: Sheet, last: int) -> bytes:
