@@ -9,7 +9,7 @@ import pytest
 import integrum as ig
 from integrum.engine.judging import Likeness
 from integrum.reading import head as heads
-from integrum.reading.left_out import FOOTER, HEADER, PREAMBLE, UNITS
+from integrum.reading.parts import FOOTER, HEADER, PREAMBLE, UNITS
 
 FILE = """Logger export
 Serial No: 00417
@@ -178,10 +178,10 @@ def test_likeness_knows_kinds_widths_and_series() -> None:
 
 
 def test_readme_of_the_record_names_every_part() -> None:
-    from integrum.reading.left_out import LEFT_OUT_PARTS
+    from integrum.reading.parts import PARTS
 
     text = (Path(__file__).parents[1] / "docs" / "record.md").read_text(encoding="utf-8")
-    assert all(f"`{part}`" in text for part in LEFT_OUT_PARTS)
+    assert all(f"`{part}`" in text for part in PARTS if part.is_kept)
 
 
 def test_cells_beside_the_table_of_a_sheet_are_in_the_record(folder, tmp_path) -> None:

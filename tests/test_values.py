@@ -222,7 +222,7 @@ def test_a_whole_column_passes_when_each_of_its_texts_is_canonical(said: list[st
             at for at, text in enumerate(said) if wanted[at] is None and text.strip()
         ]
         typed = checked(values, kind, as_text=False)
-        assert typed.typed(kind.name).equals(kind.cast(done.text)), (kind.name, said)
+        assert typed.typed(kind).equals(kind.cast(done.text)), (kind.name, said)
         assert typed.bad.tolist() == done.bad.tolist()
 
 

@@ -15,7 +15,7 @@ from integrum.arrow.arrays import flags, ints, truths
 from integrum.assembling.schema import Schema
 from integrum.columns.binding import Binding
 from integrum.columns.typed import zone_of
-from integrum.engine.job import Part, counted
+from integrum.engine.job import FamilyRows, counted
 from integrum.plan.column import Column
 from integrum.reading.aside import Aside
 from integrum.reading.parsing import Rows
@@ -68,7 +68,7 @@ class Made:
     wholes: dict[int, pa.Array | None] = field(default_factory=dict)
 
 
-def table_columns(part: Part, schema: Schema) -> Made:
+def table_columns(part: FamilyRows, schema: Schema) -> Made:
     """Make the columns of the table from the rows of one family."""
     wide = part.family.bound.wide
     rows, without = rows_of_cells(part.rows, wide) if wide else (part.rows, part.rows.source[:0])

@@ -23,12 +23,13 @@ from integrum.assembling.schema import Schema
 from integrum.checking.checks import Prepared, look
 from integrum.checking.rows import TableRows
 from integrum.columns.typed import zone_of
-from integrum.engine.job import Counts, Job, Part, counted, in_order, parts_of
+from integrum.engine.job import Counts, FamilyRows, Job, counted, in_order, parsed
 from integrum.engine.judging import Judged
 from integrum.plan.column import Column
 from integrum.reading.aside import Aside
-from integrum.reading.left_out import SET_ASIDE, LeftOut, in_place
+from integrum.reading.left_out import LeftOut, in_place
 from integrum.reading.parsing import Rows, raw_rows
+from integrum.reading.parts import DATA, SET_ASIDE
 from integrum.values.checking import Converted
 
 Ints = npt.NDArray[np.int64]
@@ -95,7 +96,7 @@ class Batch:
 
 def assemble_batch(job: Job, schema: Schema, checks: Sequence[Prepared] = ()) -> Batch:
     """Parse pieces, bring their columns into the table's order, convert the values, and pack the batch."""
-    parts = parts_of(job)
+    parts = parsed(job)
     counts = Counts.of(parts)
     aside = [one for part in parts for one in part.rows.aside]
     missing: Counter[tuple[int, str, str]] = Counter()
@@ -112,8 +113,8 @@ def assemble_batch(job: Job, schema: Schema, checks: Sequence[Prepared] = ()) ->
             aside += (one for one in _bad_cells(made, "blank") if (one.source, one.row) not in gone)
             aside += gone.values()
             keep, here = _without(made.rows, gone), Counter(number for number, _ in gone)
-            counts.data.subtract(here)
-            counts.set_aside.update(here)
+            counts.parts[DATA].subtract(here)
+            counts.parts[SET_ASIDE].update(here)
             counts.empty.subtract(_empty_in(made, part, gone))
             columns = [column.filter(flags(keep)) for column in columns]
             source, row = source[keep], row[keep]
@@ -173,7 +174,7 @@ def _bad_cells(made: Made, *rules: str) -> Iterator[Aside]:
                 yield Aside(*place, bad.binding.column, "bad-value", raw, said=bad.said.get(at, ""))
 
 
-def _rows_aside(part: Part, made: Made) -> Iterator[Aside]:
+def _rows_aside(part: FamilyRows, made: Made) -> Iterator[Aside]:
     """One entry for each row of a source that has a bad cell, with its raw text."""
     columns: dict[tuple[int, int], dict[str, None]] = {}
     said: dict[tuple[int, int], str] = {}
@@ -194,7 +195,7 @@ def _without(rows: Rows, gone: Collection[tuple[int, int | None]]) -> npt.NDArra
     return keep
 
 
-def _empty_in(made: Made, part: Part, gone: Collection[tuple[int, int | None]]) -> Counter[int]:
+def _empty_in(made: Made, part: FamilyRows, gone: Collection[tuple[int, int | None]]) -> Counter[int]:
     """Of rows of wide sources that are set aside: the cells that gave no row, which do not count any more."""
     wide = part.family.bound.wide
     if wide is None:

@@ -37,7 +37,8 @@ from integrum.problems import Problem
 from integrum.reading.aside import Aside
 from integrum.reading.blocks import Blocks
 from integrum.reading.head import Head, read_above
-from integrum.reading.left_out import BESIDE, SET_ASIDE, LeftOut
+from integrum.reading.left_out import LeftOut
+from integrum.reading.parts import BESIDE, SET_ASIDE, Part
 from integrum.reading.preamble import Entry
 from integrum.workers.progress import Watch
 from integrum.writing.output import FILES, Output
@@ -291,12 +292,12 @@ class _Above:
         if beside:
             self._keep(beside)
         if head.above is not None:
-            self._keep([LeftOut(number, *row) for row in head.above if row[1] != "blank"])
+            self._keep([LeftOut(number, *row) for row in head.above if row[1].is_kept])
             return
         waiting: list[LeftOut] = []
 
-        def take(row: int, part: str, text: str) -> None:
-            if part != "blank":
+        def take(row: int, part: Part, text: str) -> None:
+            if part.is_kept:
                 waiting.append(LeftOut(number, row, part, text))
             if len(waiting) >= _TOGETHER:
                 self._keep(list(waiting))

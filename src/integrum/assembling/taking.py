@@ -97,8 +97,9 @@ def _counts(begun: Sequence[TakenPiece], taken: Mapping[int, Taken]) -> Counts:
     counts = Counts()
     for piece in begun:
         was = taken[piece.source].was
-        for part in ("data", "blank", "repeated_header", "set_aside"):
-            getattr(counts, part)[piece.source] = getattr(was.ledger, part)
+        for part, count in was.ledger.counts.items():
+            if part.counted == "rows":
+                counts.parts[part][piece.source] = count
         counts.table[piece.source], counts.empty[piece.source] = was.table_rows, was.empty_cells
     return counts
 

@@ -11,6 +11,7 @@ from rich.text import Text
 from integrum.cli.screen import STYLES, out
 from integrum.naming.coverage import MISSING, MOST_ACROSS, MOST_DOWN, Coverage
 from integrum.problems import clipped, visible
+from integrum.reading.parts import DATA
 from integrum.surveying.findings import Survey
 from integrum.surveying.look import OneSource
 from integrum.surveying.words import (
@@ -45,9 +46,8 @@ def one_source(seen: OneSource) -> None:
         if isinstance(row, int):
             table.add_row("", "", Text(f"… {row:,} more rows of data", style="dim"))
         else:
-            style = (
-                "" if row.part == "data" else STYLES["warning"] if row.part == "set-aside" else STYLES["note"]
-            )
+            look = "" if row.part == DATA else "warning" if row.part.is_data else "note"
+            style = STYLES[look] if look else ""
             table.add_row(f"{row.row:,}", Text(row.part, style=style), Text(clipped(row.text, 110)))
     counts = ", ".join(f"{count:,} {part}" for part, count in seen.counts().items())
     out.console.print(f"\n{_shown(seen.source)}: {counts}", style="bold")

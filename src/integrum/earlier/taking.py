@@ -25,7 +25,7 @@ from integrum.problems import SourceFault
 from integrum.reading.blocks import Blocks as LineBlocks
 from integrum.reading.cutting import PIECE
 from integrum.reading.head import Head, format_of
-from integrum.reading.left_out import HEADER, PREAMBLE, UNITS
+from integrum.reading.parts import Part
 from integrum.reading.preamble import Entry
 from integrum.recording.read import Record
 from integrum.recording.tables import LEFT_OUT, SET_ASIDE
@@ -97,7 +97,7 @@ class Taking:
                 was.header_row + was.ledger.units + 1,
                 0,
                 tuple(Entry(one.row, one.key, one.value) for one in preambles.get(source.name, ())),
-                parts={part: getattr(was.ledger, part) for part in (PREAMBLE, HEADER, UNITS)},
+                parts=_counted(was, "head"),
             )
 
     def _may_be_same(self, number: int) -> bool:
@@ -202,6 +202,11 @@ class Taking:
         return families_of(self._plan, some, of, before) != families_of(self._plan, some, of, now)
 
 
+def _counted(was: SourceSummary, when: str) -> dict[Part, int]:
+    """The rows of the parts that are counted with the head of a source, or when it is inspected."""
+    return {part: count for part, count in was.ledger.counts.items() if part.counted == when}
+
+
 def _inspected(number: int, was: SourceSummary, blocks: LineBlocks, nul: bool) -> Inspection:
     ledger = was.ledger
     return Inspection(
@@ -209,8 +214,7 @@ def _inspected(number: int, was: SourceSummary, blocks: LineBlocks, nul: bool) -
         ledger.rows,
         was.size,
         was.content,
-        ledger.comment,
-        ledger.footer,
+        _counted(was, "inspection"),
         ends_closed=was.is_closed,
         nul=nul,
         blocks=blocks,

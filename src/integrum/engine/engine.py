@@ -35,7 +35,8 @@ from integrum.plan.column import Column
 from integrum.plan.model import Plan
 from integrum.problems import Problem, SourceFault
 from integrum.reading.head import Head
-from integrum.reading.left_out import HEADER, UNITS, LeftOut
+from integrum.reading.left_out import LeftOut
+from integrum.reading.parts import BLANK, DATA, FOOTER
 from integrum.reading.pieces import Piece
 from integrum.workers.pool import workers_of
 from integrum.workers.progress import Watch
@@ -197,14 +198,13 @@ class Engine:
         failed: dict[int, SourceFault] = {}
         sent = map(self._advance.sent, jobs)
         for done in self._spread.results(sent, begin, self.families, self._total, self._advance.flying):
-            self._advance.came(0 if isinstance(done, Failed) else sum(done.counts.data.values()))
+            self._advance.came(0 if isinstance(done, Failed) else sum(done.counts.parts[DATA].values()))
             if isinstance(done, Failed):
                 failed |= done.faults
                 continue
-            for part in ("data", "blank", "repeated_header", "set_aside"):
-                for number, count in getattr(done.counts, part).items():
-                    ledger = self.summaries[number].ledger
-                    setattr(ledger, part, getattr(ledger, part) + count)
+            for part, counts in done.counts.parts.items():
+                for number, count in counts.items():
+                    self.summaries[number].ledger.add(part, count)
             for number, count in done.counts.table.items():
                 self.summaries[number].table_rows += count
             for number, count in done.counts.empty.items():
@@ -362,8 +362,8 @@ class Engine:
         number, summary = one.number, self.summaries[one.number]
         summary.content, summary.size, summary.is_closed = seen.content, seen.size, seen.ends_closed
         summary.ledger.rows = seen.rows
-        summary.ledger.comment += seen.comment
-        summary.ledger.footer += seen.footer
+        for part, count in seen.parts.items():
+            summary.ledger.add(part, count)
         self.inspections[number] = seen
         self._advance.entered(number, one.source.size, seen.size)
         identified = self.intake.identified[number]
@@ -431,7 +431,7 @@ class Engine:
         """The source of a piece, when more of its pieces follow, with a footer in them."""
         seen = self.inspections[last.source]
         ends = not seen.again and seen.pieces[-1].first_row == last.first_row
-        return -1 if ends or not seen.footer else last.source
+        return -1 if ends or not seen.parts.get(FOOTER) else last.source
 
     def _reads_like_data(self, one: LeftOut, cells: Sequence[str]) -> bool:
         """Whether a row reads like the data that its source had in the job before."""
@@ -445,8 +445,8 @@ class Engine:
         if number in self._begun or not isinstance(head, Head):
             return
         self._begun.add(number)
-        rows = [LeftOut(number, *row) for row in head.above or () if row[1] != "blank"]
-        named = sum(one.part in (HEADER, UNITS) for one in rows)
+        rows = [LeftOut(number, *row) for row in head.above or () if row[1] != BLANK]
+        named = sum(one.part.says_columns for one in rows)
         yield from rows[max(0, len(rows) - named - _LINES_ABOVE) :]
 
 

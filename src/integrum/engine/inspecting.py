@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable, Sequence
+from collections import Counter
+from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 
 import numpy as np
@@ -18,6 +19,7 @@ from integrum.reading.blocks import Blocks, LineBlocks
 from integrum.reading.cutting import PIECE, cut
 from integrum.reading.head import NO_LINE_END, Head
 from integrum.reading.parsing import Rows, parse
+from integrum.reading.parts import COMMENT, FOOTER, Part
 from integrum.reading.pieces import Piece, load
 from integrum.reading.stream import reads_ranges
 from integrum.reading.wide_rows import rows_of_cells
@@ -70,8 +72,8 @@ class Inspection:
         Bytes read.
     content
         The content hash: BLAKE3, 256 bits, in hexadecimal; empty when the source was not read to its end.
-    comment, footer
-        Rows below the header that are comments, and rows of the footer.
+    parts
+        Rows below the header that are no data, by what they are: comments, rows of the footer.
     pieces
         Where its rows lie.
     fault
@@ -90,8 +92,7 @@ class Inspection:
     rows: int
     size: int
     content: str
-    comment: int = 0
-    footer: int = 0
+    parts: Mapping[Part, int] = field(default_factory=dict)
     pieces: tuple[Piece, ...] = ()
     fault: SourceFault | None = None
     ends_closed: bool = True
@@ -120,13 +121,12 @@ def inspect(one: Candidate) -> Inspection:
     seen = _Counted(hasher.update)
     if isinstance(one.head, SourceFault):
         return _set_aside(one, one.head, hasher, seen)
-    rows, comment, footer = one.head.first_row - 1, 0, 0
+    rows, parts = one.head.first_row - 1, Counter[Part]()
     pieces: list[Piece] = []
     try:
         for piece in cut(one.source, one.number, one.family, one.head, one.layout, seen):
             rows += piece.rows + piece.footer
-            comment += len(piece.comments)
-            footer += piece.footer
+            parts.update({COMMENT: len(piece.comments), FOOTER: piece.footer})
             pieces.append(piece)
     except SourceFault as fault:
         return _set_aside(one, fault, hasher, seen)
@@ -139,8 +139,7 @@ def inspect(one: Candidate) -> Inspection:
         rows,
         seen.size,
         hasher.hexdigest(),
-        comment,
-        footer,
+        dict(parts),
         tuple(piece for piece in pieces if piece.rows or piece.footer),
         ends_closed=seen.end in (b"\n", b"\r", b"\0", b""),
         nul=seen.nul and is_ascii_like(one.layout.encoding),
@@ -246,7 +245,7 @@ def _prove(one: Candidate, seen: Inspection) -> Inspection:
         row,
         raw,
     )
-    return replace(seen, comment=0, footer=0, pieces=(), again=False, fault=fault)
+    return replace(seen, parts={}, pieces=(), again=False, fault=fault)
 
 
 def _bad_in(binding: Binding, rows: Rows) -> Iterable[tuple[pa.Array, npt.NDArray[np.int64]]]:

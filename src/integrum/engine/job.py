@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections import Counter
+from collections import Counter, defaultdict
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, field
 from typing import Protocol
@@ -17,6 +17,7 @@ from integrum.reading.aside import Aside
 from integrum.reading.left_out import LeftOut
 from integrum.reading.onward import Onward
 from integrum.reading.parsing import Rows, parse
+from integrum.reading.parts import BLANK, DATA, SET_ASIDE, Part
 from integrum.reading.pieces import Loaded, Piece, load
 from integrum.reading.stream import reads_ranges
 from integrum.sources.source import Source
@@ -64,7 +65,7 @@ class Job:
 
 
 @dataclass(frozen=True)
-class Part:
+class FamilyRows:
     """The rows of one family in a job, and what was found about those that are left out."""
 
     family: Family
@@ -77,22 +78,21 @@ class Part:
 class Counts:
     """The rows of a job by what they are, for each source; rows of the table, and cells that gave none."""
 
-    data: Counter[int] = field(default_factory=Counter)
-    blank: Counter[int] = field(default_factory=Counter)
-    repeated_header: Counter[int] = field(default_factory=Counter)
-    set_aside: Counter[int] = field(default_factory=Counter)
+    parts: dict[Part, Counter[int]] = field(default_factory=lambda: defaultdict(Counter))
     table: Counter[int] = field(default_factory=Counter)
     empty: Counter[int] = field(default_factory=Counter)
 
     @classmethod
-    def of(cls, parts: Iterable[Part]) -> Counts:
+    def of(cls, families: Iterable[FamilyRows]) -> Counts:
         """Those of parsed rows."""
         counts = cls()
-        for part in parts:
-            counts.data.update(counted(part.rows.source))
-            counts.blank.update(counted(part.rows.blank))
-            counts.repeated_header.update(counted(part.rows.repeated))
-            counts.set_aside.update(one.source for one in part.rows.aside if one.is_row)
+        for one in families:
+            counts.parts[DATA].update(counted(one.rows.source))
+            counts.parts[BLANK].update(counted(one.rows.blank))
+            counts.parts[SET_ASIDE].update(each.source for each in one.rows.aside if each.is_row)
+            for row in one.rows.left_out:
+                if row.part.counted == "rows":
+                    counts.parts[row.part][row.source] += 1
         return counts
 
 
@@ -124,21 +124,21 @@ class Worked(Protocol):
         """The output that it is for."""
 
 
-def parts_of(job: Job) -> list[Part]:
+def parsed(job: Job) -> list[FamilyRows]:
     """Read and parse the pieces of a job, those of one family together."""
     by_family: dict[int, list[Loaded]] = {}
     for piece in job.pieces:
         still_wanted()
         loaded = load(piece, job.sources[piece.source], job.layouts[piece.source], job.onward)
         by_family.setdefault(piece.family, []).append(loaded)
-    parts = []
+    found = []
     for number, pieces in by_family.items():
         family = job.families[number]
         rows = parse(pieces, family.header, family.format)
         numbers = {piece.source for piece in pieces}
         above = [one for one in job.above if one.source in numbers]
-        parts.append(Part(family, rows, pieces, judge(rows, above, family.format, job.open)))
-    return parts
+        found.append(FamilyRows(family, rows, pieces, judge(rows, above, family.format, job.open)))
+    return found
 
 
 def in_order(aside: Iterable[Aside]) -> list[Aside]:

@@ -11,15 +11,15 @@ import numpy as np
 
 from integrum.detecting.endings import is_summary
 from integrum.reading.head import Format, Head
-from integrum.reading.left_out import COMMENT, FOOTER, HEADER, PREAMBLE, REPEATED, UNITS, LeftOut
+from integrum.reading.left_out import LeftOut
 from integrum.reading.parsing import Rows
+from integrum.reading.parts import BLANK, COMMENT, FOOTER, HEADER, PREAMBLE, REPEATED, UNITS, Part
 from integrum.reading.splitting import split_cells
 from integrum.values.cells import is_absent, is_series, kind_of
 from integrum.values.units import is_unit
 
 # a header without a digit has no values but words for truth
 _DIGIT = re.compile(r"\d")
-_JUDGED = frozenset({PREAMBLE, HEADER, UNITS, REPEATED, COMMENT, FOOTER})
 _HEADERS = frozenset({HEADER, REPEATED})
 # so many rows of data show what the columns of a source hold
 _ROWS = 60
@@ -63,7 +63,7 @@ class Likeness:
                     kinds[at] = kind
         return cls(len(columns), round(full / max(len(columns[0]), 1)) if columns else 0, kinds)
 
-    def fits(self, cells: Sequence[str], part: str) -> bool:
+    def fits(self, cells: Sequence[str], part: Part) -> bool:
         """Whether the cells of a row could be data.
 
         Examples
@@ -96,7 +96,7 @@ class Likeness:
             return len(good) == len(said) and not is_series([cells[at] for at in good]) and "" not in others
         return part != UNITS or sum(map(is_unit, filled)) < _TYPED * len(filled)
 
-    def _fits_texts(self, filled: Sequence[str], part: str) -> bool:
+    def _fits_texts(self, filled: Sequence[str], part: Part) -> bool:
         """In a table of texts a full row is all that can be asked for; its header cannot be told."""
         if part in _HEADERS or len(filled) < _FULL * self.filled or self.width < 2:
             return False
@@ -132,7 +132,7 @@ def header_above(head: Head) -> tuple[int, str] | None:
     tuple or None
         The number of the row, and its text.
     """
-    above = [row for row in head.above or () if row[1] != "blank"]
+    above = [row for row in head.above or () if row[1] != BLANK]
     if head.header_row or not above or above[-1][1] != PREAMBLE:
         return None
     number, _, raw = above[-1]
@@ -162,7 +162,7 @@ def judge(rows: Rows, above: Iterable[LeftOut], form: Format, goes_on: int = -1)
     """
     by_source: dict[int, list[LeftOut]] = {}
     for one in (*above, *rows.left_out):
-        if one.part in _JUDGED and one.raw and (one.part not in _HEADERS or _DIGIT.search(one.raw)):
+        if one.part.like_data and one.raw and (one.part not in _HEADERS or _DIGIT.search(one.raw)):
             by_source.setdefault(one.source, []).append(one)
     found: list[LeftOut] = []
     waiting: list[tuple[LeftOut, tuple[str, ...]]] = []

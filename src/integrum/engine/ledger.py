@@ -2,19 +2,36 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from collections.abc import Iterable, Iterator, Mapping
-from dataclasses import dataclass, field, fields
+from dataclasses import dataclass, field, make_dataclass
+from typing import TYPE_CHECKING
 
 from integrum.errors import LedgerError
 from integrum.plan.layout import Layout
 from integrum.problems import Problem, counted
+from integrum.reading.parts import COUNTED, Part
 
 # the same for all that have no other
 _PLAIN = Layout()
 
 
-@dataclass
-class Ledger:
+if TYPE_CHECKING:
+
+    class _Counts:
+        """What a type checker sees: whole numbers by the keys of the parts."""
+
+        rows: int
+
+        def __init__(self, rows: int = 0, *counts: int, **more: int) -> None: ...
+        def __getattr__(self, name: str) -> int: ...
+        def __setattr__(self, name: str, value: int) -> None: ...
+
+else:
+    _Counts = make_dataclass("_Counts", [("rows", int, 0), *((part.key, int, 0) for part in COUNTED)])
+
+
+class Ledger(_Counts):
     """The rows of one source, each in exactly one part.
 
     Attributes
@@ -30,36 +47,19 @@ class Ledger:
     True
     """
 
-    rows: int = 0
-    preamble: int = 0
-    header: int = 0
-    units: int = 0
-    repeated_header: int = 0
-    blank: int = 0
-    comment: int = 0
-    footer: int = 0
-    set_aside: int = 0
-    data: int = 0
-
     @property
     def adds_up(self) -> bool:
         """Whether every row is in exactly one part."""
-        return bool(self.rows == sum(getattr(self, part) for part in PARTS))
+        return self.rows == sum(self.counts.values())
 
+    @property
+    def counts(self) -> dict[Part, int]:
+        """Its rows by what they are, in the order of the parts."""
+        return {part: getattr(self, part.key) for part in COUNTED}
 
-PARTS = tuple(each.name for each in fields(Ledger) if each.name != "rows")
-
-
-# how machines read the name of a part, and the status of a source
-def spelled(part: str) -> str:
-    """The name of a part as it is written in files.
-
-    Examples
-    --------
-    >>> spelled("set_aside")
-    'set-aside'
-    """
-    return part.replace("_", "-")
+    def add(self, part: Part, count: int) -> None:
+        """Count more rows of a part."""
+        setattr(self, part.key, getattr(self, part.key) + count)
 
 
 ASSEMBLED, SET_ASIDE = "assembled", "set-aside"
@@ -159,12 +159,27 @@ class SourceSummary:
         """Keep the whole source out of the table: all rows that are not known to be something else."""
         self.status, self.reason = SET_ASIDE, reason
         ledger = self.ledger
-        known = sum(getattr(ledger, part) for part in PARTS if part != "set_aside")
+        known = sum(ledger.counts.values()) - ledger.set_aside
         if known > ledger.rows:  # its rows could only be counted as lines
-            for part in PARTS:
-                setattr(ledger, part, 0)
+            ledger = self.ledger = Ledger(ledger.rows)
             known = 0
         ledger.set_aside = ledger.rows - known
+
+
+def account_of(sources: Iterable[SourceSummary]) -> str:
+    """The ledgers of some sources in one, in words: rows in are rows out.
+
+    Examples
+    --------
+    >>> account_of([SourceSummary("a.csv", "", 1, ledger=Ledger(rows=4, header=1, repeated_header=1, data=2))])
+    '4 rows in the files = 1 header + 1 repeated header + 2 data'
+    """
+    total, rows = Counter[Part](), 0
+    for one in sources:
+        rows += one.ledger.rows
+        total.update(one.ledger.counts)
+    said = " + ".join(f"{total[part]:,} {part.words}" for part in COUNTED if total[part])
+    return f"{rows:,} rows in the files = {said or '0'}"
 
 
 def about_rows(summary: SourceSummary) -> Iterator[Problem]:
@@ -178,7 +193,7 @@ def about_rows(summary: SourceSummary) -> Iterator[Problem]:
             message="row skipped: repeated header",
         )
     if summary.is_assembled and not ledger.data:
-        parts = [f"{getattr(ledger, part):,} {spelled(part)}" for part in PARTS if getattr(ledger, part)]
+        parts = [f"{count:,} {part}" for part, count in ledger.counts.items() if count]
         yield Problem.of(
             "no-data-rows",
             summary.source,
@@ -207,7 +222,7 @@ def broken_law(summary: SourceSummary, has_table: bool) -> str:
     """
     ledger = summary.ledger
     if not ledger.adds_up:
-        known = sum(getattr(ledger, part) for part in PARTS)
+        known = sum(ledger.counts.values())
         are = "is" if known == 1 else "are"
         return f"it has {counted(ledger.rows, 'row')}, but {known:,} {are} accounted for"
     due = ledger.data * summary.rows_each - summary.empty_cells

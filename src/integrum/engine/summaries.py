@@ -45,5 +45,5 @@ def summary_of(
     if isinstance(head, Head):
         summary.header_row = head.header_row
         for part, count in head.parts.items():
-            setattr(summary.ledger, part, count)
+            summary.ledger.add(part, count)
     return summary

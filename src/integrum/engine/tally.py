@@ -12,6 +12,7 @@ from integrum.plan.column import Column
 from integrum.problems import Problem
 from integrum.reading.aside import Aside
 from integrum.reading.left_out import LeftOut
+from integrum.reading.parts import Part
 
 # so many findings, each of a column in a source, are kept in memory
 MOST = 20_000
@@ -39,32 +40,6 @@ _ROWS = {
         "write a quote inside a quoted cell twice",
     ),
 }
-_READS_LIKE_DATA = {
-    "preamble": (
-        "left out as part of the preamble, but it looks like data",
-        "check header_row in the layout",
-    ),
-    "header": (
-        "used as the header, but it looks like data",
-        'set header_row = "none" if the source does not have a header',
-    ),
-    "units": (
-        "left out as a row of units, but it looks like data",
-        "remove units_row from the layout if it is data",
-    ),
-    "repeated-header": (
-        "left out as a repeated header, but it looks like data",
-        "check header_row in the layout",
-    ),
-    "comment": (
-        "left out as a comment, but it looks like data",
-        "remove comment_mark from the layout if it is data",
-    ),
-    "footer": (
-        "left out as part of the footer, but it looks like data",
-        "check footer_from and last_row in the layout",
-    ),
-}
 _BLANK, _WHOLE = "left empty", "row set aside"
 # so many different bad values are shown
 _SAMPLE = 3
@@ -83,7 +58,7 @@ class Tally:
         self._columns = columns
         self._found: dict[tuple[int, str, str], tuple[int, Aside]] = {}
         self._raws: dict[tuple[int, str, str], dict[str, None]] = {}
-        self._like: dict[int, dict[str, tuple[int, LeftOut]]] = {}
+        self._like: dict[int, dict[Part, tuple[int, LeftOut]]] = {}
         self._away = Shelf(_KEPT)
         self._forgotten: set[tuple[int, str]] = set()
 
@@ -175,9 +150,8 @@ class Tally:
 
     def _about_left_out(self, source: int, name: str) -> Iterator[Problem]:
         for part, (count, first) in self._like.get(source, {}).items():
-            message, hint = _READS_LIKE_DATA[part]
             code = "left-out-like-data"
-            yield Problem("warning", code, name, first.row, "", first.raw, count, message, hint)
+            yield Problem.of(code, name, first.row, "", first.raw, count, part.like_data, part.hint)
 
     def _about_aside(self, source: int, name: str) -> list[Problem]:
         found = [

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field, replace
 
@@ -10,7 +11,8 @@ from integrum.columns.names import loosened
 from integrum.plan.layout import Layout
 from integrum.problems import SourceFault, clipped, counted, unreadable
 from integrum.reading.header_rows import header_of
-from integrum.reading.left_out import COMMENT, HEADER, PREAMBLE, UNITS, raw_text
+from integrum.reading.left_out import raw_text
+from integrum.reading.parts import BLANK, COMMENT, HEADER, PREAMBLE, UNITS, Part
 from integrum.reading.preamble import Entry, entries
 from integrum.reading.records import Dialect, find_records, spans
 from integrum.reading.splitting import split_cells
@@ -100,8 +102,8 @@ class Head:
     data_at: int
     preamble: tuple[Entry, ...] = ()
     first_cells: tuple[str, ...] = ()
-    parts: dict[str, int] = field(default_factory=dict, hash=False, compare=False)
-    above: tuple[tuple[int, str, str], ...] | None = field(default=(), hash=False, compare=False)
+    parts: dict[Part, int] = field(default_factory=dict, hash=False, compare=False)
+    above: tuple[tuple[int, Part, str], ...] | None = field(default=(), hash=False, compare=False)
 
 
 def read_head(source: Source, layout: Layout) -> Head:
@@ -127,7 +129,7 @@ def read_head(source: Source, layout: Layout) -> Head:
     return _opened(source, layout, _RowsAbove())
 
 
-def read_above(source: Source, layout: Layout, take: Callable[[int, str, str], object]) -> None:
+def read_above(source: Source, layout: Layout, take: Callable[[int, Part, str], object]) -> None:
     """Read the rows above the data, and hand on the number, the part and the text of each.
 
     Raises
@@ -138,7 +140,7 @@ def read_above(source: Source, layout: Layout, take: Callable[[int, str, str], o
     _opened(source, layout, take)
 
 
-def _opened(source: Source, layout: Layout, take: Callable[[int, str, str], object]) -> Head:
+def _opened(source: Source, layout: Layout, take: Callable[[int, Part, str], object]) -> Head:
     try:
         with TextStream(source, layout) as stream:
             if source.sheet is None:
@@ -152,10 +154,10 @@ class _RowsAbove:
     """Keeps the rows above the data while they are short."""
 
     def __init__(self) -> None:
-        self.rows: tuple[tuple[int, str, str], ...] | None = ()
+        self.rows: tuple[tuple[int, Part, str], ...] | None = ()
         self._room = _SHORT
 
-    def __call__(self, row: int, part: str, text: str) -> None:
+    def __call__(self, row: int, part: Part, text: str) -> None:
         self._room -= len(text) + 32
         if self.rows is not None:
             self.rows = (*self.rows, (row, part, text)) if self._room > 0 else None
@@ -165,7 +167,7 @@ class _Opening:
     """The first records of a source, read on only as far as is needed; those that were passed are forgotten."""
 
     def __init__(
-        self, stream: TextStream, source: Source, layout: Layout, take: Callable[[int, str, str], object]
+        self, stream: TextStream, source: Source, layout: Layout, take: Callable[[int, Part, str], object]
     ) -> None:
         self._stream, self._layout, self._source, self._take = stream, layout, source, take
         self._format = format_of(source, layout)
@@ -176,7 +178,7 @@ class _Opening:
         self._data, self._last, self._offset, self._number = b"", False, 0, 0
         self._bounds: list[tuple[int, int]] = []
         self._preamble: list[Entry] = []
-        self._parts = dict.fromkeys(("preamble", "header", "units", "comment", "blank"), 0)
+        self._parts = Counter[Part]()
         self._more(_FIRST_LOOK)
 
     def head(self) -> Head:
@@ -203,7 +205,7 @@ class _Opening:
             )
         if not any(cell.strip() for row in rows for cell in row):
             raise self._not_there(at, "does not have any text")
-        self._parts |= {"header": layout.header_rows, "units": int(layout.units_row)}
+        self._parts.update({HEADER: layout.header_rows, UNITS: int(layout.units_row)})
         for number in range(at, below):
             part = HEADER if number < at + layout.header_rows else UNITS
             self._take(number + 1, part, raw_text(self.record(number)))
@@ -278,7 +280,7 @@ class _Opening:
         is_comment = self._is_comment(self.record(number))
         cells = self.cells(number, self._layout.comment_mark if is_comment else "")
         is_blank = not is_comment and not any(cell.strip() for cell in cells)
-        part = COMMENT if is_comment else "blank" if is_blank else PREAMBLE
+        part = COMMENT if is_comment else BLANK if is_blank else PREAMBLE
         self._parts[part] += 1
         self._take(number + 1, part, raw_text(self.record(number)))
         if not is_blank and len(self._preamble) < _MOST_ENTRIES:

@@ -5,19 +5,8 @@ from __future__ import annotations
 from collections.abc import Iterator, Sequence
 from typing import NamedTuple
 
+from integrum.reading.parts import Part
 from integrum.reading.records import Dialect, spans
-
-PREAMBLE, HEADER, UNITS, REPEATED, COMMENT, FOOTER = (
-    "preamble",
-    "header",
-    "units",
-    "repeated-header",
-    "comment",
-    "footer",
-)
-BESIDE, SET_ASIDE = "beside-the-table", "set-aside"
-# every part that a row of the record's left-out.csv can have; blank rows have no text, and are counted alone
-LEFT_OUT_PARTS = (PREAMBLE, HEADER, UNITS, REPEATED, COMMENT, FOOTER, BESIDE, SET_ASIDE)
 
 
 class LeftOut(NamedTuple):
@@ -28,22 +17,23 @@ class LeftOut(NamedTuple):
     source, row
         Its place; `source` is the number of the source in the run. No row: all rows of the source.
     part
-        What it was taken for; one of `LEFT_OUT_PARTS`.
+        What it was taken for; one of `integrum.reading.parts.PARTS`.
     raw
         Its text as it stands in the source.
     """
 
     source: int
     row: int | None
-    part: str
+    part: Part
     raw: str
 
 
-def rows_in(data: bytes, dialect: Dialect, source: int, first_row: int, part: str) -> Iterator[LeftOut]:
+def rows_in(data: bytes, dialect: Dialect, source: int, first_row: int, part: Part) -> Iterator[LeftOut]:
     r"""Every record of some bytes as a row that is left out.
 
     Examples
     --------
+    >>> from integrum.reading.parts import FOOTER
     >>> [tuple(one) for one in rows_in(b"Total,3\nsigned\n", Dialect(), 0, 9, FOOTER)]
     [(0, 9, 'footer', 'Total,3'), (0, 10, 'footer', 'signed')]
     """

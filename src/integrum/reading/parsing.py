@@ -17,7 +17,8 @@ from integrum.columns.header import Header
 from integrum.errors import LedgerError
 from integrum.reading.aside import Aside
 from integrum.reading.head import Format
-from integrum.reading.left_out import BESIDE, REPEATED, LeftOut
+from integrum.reading.left_out import LeftOut
+from integrum.reading.parts import BESIDE, REPEATED
 from integrum.reading.pieces import Loaded
 from integrum.reading.plain import is_plain, plain, separator
 from integrum.reading.records import Dialect, bounds

@@ -10,8 +10,9 @@ import numpy.typing as npt
 from integrum.plan.layout import Layout
 from integrum.problems import SourceFault
 from integrum.reading.head import format_of
-from integrum.reading.left_out import COMMENT, FOOTER, LeftOut, raw_text, rows_in
+from integrum.reading.left_out import LeftOut, raw_text, rows_in
 from integrum.reading.onward import Onward
+from integrum.reading.parts import COMMENT, FOOTER
 from integrum.reading.records import CR, LF
 from integrum.reading.stream import reads_ranges
 from integrum.sources.source import Source, read_full

@@ -14,11 +14,12 @@ import pyarrow as pa
 from integrum.assembling.codebook import ColumnEntry
 from integrum.assembling.run import Assembled
 from integrum.columns.table_schema import TableSchema
-from integrum.engine.ledger import PARTS, SourceSummary
+from integrum.engine.ledger import SourceSummary
 from integrum.entries import Entries
 from integrum.errors import OutputError
 from integrum.plan.model import Plan
 from integrum.problems import Problem, counted, near, number_of, visible
+from integrum.reading.parts import COUNTED
 from integrum.recording.changes import Changes
 from integrum.recording.destination import Destination
 from integrum.recording.facts import Facts
@@ -207,11 +208,8 @@ class Outcome:
 
     def counts(self) -> dict[str, int]:
         """The ledgers of all sources in one."""
-        total = dict.fromkeys(("rows", *PARTS), 0)
-        for one in self.sources:
-            for part in total:
-                total[part] += getattr(one.ledger, part)
-        return total
+        keys = ("rows", *(part.key for part in COUNTED))
+        return {key: sum(getattr(one.ledger, key) for one in self.sources) for key in keys}
 
     def __arrow_c_stream__(self, requested_schema: Any = None) -> Any:
         """The table by the Arrow C stream protocol."""

@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import TYPE_CHECKING
 
 from integrum.codes import SEVERITIES
-from integrum.engine.ledger import PARTS
+from integrum.engine.ledger import account_of
 from integrum.problems import counted, near, number_of
 from integrum.recording.facts import shape_of
 
@@ -15,13 +15,11 @@ if TYPE_CHECKING:
 
 def summary(outcome: Outcome) -> list[str]:
     """The outcome in a few plain lines."""
-    total = outcome.counts()
     assembled = sum(one.is_assembled for one in outcome.sources)
     lines = [shape_of(outcome.rows, len(outcome.schema), assembled, len(outcome.sources))]
     if not outcome.is_assembled:
         lines.append("nothing was assembled, so nothing was written; existing files were not changed")
-    parts = [f"{total[part]:,} {part.replace('_', ' ')}" for part in PARTS if total[part]]
-    lines.append(f"ledger: {total['rows']:,} rows in the files = {' + '.join(parts) or '0'}")
+    lines.append(f"ledger: {account_of(outcome.sources)}")
     wide = [one for one in outcome.sources if one.rows_each > 1 and one.is_assembled]
     if wide:
         rows, made, empty = (

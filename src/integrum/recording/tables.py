@@ -16,11 +16,12 @@ from integrum.checking.checks import CheckResult
 from integrum.codes import Severity
 from integrum.columns.header import Header
 from integrum.engine.headers import HeaderEntry
-from integrum.engine.ledger import PARTS, Ledger, SourceSummary, spelled
+from integrum.engine.ledger import Ledger, SourceSummary
 from integrum.plan.layout import Layout
 from integrum.problems import Problem
 from integrum.reading.aside import Aside
 from integrum.reading.left_out import LeftOut
+from integrum.reading.parts import COUNTED, part_named
 from integrum.recording.lines import lines_of, rows_of
 
 Item = TypeVar("Item")
@@ -139,7 +140,7 @@ _SUMMARY = (
     "rows_each",
     "empty_cells",
     "rows",
-    *map(spelled, PARTS),
+    *COUNTED,
 )
 
 
@@ -191,7 +192,7 @@ def _summary_cells(one: SourceSummary, names: Names) -> Sequence[object]:
         one.rows_each,
         one.empty_cells,
         one.ledger.rows,
-        *(getattr(one.ledger, part) for part in PARTS),
+        *one.ledger.counts.values(),
     )
 
 
@@ -210,7 +211,7 @@ def _summary(row: Mapping[str, str]) -> SourceSummary:
         _number(row["variant"]),
         row["status"],
         row["reason"],
-        Ledger(int(row["rows"]), *(int(row[spelled(part)]) for part in PARTS)),
+        Ledger(int(row["rows"]), *(int(row[part]) for part in COUNTED)),
         row["label"],
         row["sheet"],
         row["workbook_blake3"],
@@ -289,7 +290,7 @@ def row_run_cells(one: RowRun, source: Named) -> Sequence[object]:
 
 def _left_out(row: Mapping[str, str]) -> tuple[str, LeftOut]:
     place = int(row["row"]) if row["row"] else None
-    return Named(row["source"], row["sheet"]).name, LeftOut(-1, place, row["part"], row["raw"])
+    return Named(row["source"], row["sheet"]).name, LeftOut(-1, place, part_named(row["part"]), row["raw"])
 
 
 def _column_cells(one: ColumnEntry, names: Names) -> Sequence[object]:  # noqa: ARG001

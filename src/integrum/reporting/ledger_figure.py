@@ -6,15 +6,15 @@ from collections.abc import Sequence
 
 import numpy as np
 
-from integrum.engine.ledger import PARTS, SourceSummary
+from integrum.engine.ledger import SourceSummary
 from integrum.problems import clipped, visible
+from integrum.reading.parts import BLANK, COUNTED, DATA, SET_ASIDE
 from integrum.reporting.svg import COLOURS, as_svg, bars, buckets, new_figure, spans
 
 # so many bars; more sources are put together
 MOST = 60
 _WIDTH, _BAR, _MARGIN = 12.0, 0.2, 0.1
 _NAMES, _NUMBERS = 0.27, 0.24
-_KNOWN = ("data", "set_aside", "blank")
 
 
 def ledger_figure(sources: Sequence[SourceSummary]) -> str:
@@ -30,16 +30,15 @@ def ledger_figure(sources: Sequence[SourceSummary]) -> str:
     str
         An SVG element.
     """
-    counts = np.array([[getattr(one.ledger, part) for part in PARTS] for one in sources], np.float64)
+    counts = np.array([list(one.ledger.counts.values()) for one in sources], np.float64)
     starts = buckets(len(sources), MOST)
     summed = np.add.reduceat(counts, starts, axis=0)
-    by_part = dict(zip(PARTS, summed.T, strict=True))
-    left = summed.sum(axis=1) - sum(by_part[part] for part in _KNOWN)
+    by_part = dict(zip(COUNTED, summed.T, strict=True))
     fates = [
-        ("data", by_part["data"], "data", ""),
-        ("left out", left, "left", ""),
-        ("blank", by_part["blank"], "blank", ""),
-        ("set aside", by_part["set_aside"], "aside", "////"),
+        ("data", by_part[DATA], "data", ""),
+        ("left out", sum(by_part[part] for part in COUNTED if part.is_left_out), "left", ""),
+        ("blank", by_part[BLANK], "blank", ""),
+        ("set aside", by_part[SET_ASIDE], "aside", "////"),
     ]
     names = (
         [_short(sources[at].source) for at in starts]

@@ -14,7 +14,7 @@ from markupsafe import Markup
 
 from integrum.assembling.ends import EndRow
 from integrum.codes import SEVERITIES
-from integrum.engine.ledger import PARTS, SourceSummary
+from integrum.engine.ledger import SourceSummary, account_of
 from integrum.errors import OutputError
 from integrum.grouped import Group, grouped
 from integrum.naming.coverage import coverage_of
@@ -219,10 +219,7 @@ def _tiles(record: Record, there: Sequence[SourceSummary]) -> list[Tile]:
 
 def _law(sources: Sequence[SourceSummary]) -> str:
     """Rows in are rows out, in a sentence."""
-    total = sum(one.ledger.rows for one in sources)
-    counts = {part: sum(getattr(one.ledger, part) for one in sources) for part in PARTS}
-    parts = " + ".join(f"{count:,} {part.replace('_', ' ')}" for part, count in counts.items() if count)
-    return f"{total:,} rows in the files = {parts or '0'}."
+    return f"{account_of(sources)}."
 
 
 def _shown_group(group: Group) -> ShownGroup:
@@ -236,7 +233,7 @@ def _shown_group(group: Group) -> ShownGroup:
 
 def _shown_source(one: SourceSummary) -> ShownSource:
     ledger = one.ledger
-    left = ledger.rows - ledger.data - ledger.set_aside - ledger.blank
+    left = sum(count for part, count in ledger.counts.items() if part.is_left_out)
     became = "in the table" if one.is_assembled else f"set aside ({one.reason})"
     return ShownSource(
         one.source,

@@ -11,8 +11,9 @@ from integrum.plan.layout import Layout
 from integrum.problems import clipped, visible
 from integrum.reading.cutting import cut
 from integrum.reading.head import Head, read_above, read_head
-from integrum.reading.left_out import BESIDE, SET_ASIDE, raw_text
+from integrum.reading.left_out import raw_text
 from integrum.reading.parsing import parse
+from integrum.reading.parts import BESIDE, BLANK, DATA, SET_ASIDE, Part
 from integrum.reading.pieces import Piece, load
 from integrum.reading.records import spans
 from integrum.sources.source import Source
@@ -36,7 +37,7 @@ class SeenRow:
     """
 
     row: int
-    part: str
+    part: Part
     text: str
 
 
@@ -73,7 +74,7 @@ class OneSource:
         """The rows worth showing: all but the inner ones of long runs of data, for which their number stands."""
         run: list[SeenRow] = []
         for row in (*self.rows, None):
-            if row is not None and row.part == "data":
+            if row is not None and row.part == DATA:
                 run.append(row)
                 continue
             yield from run[:_SHOWN_DATA]
@@ -143,8 +144,8 @@ def look_at(source: Source, detected: Detected) -> OneSource:
 def _below(piece: Piece, source: Source, head: Head, layout: Layout) -> Iterator[SeenRow]:
     dialect = head.format.dialect
     parsed = parse([load(piece, source, layout)], head.header, head.format)
-    part_of = dict.fromkeys(parsed.row.tolist(), "data")
+    part_of = dict.fromkeys(parsed.row.tolist(), DATA)
     part_of |= {one.row: one.part for one in parsed.left_out if one.part != BESIDE}
     part_of |= {one.row: SET_ASIDE for one in parsed.aside if one.is_row}
     for row, (start, end) in enumerate(spans(piece.text or b"", dialect, last=True), piece.first_row):
-        yield SeenRow(row, part_of.get(row, "blank"), raw_text((piece.text or b"")[start:end]))
+        yield SeenRow(row, part_of.get(row, BLANK), raw_text((piece.text or b"")[start:end]))

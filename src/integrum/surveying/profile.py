@@ -13,7 +13,7 @@ import pyarrow.compute as pc
 from integrum.arrow.arrays import flags, floats, ints, padded, truths, wholes
 from integrum.deciding.seen import Range, Seen
 from integrum.deciding.thresholds import CODES
-from integrum.engine.job import Counts, Job, in_order, parts_of
+from integrum.engine.job import Counts, Job, in_order, parsed
 from integrum.engine.judging import Judged
 from integrum.reading.aside import Aside
 from integrum.reading.head import Format
@@ -104,7 +104,7 @@ class Profile:
 
 def profile(job: Job) -> Profile:
     """Look at the values of some pieces."""
-    parts = parts_of(job)
+    parts = parsed(job)
     aside = in_order(one for part in parts for one in part.rows.aside)
     result = Profile("", Counts.of(parts), aside, [part.judged for part in parts])
     for part in parts:

@@ -31,8 +31,8 @@ class ColumnGuess:
         What speaks for it.
     sources, other_sources
         How many sources have each of the two.
-    examples
-        Some values of the column.
+    examples, other_examples
+        Some values of each.
     """
 
     column: str
@@ -43,6 +43,7 @@ class ColumnGuess:
     sources: int = 0
     other_sources: int = 0
     examples: tuple[str, ...] = ()
+    other_examples: tuple[str, ...] = ()
 
 
 @dataclass(frozen=True)
@@ -121,6 +122,7 @@ def reconcile(
                 columns[one.column].count,
                 columns[one.other].count,
                 columns[one.column].examples,
+                columns[one.other].examples,
             )
             for one in found
         ),

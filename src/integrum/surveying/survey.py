@@ -281,9 +281,7 @@ def _much_left_out(summary: SourceSummary, head: Head) -> list[Problem]:
     """Say when a guess leaves out more than a tenth of the rows below a header."""
     ledger = summary.ledger
     cut = {
-        "footer": ledger.footer,
-        "comments": ledger.comment - head.parts.get("comment", 0),
-        "repeated header": ledger.repeated_header,
+        part.cut_off: count - head.parts.get(part, 0) for part, count in ledger.counts.items() if part.cut_off
     }
     count = sum(cut.values())
     if not summary.is_assembled or count <= _MUCH * (count + ledger.data) or not ledger.data:

@@ -15,8 +15,9 @@ from integrum.plan.model import Plan
 from integrum.problems import SourceFault
 from integrum.reading.cutting import cut
 from integrum.reading.head import Head, read_above, read_head
-from integrum.reading.left_out import HEADER, UNITS, raw_text
+from integrum.reading.left_out import raw_text
 from integrum.reading.parsing import Rows, parse
+from integrum.reading.parts import Part
 from integrum.reading.pieces import Loaded
 from integrum.reading.records import spans
 from integrum.reading.stream import TextStream, reads_ranges
@@ -93,8 +94,8 @@ class SourceAgain:
             head = read_head(source, self.summary.layout)
             named: list[str] = []
 
-            def take(_: int, part: str, text: str) -> None:
-                if part in (HEADER, UNITS):
+            def take(_: int, part: Part, text: str) -> None:
+                if part.says_columns:
                     named.append(text)
 
             read_above(source, self.summary.layout, take)
