@@ -7,13 +7,17 @@ import shutil
 import subprocess
 import sys
 from collections import Counter
+from dataclasses import fields
 from pathlib import Path
 
 import pytest
 
 import integrum as ig
 from integrum.earlier.aligning import align
+from integrum.recording.tables import TABLES
+from integrum.run_file import ORDER, RunFile
 from months import Months, files_of, plan_text
+from record_page import PAGE, page
 
 AMBER = "day,depth\n2024-05-01,3.20\n2024-05-02,3.25\n2024-05-03,3.30\n"
 PLAN = """integrum = 1
@@ -461,7 +465,7 @@ def test_verify_tables_named_after_identifiers(lakes: Path) -> None:
 def test_a_record_of_the_schema_before_is_read(tmp_path: Path) -> None:
     shutil.copytree(Path(__file__).parent / "records" / "schema-6", tmp_path / "old")
     record = ig.read_record(tmp_path / "old" / "lakes.csv")
-    assert (record.run["schema"], len(record.sources), len(record.problems)) == (6, 4, 6)
+    assert (record.run.schema, len(record.sources), len(record.problems)) == (6, 4, 6)
     assert (len(record.left_out), len(record.set_aside), len(record.columns)) == (9, 5, 6)
     assert (len(record.variants), record.blocks) == (0, {})
     assert all(one.counts == {} for one in record.values)
@@ -481,16 +485,19 @@ def test_a_record_of_the_schema_before_is_read(tmp_path: Path) -> None:
 
 
 def test_every_file_and_column_of_a_record_is_documented(lakes: Path) -> None:
-    page = (Path(__file__).parent.parent / "docs" / "record.md").read_text(encoding="utf-8")
+    """After a change of a file's columns: python tests/record_page.py."""
+    assert PAGE.read_text(encoding="utf-8") == page()
     edit(lakes / "lakes.toml", "[[columns]]", "[provenance]\nsource_row = false\n[[columns]]")
     assembled(lakes)
+    tables = {one.file: list(one.header) for one in TABLES}
     for path in (lakes / "out" / "lakes-record").iterdir():
-        section = page.split(f"\n## {path.name}\n")[1].split("\n## ")[0]
-        names = path.read_text().splitlines()[0].split(",") if path.suffix == ".csv" else []
-        if path.name == "run.json":
-            names = [*json.loads(path.read_text())]
-        for name in names:
-            assert f"`{name}`" in section, (path.name, name)
+        assert f"\n## {path.name}\n" in page()
+        if path.suffix == ".csv":
+            assert path.read_text().splitlines()[0].split(",") == tables[path.name]
+    said = json.loads((lakes / "out" / "lakes-record" / "run.json").read_text())
+    section = page().split("\n## run.json\n")[1].split("\n## ")[0]
+    assert all(f"`{name}`" in section for name in said)
+    assert [*said][1:] == [*ORDER] and {one.name for one in fields(RunFile)} == {*ORDER}
 
 
 def test_what_a_stranger_needs_is_in_the_record(lakes: Path) -> None:

@@ -3,7 +3,7 @@
 import subprocess
 from pathlib import Path
 
-from integrum.sources.own import MARK, RUN_FILE
+from integrum.run_file import MARK, NAME
 
 ROOT = Path(__file__).parent.parent
 # a record of an earlier schema, which a test reads
@@ -23,7 +23,7 @@ def tracked() -> list[Path]:
 def test_the_project_has_nothing_that_a_run_wrote() -> None:
     files = [path for path in tracked() if KEPT not in path.parents]
     assert any(path.name == "pyproject.toml" for path in files)
-    left = [path for path in files if path.name == RUN_FILE and MARK in (ROOT / path).read_text()]
+    left = [path for path in files if path.name == NAME and MARK in (ROOT / path).read_text()]
     left += [path for path in files if path.name.startswith("part-") or path.name.endswith("-metadata.json")]
     left += [path for path in files if path.suffix in (".parquet", ".arrow", ".xlsx")]
     assert not left

@@ -48,8 +48,9 @@ if TYPE_CHECKING:
     from integrum.plan.toml import write_plan
     from integrum.plan.wide import Wide
     from integrum.problems import Problem, SourceFault
+    from integrum.reading.aside import SetAside
+    from integrum.reading.left_out import LeftOutRow
     from integrum.recording.changes import CellChange, Changes, NewHeader, SourceChange
-    from integrum.recording.kept_out import LeftOutRow, SetAside
     from integrum.recording.outcome import Outcome
     from integrum.recording.overview import Overview
     from integrum.recording.read import Record, read_record
@@ -85,7 +86,7 @@ _HOMES = {
     "Layout": "plan.layout",
     "Ledger": "engine.ledger",
     "LedgerError": "errors",
-    "LeftOutRow": "recording.kept_out",
+    "LeftOutRow": "reading.left_out",
     "Maybe": "plan.column",
     "Meter": "workers.meter",
     "NewHeader": "recording.changes",
@@ -103,7 +104,7 @@ _HOMES = {
     "Provenance": "plan.rules",
     "Record": "recording.read",
     "Rules": "plan.rules",
-    "SetAside": "recording.kept_out",
+    "SetAside": "reading.aside",
     "SourceChange": "recording.changes",
     "SourceFault": "problems",
     "SourceSummary": "engine.ledger",

@@ -17,7 +17,7 @@ from integrum.columns.binding import Binding
 from integrum.columns.typed import zone_of
 from integrum.engine.job import FamilyRows, counted
 from integrum.plan.column import Column
-from integrum.reading.aside import Aside
+from integrum.reading.aside import SetAside
 from integrum.reading.parsing import Rows
 from integrum.reading.wide_rows import rows_of_cells
 from integrum.values.checking import Converted
@@ -62,7 +62,7 @@ class Made:
     rows: Rows
     columns: list[pa.Array]
     bad: list[Bad]
-    differing: list[Aside]
+    differing: list[SetAside]
     empty: Ints
     missing: Counter[tuple[int, str, str]] = field(default_factory=Counter)
     wholes: dict[int, pa.Array | None] = field(default_factory=dict)
@@ -103,7 +103,7 @@ def table_columns(part: FamilyRows, schema: Schema) -> Made:
 
 
 def _first_filled(
-    rows: Rows, binding: Binding, column: Column, differing: list[Aside]
+    rows: Rows, binding: Binding, column: Column, differing: list[SetAside]
 ) -> tuple[Converted, pa.Array]:
     """Of several cells the first that is filled, with the raw texts; those that differ from it are noted."""
     first, *others = (
@@ -137,11 +137,11 @@ class _Cells:
         return both
 
 
-def _differing(rows: Rows, column: Column, one: _Cells, other: _Cells, at: Ints) -> Iterator[Aside]:
+def _differing(rows: Rows, column: Column, one: _Cells, other: _Cells, at: Ints) -> Iterator[SetAside]:
     taking, zone = ints(at), zone_of(column)
     values = [Converted(cells.text.take(taking)).typed(column.kind, zone) for cells in (one, other)]
     same = truths(pc.equal(*values))  # never where one of them is bad
     places: Sequence[int] = at[~same].tolist()
     for place in places:
         said = f"{one.raw[place].as_py()} | {other.raw[place].as_py()}"
-        yield Aside(int(rows.source[place]), int(rows.row[place]), column.name, "values-differ", said)
+        yield SetAside(int(rows.source[place]), int(rows.row[place]), column.name, "values-differ", said)

@@ -26,8 +26,8 @@ from integrum.columns.typed import zone_of
 from integrum.engine.job import Counts, FamilyRows, Job, counted, in_order, parsed
 from integrum.engine.judging import Judged
 from integrum.plan.column import Column
-from integrum.reading.aside import Aside
-from integrum.reading.left_out import LeftOut, in_place
+from integrum.reading.aside import SetAside
+from integrum.reading.left_out import LeftOutRow, in_place
 from integrum.reading.parsing import Rows, raw_rows
 from integrum.reading.parts import DATA, SET_ASIDE
 from integrum.values.checking import Converted
@@ -75,9 +75,9 @@ class Batch:
     payload: Any
     spans: tuple[tuple[int, int, int], ...]
     counts: Counts
-    aside: Sequence[Aside]
+    aside: Sequence[SetAside]
     filled: tuple[int, ...]
-    left_out: Sequence[LeftOut] = ()
+    left_out: Sequence[LeftOutRow] = ()
     judged: Sequence[Judged] = ()
     sketches: Sequence[ColumnSketch] = ()
     missing: Counter[tuple[int, str, str]] = field(default_factory=Counter)
@@ -138,7 +138,7 @@ def assemble_batch(job: Job, schema: Schema, checks: Sequence[Prepared] = ()) ->
     filled = tuple(len(column) - column.null_count for column in columns)
     spans = tuple(zip(numbers, rows, sizes, strict=True))
     left_out = [one for part in parts for one in part.rows.left_out]
-    left_out += [LeftOut(one.source, one.row, SET_ASIDE, one.raw) for one in aside if one.is_row]
+    left_out += [LeftOutRow(one.source, one.row, SET_ASIDE, one.raw) for one in aside if one.is_row]
     judged = [part.judged for part in parts]
     return Batch(
         job.output,
@@ -164,17 +164,17 @@ def _rows_for_checks(batch: pa.RecordBatch, schema: Schema, source: Ints, row: I
     return TableRows(columns, {column.name: column for column in schema.columns}, source, row)
 
 
-def _bad_cells(made: Made, *rules: str) -> Iterator[Aside]:
+def _bad_cells(made: Made, *rules: str) -> Iterator[SetAside]:
     """One entry for each bad cell of the columns that have one of these rules."""
     rows = made.rows
     for bad in made.bad:
         if bad.binding.bad_values in rules:
             for at, raw in zip(bad.positions.tolist(), bad.raw.to_pylist(), strict=True):
                 place = int(rows.source[at]), int(rows.row[at])
-                yield Aside(*place, bad.binding.column, "bad-value", raw, said=bad.said.get(at, ""))
+                yield SetAside(*place, bad.binding.column, "bad-value", raw, said=bad.said.get(at, ""))
 
 
-def _rows_aside(part: FamilyRows, made: Made) -> Iterator[Aside]:
+def _rows_aside(part: FamilyRows, made: Made) -> Iterator[SetAside]:
     """One entry for each row of a source that has a bad cell, with its raw text."""
     columns: dict[tuple[int, int], dict[str, None]] = {}
     said: dict[tuple[int, int], str] = {}
@@ -183,7 +183,7 @@ def _rows_aside(part: FamilyRows, made: Made) -> Iterator[Aside]:
         columns.setdefault((one.source, one.row or 0), {})[one.column] = None
     raw_of = raw_rows(part.pieces, columns, part.family.format.dialect)
     for place, names in columns.items():
-        yield Aside(*place, ", ".join(names), "bad-value", raw_of[place], True, said[place])
+        yield SetAside(*place, ", ".join(names), "bad-value", raw_of[place], True, said[place])
 
 
 def _without(rows: Rows, gone: Collection[tuple[int, int | None]]) -> npt.NDArray[np.bool_]:

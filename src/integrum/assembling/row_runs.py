@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from typing import NamedTuple
+from typing import Any, NamedTuple
 
 import numpy as np
 import numpy.typing as npt
@@ -17,7 +17,7 @@ class RowRun(NamedTuple):
     Attributes
     ----------
     source
-        Its number.
+        Its number; in a record its name.
     row
         The first row there.
     rows
@@ -26,10 +26,14 @@ class RowRun(NamedTuple):
         How many rows of the table each gives; more than one in wide sources.
     """
 
-    source: int
+    source: Any
     row: int
     rows: int
     each: int = 1
+
+    def of(self, source: str | int) -> RowRun:
+        """The same of a source by another name, or by its number."""
+        return self._replace(source=source)
 
 
 def runs_of(source: Ints, row: Ints) -> list[RowRun]:

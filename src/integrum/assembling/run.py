@@ -34,12 +34,12 @@ from integrum.engine.taken import CannotTake, TakenOver
 from integrum.entries import Entries
 from integrum.findings import findings
 from integrum.problems import Problem
-from integrum.reading.aside import Aside
+from integrum.reading.aside import SetAside
 from integrum.reading.blocks import Blocks
 from integrum.reading.head import Head, read_above
-from integrum.reading.left_out import LeftOut
+from integrum.reading.left_out import LeftOutRow
 from integrum.reading.parts import BESIDE, SET_ASIDE, Part
-from integrum.reading.preamble import Entry
+from integrum.reading.preamble import PreambleEntry
 from integrum.workers.progress import Watch
 from integrum.writing.output import FILES, Output
 from integrum.writing.parquet_folder import without_named
@@ -62,8 +62,8 @@ class Kept:
         Takes which rows of their sources the rows of the table are, where these do not say it.
     """
 
-    aside: Callable[[Sequence[Aside]], None]
-    left_out: Callable[[Sequence[LeftOut]], None]
+    aside: Callable[[Sequence[SetAside]], None]
+    left_out: Callable[[Sequence[LeftOutRow]], None]
     rows: Callable[[Sequence[RowRun]], None]
 
 
@@ -110,7 +110,7 @@ class Assembled:
     columns: tuple[ColumnEntry, ...]
     sketches: Callable[[], Iterator[pa.Table]]
     headers: tuple[HeaderEntry, ...]
-    preambles: tuple[tuple[Entry, ...], ...]
+    preambles: tuple[tuple[PreambleEntry, ...], ...]
     tracebacks: Mapping[str, str] = field(default_factory=dict)
     checks: tuple[CheckResult, ...] = ()
     categories: Mapping[str, Mapping[str, int]] = field(default_factory=dict)
@@ -207,7 +207,7 @@ def run(
     above.up_to(len(engine.summaries))
     keep.aside(
         [
-            Aside(number, None, "", summary.reason, "")
+            SetAside(number, None, "", summary.reason, "")
             for number, summary in enumerate(engine.summaries)
             if not summary.is_assembled
         ]
@@ -269,7 +269,7 @@ class _Above:
         self,
         intake: Intake,
         summaries: Sequence[SourceSummary],
-        keep: Callable[[Sequence[LeftOut]], None],
+        keep: Callable[[Sequence[LeftOutRow]], None],
     ) -> None:
         self._intake, self._summaries, self._keep = intake, summaries, keep
         # what is taken over has them already
@@ -281,24 +281,24 @@ class _Above:
         for each in range(self._next, number):
             head = self._intake.heads[each]
             if not self._summaries[each].is_assembled:
-                self._keep([LeftOut(each, None, SET_ASIDE, "")])
+                self._keep([LeftOutRow(each, None, SET_ASIDE, "")])
             elif each not in self._taken and isinstance(head, Head):
                 of_source(each, partial(self._hand_on, each, head))
         self._next = max(self._next, number)
 
     def _hand_on(self, number: int, head: Head) -> None:
         source = self._intake.sources[number]
-        beside = [LeftOut(number, row, BESIDE, raw) for row, raw in source.cells_beside()]
+        beside = [LeftOutRow(number, row, BESIDE, raw) for row, raw in source.cells_beside()]
         if beside:
             self._keep(beside)
         if head.above is not None:
-            self._keep([LeftOut(number, *row) for row in head.above if row[1].is_kept])
+            self._keep([LeftOutRow(number, *row) for row in head.above if row[1].is_kept])
             return
-        waiting: list[LeftOut] = []
+        waiting: list[LeftOutRow] = []
 
         def take(row: int, part: Part, text: str) -> None:
             if part.is_kept:
-                waiting.append(LeftOut(number, row, part, text))
+                waiting.append(LeftOutRow(number, row, part, text))
             if len(waiting) >= _TOGETHER:
                 self._keep(list(waiting))
                 waiting.clear()

@@ -19,7 +19,8 @@ from integrum.plan.from_toml import read_plan
 from integrum.plan.model import Plan
 from integrum.plan.toml import moved
 from integrum.remote.addresses import joined
-from integrum.sources.own import OwnWork, record_run
+from integrum.run_file import read_run
+from integrum.sources.own import OwnWork
 from integrum.sources.scratch import Scratch
 from integrum.workers.progress import Watch
 
@@ -143,10 +144,10 @@ def _last_record(plan: Path) -> Record:
         with suppress(OSError):
             settle_in(Path(top))
         for name in folders:
-            run = record_run(Path(top, name))
-            said = run.get("plan_file") if run else ""
-            if run and said and os.path.normpath(os.path.join(top, name, said)) == str(plan):
-                found.append((str(run.get("started")), Path(top, name)))
+            with suppress(OutputError):
+                run = read_run(Path(top, name))
+                if run.plan_file and os.path.normpath(os.path.join(top, name, run.plan_file)) == str(plan):
+                    found.append((run.started, Path(top, name)))
         folders[:] = [] if depth >= _LEVELS else [name for name in folders if not name.startswith(".")]
     if not found:
         raise OutputError(
@@ -160,7 +161,7 @@ def _about_plan_file(record: Record) -> list[str]:
     """Whether the file that the plan was read from is still the same plan."""
     from integrum.earlier.basis import plan_of
 
-    said = record.run.get("plan_file")
+    said = record.run.plan_file
     if not said:
         return []
     path = Path(os.path.normpath(record.folder / said))

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import json
 from collections.abc import Callable, Mapping
 from dataclasses import replace
 from pathlib import Path
@@ -11,9 +10,10 @@ from typing import TYPE_CHECKING, Any
 from integrum.errors import OutputError
 from integrum.remote.access import Access, check_access
 from integrum.remote.addresses import is_remote, secret_in
-from integrum.remote.listing import outputs_of
+from integrum.remote.listing import outputs_at
 from integrum.remote.publishing import files_in, names_below, publish, there_is
-from integrum.sources.own import MARK, PART, RUN_FILE
+from integrum.run_file import NAME
+from integrum.sources.own import PART
 from integrum.temporary import folder_for
 
 if TYPE_CHECKING:
@@ -78,7 +78,7 @@ def far_output(
         files.append((path, address))
         new.add(address)
     # what tells of the run comes last
-    files.sort(key=lambda one: (one[1].startswith(f"{far_record}/"), one[0].name == RUN_FILE))
+    files.sort(key=lambda one: (one[1].startswith(f"{far_record}/"), one[0].name == NAME))
     before = {each for each in names_below(far_record, entered) if each.rsplit("/", 1)[-1] in FILES}
     if to.endswith("/"):
         before |= {
@@ -98,23 +98,18 @@ def far_output(
 
 def _is_of(record: str, output: str, access: Access) -> bool:
     """Whether a place for a record is free, or has the record of this output."""
-    run = _run_at(record, access)
-    return not run or all(each == output or each.startswith(f"{output}/") for each in outputs_of(record, run))
+    there = _outputs_of(record, access)
+    return not there or all(each == output or each.startswith(f"{output}/") for each in there)
 
 
-def _run_at(record: str, access: Access) -> dict[str, Any]:
-    """What the record at a place says of its run; nothing where there is none."""
-    said = there_is(f"{record}/{RUN_FILE}", access)
-    try:
-        run = json.loads(said or b"{}")
-    except ValueError:
-        return {}
-    return run if isinstance(run, dict) and run.get("made_by") == MARK else {}
+def _outputs_of(record: str, access: Access) -> list[str] | None:
+    """The outputs of the record at a place; None where there is none."""
+    return outputs_at(record, there_is(f"{record}/{NAME}", access) or b"{}")
 
 
 def _refuse_foreign(record: str, access: Access) -> None:
     """Refuse a place for the record that has something else in it."""
-    if not _run_at(record, access) and names_below(record, access):
+    if _outputs_of(record, access) is None and names_below(record, access):
         raise OutputError(
             f"the record should go to {record}, but that exists and is not a record of Integrum; name another "
             "folder for the record"

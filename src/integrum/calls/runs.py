@@ -188,11 +188,11 @@ def _assembled(
     from integrum.earlier.keeping import refuse_loss
     from integrum.engine.failing import SourcesFailed, carry_on
     from integrum.engine.taken import CannotTake
+    from integrum.record.table import Named
     from integrum.recording.destination import Destination
     from integrum.recording.folders import about_folders
     from integrum.recording.outcome import Since, outcome_of
     from integrum.recording.record_places import about_name, check_owner
-    from integrum.recording.tables import Named
     from integrum.recording.write import About
     from integrum.writing.formats import suffix_of
 

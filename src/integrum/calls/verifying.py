@@ -75,10 +75,10 @@ def verify(
     from integrum.entries import Entries
     from integrum.recording.read import read_record
     from integrum.recording.verification import Verification, Verified
-    from integrum.recording.write import SCHEMA
+    from integrum.run_file import SCHEMA
 
     record = read_record(out)
-    if record.run["schema"] != SCHEMA:
+    if record.run.schema != SCHEMA:
         raise OutputError(
             f"{record.folder} was written by an earlier version of Integrum and has no hashes of its own files; "
             "assemble again, and it can be verified from then on"
@@ -118,8 +118,8 @@ def _plans(record: Record) -> Iterator[Verified]:
     from integrum.recording.verification import Verified
 
     used = record.folder / PLAN
-    yield Verified("plan", PLAN, _state(True, _hash_of(used) == record.run["plan_blake3"]))
-    said = record.run["plan_file"]
+    yield Verified("plan", PLAN, _state(True, _hash_of(used) == record.run.plan_blake3))
+    said = record.run.plan_file
     if said:
         path = Path(os.path.normpath(record.folder / said))
         there = path.exists()
@@ -130,7 +130,7 @@ def _plans(record: Record) -> Iterator[Verified]:
 def _record_files(record: Record) -> Iterator[Verified]:
     from integrum.recording.verification import Verified
 
-    for name, content in record.run["record_files"].items():
+    for name, content in record.run.record_files.items():
         path = record.folder / name
         yield Verified("record", name, _state(path.exists(), path.exists() and _hash_of(path) == content))
 
@@ -138,10 +138,10 @@ def _record_files(record: Record) -> Iterator[Verified]:
 def _code(record: Record) -> Iterator[Verified]:
     from integrum.recording.verification import Verified
 
-    for one in record.run["code"]:
-        path = Path(os.path.normpath(record.folder / one["function"].rpartition(":")[0]))
+    for one in record.run.code:
+        path = Path(os.path.normpath(record.folder / one.function.rpartition(":")[0]))
         yield Verified(
-            "code", path.name, _state(path.exists(), path.exists() and _hash_of(path) == one["blake3"])
+            "code", path.name, _state(path.exists(), path.exists() and _hash_of(path) == one.blake3)
         )
 
 
@@ -189,15 +189,15 @@ def _again(
     from integrum.engine.failing import carry_on
     from integrum.engine.intake import Intake
     from integrum.naming.outputs import has_names
+    from integrum.record.table import Named
     from integrum.recording.destination import Destination
-    from integrum.recording.tables import Named
     from integrum.recording.verification import Verified
     from integrum.recording.write import About
 
     prepared: Prepared = prepare(plan_of(record), NO_CHOICE, own, pool, scratch, watch, 0, allow_code)
-    in_files = record.run["to"].endswith("/")
-    to = os.path.normpath(record.folder / record.run["to"]) + "/" * in_files
-    many = has_names(record.run["to"])
+    in_files = record.run.to.endswith("/")
+    to = os.path.normpath(record.folder / record.run.to) + "/" * in_files
+    many = has_names(record.run.to)
     intake = prepared.intake(pool, to if many else "", "" if many else to)
     places = {name: Path(name) for name in dict.fromkeys(intake.outputs)}
     names = [Named(one.file, one.sheet.name if one.sheet else "") for one in prepared.found.sources]
@@ -224,7 +224,7 @@ def _again(
                 Verified("table again", path.name, _state(path in now, now.get(path) == content))
                 for path, content in was.items()
             ]
-            for name, content in record.run["record_files"].items():
+            for name, content in record.run.record_files.items():
                 path = destination.record_now / name
                 same = path.exists() and _hash_of(path) == content
                 found.append(Verified("record again", name, _state(path.exists(), same)))
@@ -241,6 +241,6 @@ def _remarks(record: Record) -> Iterator[str]:
     here = {"version": __version__, "pyarrow": pa.__version__, "numpy": np.__version__}
     names = {"version": "Integrum"}
     for key, version in here.items():
-        was = record.run.get(key)
+        was = getattr(record.run, key)
         if was != version:
             yield f"written with {names.get(key, key)} {was}; this is {version}"

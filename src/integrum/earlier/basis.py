@@ -17,9 +17,10 @@ from integrum.plan.model import Plan
 from integrum.plan.toml import moved
 from integrum.problems import near
 from integrum.recording.read import Record, read_record
-from integrum.recording.write import SCHEMA, Written
+from integrum.recording.write import Written
 from integrum.remote.addresses import joined
-from integrum.sources.own import record_run, size_of
+from integrum.run_file import SCHEMA, is_record
+from integrum.sources.own import size_of
 from integrum.version import __version__
 from integrum.writing.formats import suffix_of
 from integrum.writing.parquet_folder import content_of, is_in_folder
@@ -106,7 +107,7 @@ def basis_of(
     trusts_times
         Whether size and time of change stand for the content of a file.
     """
-    if record_run(folder) is None:
+    if not is_record(folder):
         return Basis()
     try:
         record = read_record(folder)
@@ -134,13 +135,13 @@ def _state_of(path: Path) -> tuple[Path, int, int]:
 def _differs(record: Record, plan: Plan, guarded: bool) -> str:
     """What makes that the same source may give other rows than in the earlier run."""
     run = record.run
-    if run["schema"] != SCHEMA:
+    if run.schema != SCHEMA:
         return "the record was written by an earlier version of Integrum"
-    made_with = {"Integrum": run.get("version"), "pyarrow": run.get("pyarrow"), "numpy": run.get("numpy")}
+    made_with = {"Integrum": run.version, "pyarrow": run.pyarrow, "numpy": run.numpy}
     for name, here in (("Integrum", __version__), ("pyarrow", pa.__version__), ("numpy", np.__version__)):
         if made_with[name] != here:
             return f"the last run used {name} {made_with[name]}, this one uses {here}"
-    if run["code"] or any(column.read is not None for column in plan.columns):
+    if run.code or any(column.read is not None for column in plan.columns):
         return "the plan has functions of your own"
     if replace(plan_of(record), checks=()) != replace(plan, checks=()):
         return "the plan has changed"
@@ -163,7 +164,7 @@ def _cannot_take(record: Record, outputs: Sequence[Path] | None) -> str:
 
 def _changed_files(record: Record) -> str:
     """Whether a file of a record is not what the run has written."""
-    for name, content in record.run.get("record_files", {}).items():
+    for name, content in record.run.record_files.items():
         path = record.folder / name
         if not path.exists() or blake3(path.read_bytes()).hexdigest() != content:
             return f"{name} in the record has changed"

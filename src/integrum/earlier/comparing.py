@@ -109,11 +109,11 @@ def compare(basis: Basis, now: Now) -> Changes:
             changes.append(change)
     changes += [SourceChange(one.source, GONE, rows_before=one.table_rows) for one in gone.values()]
     forget_groups()
-    before_names = [one["name"] for one in record.run["columns"]]
+    before_names = record.run.column_names
     now_names = made.schema.names
     return Changes(
         record.folder,
-        str(record.run["started"]),
+        record.run.started,
         Entries(changes, SourceChange),
         unchanged,
         sum(made.rows.values()),

@@ -26,9 +26,7 @@ from integrum.reading.blocks import Blocks as LineBlocks
 from integrum.reading.cutting import PIECE
 from integrum.reading.head import Head, format_of
 from integrum.reading.parts import Part
-from integrum.reading.preamble import Entry
 from integrum.recording.read import Record
-from integrum.recording.tables import LEFT_OUT, SET_ASIDE
 from integrum.recording.values import values_table
 from integrum.recording.write import Written
 from integrum.sources.source import Source
@@ -96,7 +94,7 @@ class Taking:
                 was.header_row,
                 was.header_row + was.ledger.units + 1,
                 0,
-                tuple(Entry(one.row, one.key, one.value) for one in preambles.get(source.name, ())),
+                tuple(one._replace(source="") for one in preambles.get(source.name, ())),
                 parts=_counted(was, "head"),
             )
 
@@ -116,10 +114,7 @@ class Taking:
 
     def _are_same(self, sources: Sequence[Source], trusts_times: bool, executor: Executor) -> list[bool]:
         if trusts_times:
-            states = {
-                name: (one["bytes"], one["modified"])
-                for name, one in self._record.run["source_files"].items()
-            }
+            states = {name: (one.bytes, one.modified) for name, one in self._record.run.source_files.items()}
             return [states.get(one.file) == one.state for one in sources]
         was = [self._was[one.name] for one in sources]
         # what has another size is read anyway
@@ -156,10 +151,10 @@ class Taking:
         of = {self._sources[number].name: number for number in numbers}
         record = self._record
         problems = _by_source(record.problems, lambda one: one.source, of)
-        aside = _by_source(record.all_of(SET_ASIDE), lambda one: one[0], of)
-        left_out = _by_source(record.all_of(LEFT_OUT), lambda one: one[0], of)
-        runs = _by_source(record.rows, lambda one: one[0], of)
-        columns = [(one["name"], one["type"]) for one in record.run["columns"]]
+        aside = _by_source(record.set_aside, lambda one: one.source, of)
+        left_out = _by_source(record.left_out, lambda one: one.source, of)
+        runs = _by_source(record.rows, lambda one: one.source, of)
+        columns = [(one.name, one.type) for one in record.run.columns]
         taken = {}
         for name, number in of.items():
             was = self._was[name]
@@ -176,9 +171,9 @@ class Taking:
                     any(one.code == "nul-bytes" for one in told),
                 ),
                 told,
-                [one._replace(source=number) for _, one in aside.get(name, ())],
-                [one._replace(source=number) for _, one in left_out.get(name, ())],
-                [(one.row, one.rows, one.each) for _, one in runs.get(name, ())],
+                [one.of(number) for one in aside.get(name, ())],
+                [one.of(number) for one in left_out.get(name, ())],
+                [(one.row, one.rows, one.each) for one in runs.get(name, ())],
                 list(_pieces(number, was, self._outputs[was.output], len(columns))),
             )
         return TakenOver(taken, _values(record, of), columns, copies)

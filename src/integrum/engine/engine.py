@@ -35,7 +35,7 @@ from integrum.plan.column import Column
 from integrum.plan.model import Plan
 from integrum.problems import Problem, SourceFault
 from integrum.reading.head import Head
-from integrum.reading.left_out import LeftOut
+from integrum.reading.left_out import LeftOutRow
 from integrum.reading.parts import BLANK, DATA, FOOTER
 from integrum.reading.pieces import Piece
 from integrum.workers.pool import workers_of
@@ -433,19 +433,19 @@ class Engine:
         ends = not seen.again and seen.pieces[-1].first_row == last.first_row
         return -1 if ends or not seen.parts.get(FOOTER) else last.source
 
-    def _reads_like_data(self, one: LeftOut, cells: Sequence[str]) -> bool:
+    def _reads_like_data(self, one: LeftOutRow, cells: Sequence[str]) -> bool:
         """Whether a row reads like the data that its source had in the job before."""
         return bool(
             self._likeness and self._likeness[0] == one.source and self._likeness[1].fits(cells, one.part)
         )
 
-    def _right_above(self, number: int) -> Iterator[LeftOut]:
+    def _right_above(self, number: int) -> Iterator[LeftOutRow]:
         """The header, the units and the last lines above them, once for each source."""
         head = self.intake.heads[number]
         if number in self._begun or not isinstance(head, Head):
             return
         self._begun.add(number)
-        rows = [LeftOut(number, *row) for row in head.above or () if row[1] != BLANK]
+        rows = [LeftOutRow(number, *row) for row in head.above or () if row[1] != BLANK]
         named = sum(one.part.says_columns for one in rows)
         yield from rows[max(0, len(rows) - named - _LINES_ABOVE) :]
 

@@ -13,8 +13,8 @@ import numpy.typing as npt
 from integrum.engine.judging import Judged, judge
 from integrum.engine.variants import Family
 from integrum.plan.layout import Layout
-from integrum.reading.aside import Aside
-from integrum.reading.left_out import LeftOut
+from integrum.reading.aside import SetAside
+from integrum.reading.left_out import LeftOutRow
 from integrum.reading.onward import Onward
 from integrum.reading.parsing import Rows, parse
 from integrum.reading.parts import BLANK, DATA, SET_ASIDE, Part
@@ -55,7 +55,7 @@ class Job:
     labels: Mapping[int, str]
     identifiers: Mapping[int, Mapping[str, str | None]]
     output: str = ""
-    above: tuple[LeftOut, ...] = ()
+    above: tuple[LeftOutRow, ...] = ()
     open: int = -1
     onward: Onward | None = None
 
@@ -104,11 +104,11 @@ class Worked(Protocol):
         """Its rows."""
 
     @property
-    def aside(self) -> Sequence[Aside]:
+    def aside(self) -> Sequence[SetAside]:
         """Cells and rows kept out, in the order of their places."""
 
     @property
-    def left_out(self) -> Sequence[LeftOut]:
+    def left_out(self) -> Sequence[LeftOutRow]:
         """Rows that are not in the table, in the order of their places."""
 
     @property
@@ -141,7 +141,7 @@ def parsed(job: Job) -> list[FamilyRows]:
     return found
 
 
-def in_order(aside: Iterable[Aside]) -> list[Aside]:
+def in_order(aside: Iterable[SetAside]) -> list[SetAside]:
     """Cells and rows in the order of their places."""
     return sorted(aside, key=lambda one: (one.source, one.row or 0))
 

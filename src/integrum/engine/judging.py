@@ -11,7 +11,7 @@ import numpy as np
 
 from integrum.detecting.endings import is_summary
 from integrum.reading.head import Format, Head
-from integrum.reading.left_out import LeftOut
+from integrum.reading.left_out import LeftOutRow
 from integrum.reading.parsing import Rows
 from integrum.reading.parts import BLANK, COMMENT, FOOTER, HEADER, PREAMBLE, REPEATED, UNITS, Part
 from integrum.reading.splitting import split_cells
@@ -119,8 +119,8 @@ class Judged:
         What the data of the last source is like, for pieces of it that follow.
     """
 
-    like_data: Sequence[LeftOut] = ()
-    open: Sequence[tuple[LeftOut, tuple[str, ...]]] = ()
+    like_data: Sequence[LeftOutRow] = ()
+    open: Sequence[tuple[LeftOutRow, tuple[str, ...]]] = ()
     last: tuple[int, Likeness] | None = None
 
 
@@ -142,7 +142,7 @@ def header_above(head: Head) -> tuple[int, str] | None:
     return (number, raw) if is_one else None
 
 
-def judge(rows: Rows, above: Iterable[LeftOut], form: Format, goes_on: int = -1) -> Judged:
+def judge(rows: Rows, above: Iterable[LeftOutRow], form: Format, goes_on: int = -1) -> Judged:
     """The rows above, among and below some data that read like it.
 
     Parameters
@@ -160,12 +160,12 @@ def judge(rows: Rows, above: Iterable[LeftOut], form: Format, goes_on: int = -1)
     -------
     Judged
     """
-    by_source: dict[int, list[LeftOut]] = {}
+    by_source: dict[int, list[LeftOutRow]] = {}
     for one in (*above, *rows.left_out):
         if one.part.like_data and one.raw and (one.part not in _HEADERS or _DIGIT.search(one.raw)):
             by_source.setdefault(one.source, []).append(one)
-    found: list[LeftOut] = []
-    waiting: list[tuple[LeftOut, tuple[str, ...]]] = []
+    found: list[LeftOutRow] = []
+    waiting: list[tuple[LeftOutRow, tuple[str, ...]]] = []
     known = {goes_on: _likeness(rows, goes_on)} if goes_on >= 0 else {}
     for source, entries in by_source.items():
         for one in entries:
@@ -185,7 +185,7 @@ def judge(rows: Rows, above: Iterable[LeftOut], form: Format, goes_on: int = -1)
     return Judged(found, waiting, (goes_on, likeness) if likeness else None)
 
 
-def _readings(one: LeftOut, form: Format) -> Iterable[list[str]]:
+def _readings(one: LeftOutRow, form: Format) -> Iterable[list[str]]:
     yield split_cells(one.raw, form.dialect)
     if one.part == COMMENT:
         yield split_cells(one.raw.lstrip('"').removeprefix(form.comment_mark).lstrip(), form.dialect)

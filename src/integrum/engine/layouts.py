@@ -14,7 +14,7 @@ from integrum.engine.variants import places_of
 from integrum.plan.layout import Layout
 from integrum.plan.model import Plan
 from integrum.problems import Problem, SourceFault, unforeseen
-from integrum.reading.aside import Aside
+from integrum.reading.aside import SetAside
 from integrum.reading.cutting import cut
 from integrum.reading.head import Head, read_head
 from integrum.reading.parsing import parse
@@ -206,7 +206,7 @@ def _read(source: Source, layout: Layout, number: int, head: Head, bound: Bound)
     return _Tried(number, layout, head, "")
 
 
-def _is_wrong_width(one: Aside) -> bool:
+def _is_wrong_width(one: SetAside) -> bool:
     return one.code in ("row-too-short", "row-too-long", "text-after-quote")
 
 

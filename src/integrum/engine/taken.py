@@ -12,9 +12,9 @@ from integrum.engine.inspecting import Inspection
 from integrum.engine.ledger import SourceSummary
 from integrum.plan.layout import Layout
 from integrum.problems import Problem
-from integrum.reading.aside import Aside
+from integrum.reading.aside import SetAside
 from integrum.reading.head import Head
-from integrum.reading.left_out import LeftOut
+from integrum.reading.left_out import LeftOutRow
 
 
 @dataclass(frozen=True)
@@ -71,8 +71,8 @@ class Taken:
     head: Head
     inspection: Inspection
     problems: Sequence[Problem]
-    aside: Sequence[Aside]
-    left_out: Sequence[LeftOut]
+    aside: Sequence[SetAside]
+    left_out: Sequence[LeftOutRow]
     runs: Sequence[tuple[int, int, int]]
     pieces: Sequence[TakenPiece]
 

@@ -10,8 +10,8 @@ import pyarrow as pa
 from integrum.arrow.shelf import Shelf
 from integrum.plan.column import Column
 from integrum.problems import Problem
-from integrum.reading.aside import Aside
-from integrum.reading.left_out import LeftOut
+from integrum.reading.aside import SetAside
+from integrum.reading.left_out import LeftOutRow
 from integrum.reading.parts import Part
 
 # so many findings, each of a column in a source, are kept in memory
@@ -56,13 +56,13 @@ class Tally:
 
     def __init__(self, columns: Mapping[str, Column]) -> None:
         self._columns = columns
-        self._found: dict[tuple[int, str, str], tuple[int, Aside]] = {}
+        self._found: dict[tuple[int, str, str], tuple[int, SetAside]] = {}
         self._raws: dict[tuple[int, str, str], dict[str, None]] = {}
-        self._like: dict[int, dict[Part, tuple[int, LeftOut]]] = {}
+        self._like: dict[int, dict[Part, tuple[int, LeftOutRow]]] = {}
         self._away = Shelf(_KEPT)
         self._forgotten: set[tuple[int, str]] = set()
 
-    def add(self, entries: Iterable[Aside]) -> None:
+    def add(self, entries: Iterable[SetAside]) -> None:
         """Count these."""
         for one in entries:
             key = (one.source, one.code, one.column)
@@ -88,11 +88,11 @@ class Tally:
         self._found.clear()
         self._raws.clear()
 
-    def _of(self, source: int) -> dict[tuple[str, str], tuple[int, Aside, dict[str, None]]]:
+    def _of(self, source: int) -> dict[tuple[str, str], tuple[int, SetAside, dict[str, None]]]:
         """What was found in a source, by code and column."""
-        found: dict[tuple[str, str], tuple[int, Aside, dict[str, None]]] = {}
+        found: dict[tuple[str, str], tuple[int, SetAside, dict[str, None]]] = {}
 
-        def take(count: int, one: Aside, raws: Iterable[str]) -> None:
+        def take(count: int, one: SetAside, raws: Iterable[str]) -> None:
             before, first, some = found.get((one.code, one.column), (0, one, {}))
             for raw in raws:
                 if len(some) < _SAMPLE:
@@ -102,7 +102,9 @@ class Tally:
         for row in self._away.of(source).to_pylist() if len(self._away) else ():
             take(
                 row["count"],
-                Aside(source, row["row"], row["column"], row["code"], row["raw"], row["whole"], row["said"]),
+                SetAside(
+                    source, row["row"], row["column"], row["code"], row["raw"], row["whole"], row["said"]
+                ),
                 json.loads(row["raws"]),
             )
         for key in self._keys().get(source, ()):
@@ -131,7 +133,7 @@ class Tally:
         """Count the bad values of a column no more, as they are told of otherwise."""
         self._forgotten.add((source, column))
 
-    def add_like_data(self, entries: Iterable[LeftOut]) -> None:
+    def add_like_data(self, entries: Iterable[LeftOutRow]) -> None:
         """Count these rows that are left out but read like the data."""
         for one in entries:
             parts = self._like.setdefault(one.source, {})
@@ -162,7 +164,7 @@ class Tally:
         found.sort(key=lambda one: one[1].row or 0)
         return [self._problem(name, count, first) for count, first in found]
 
-    def _problem(self, name: str, count: int, first: Aside) -> Problem:
+    def _problem(self, name: str, count: int, first: SetAside) -> Problem:
         code, column = first.code, first.column
         if code == "beside-the-table":
             message, hint = (
@@ -185,7 +187,7 @@ class Tally:
         return Problem("warning", code, name, first.row, column, first.raw, count, message, hint)
 
 
-def _hint(column: Column | None, first: Aside) -> str:
+def _hint(column: Column | None, first: SetAside) -> str:
     """What to do about a bad value, by what it looks like."""
     said = column.kind.advice(first.raw, column.given) if column and not first.whole else ""
     return said or "fix it in the source, add it to `missing`, or make the column text"

@@ -1,36 +1,39 @@
-"""A cell, a row or a source that is kept out of the table."""
+"""A cell, a row or a source that is kept out of the table because of a problem."""
 
 from __future__ import annotations
 
-from typing import NamedTuple
+from dataclasses import dataclass, field, replace
+from typing import Any
 
 
-class Aside(NamedTuple):
-    """A cell, a row or a source kept out of the table, with its raw text.
+@dataclass(frozen=True, slots=True)
+class SetAside:
+    """A cell, a row or a source with a problem, with its raw text.
 
     Attributes
     ----------
     source, row
-        Its place; `source` is the number of the source in the run. No row: the whole source.
+        Its place; without a row: the whole source. `source` is a name, but a number as long as the run goes on.
     column
-        For a cell: its column. For a row: the columns for whose sake it is kept out.
+        Of a cell that was left empty: its column. Of a row: the columns that are the reason.
     code
-        Why; the code of the problem that says so.
+        The code of the problem that says why.
     raw
         Its text as it stands in the source.
-    whole
-        Whether a whole row is kept out for the sake of a cell.
-    said
-        Why a value is bad, where it is more than that it is not of the type of its column.
     """
 
-    source: int
+    source: Any
     row: int | None
     column: str
     code: str
     raw: str
-    whole: bool = False
-    said: str = ""
+    # whether a whole row is kept out for a cell; and why a value is bad, where it is more than that it is not of its type
+    whole: bool = field(default=False, repr=False, compare=False)
+    said: str = field(default="", repr=False, compare=False)
+
+    def of(self, source: str | int) -> SetAside:
+        """The same of a source by another name, or by its number."""
+        return replace(self, source=source)
 
     @property
     def is_row(self) -> bool:

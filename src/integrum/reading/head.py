@@ -13,7 +13,7 @@ from integrum.problems import SourceFault, clipped, counted, unreadable
 from integrum.reading.header_rows import header_of
 from integrum.reading.left_out import raw_text
 from integrum.reading.parts import BLANK, COMMENT, HEADER, PREAMBLE, UNITS, Part
-from integrum.reading.preamble import Entry, entries
+from integrum.reading.preamble import PreambleEntry, entries
 from integrum.reading.records import Dialect, find_records, spans
 from integrum.reading.splitting import split_cells
 from integrum.reading.stream import TextStream, not_valid
@@ -100,7 +100,7 @@ class Head:
     header_row: int
     first_row: int
     data_at: int
-    preamble: tuple[Entry, ...] = ()
+    preamble: tuple[PreambleEntry, ...] = ()
     first_cells: tuple[str, ...] = ()
     parts: dict[Part, int] = field(default_factory=dict, hash=False, compare=False)
     above: tuple[tuple[int, Part, str], ...] | None = field(default=(), hash=False, compare=False)
@@ -177,7 +177,7 @@ class _Opening:
         # the text from `_offset` on, in which the record `_number` is the first
         self._data, self._last, self._offset, self._number = b"", False, 0, 0
         self._bounds: list[tuple[int, int]] = []
-        self._preamble: list[Entry] = []
+        self._preamble: list[PreambleEntry] = []
         self._parts = Counter[Part]()
         self._more(_FIRST_LOOK)
 

@@ -3,32 +3,37 @@
 from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
-from typing import NamedTuple
+from typing import Any, NamedTuple
 
 from integrum.reading.parts import Part
 from integrum.reading.records import Dialect, spans
 
 
-class LeftOut(NamedTuple):
-    """A row of a source that is not in the table, or cells that stand beside the table.
+class LeftOutRow(NamedTuple):
+    """A row that is not in the table because of the part that it is.
 
     Attributes
     ----------
     source, row
-        Its place; `source` is the number of the source in the run. No row: all rows of the source.
+        Its place; without a row: all rows of the source. `source` is a name, but a number as long as the run goes on.
     part
-        What it was taken for; one of `integrum.reading.parts.PARTS`.
+        ``"preamble"``, ``"header"``, ``"units"``, ``"repeated-header"``, ``"comment"``, ``"footer"``,
+        ``"beside-the-table"`` (cells of a sheet) or ``"set-aside"``.
     raw
         Its text as it stands in the source.
     """
 
-    source: int
+    source: Any
     row: int | None
     part: Part
     raw: str
 
+    def of(self, source: str | int) -> LeftOutRow:
+        """The same of a source by another name, or by its number."""
+        return self._replace(source=source)
 
-def rows_in(data: bytes, dialect: Dialect, source: int, first_row: int, part: Part) -> Iterator[LeftOut]:
+
+def rows_in(data: bytes, dialect: Dialect, source: int, first_row: int, part: Part) -> Iterator[LeftOutRow]:
     r"""Every record of some bytes as a row that is left out.
 
     Examples
@@ -38,7 +43,7 @@ def rows_in(data: bytes, dialect: Dialect, source: int, first_row: int, part: Pa
     [(0, 9, 'footer', 'Total,3'), (0, 10, 'footer', 'signed')]
     """
     for row, (start, end) in enumerate(spans(data, dialect, last=True), first_row):
-        yield LeftOut(source, row, part, raw_text(data[start:end]))
+        yield LeftOutRow(source, row, part, raw_text(data[start:end]))
 
 
 def raw_text(record: bytes) -> str:
@@ -46,6 +51,6 @@ def raw_text(record: bytes) -> str:
     return record.rstrip(b"\r\n").decode("utf-8", "replace")
 
 
-def in_place(entries: Sequence[LeftOut]) -> list[LeftOut]:
+def in_place(entries: Sequence[LeftOutRow]) -> list[LeftOutRow]:
     """Rows in the order of their places."""
     return sorted(entries, key=lambda one: (one.source, one.row or 0))

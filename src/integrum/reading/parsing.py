@@ -15,9 +15,9 @@ import pyarrow.csv as pacsv
 from integrum.arrow.arrays import flags, ints, positions, text, texts, truths
 from integrum.columns.header import Header
 from integrum.errors import LedgerError
-from integrum.reading.aside import Aside
+from integrum.reading.aside import SetAside
 from integrum.reading.head import Format
-from integrum.reading.left_out import LeftOut
+from integrum.reading.left_out import LeftOutRow
 from integrum.reading.parts import BESIDE, REPEATED
 from integrum.reading.pieces import Loaded
 from integrum.reading.plain import is_plain, plain, separator
@@ -48,10 +48,10 @@ class Rows:
     columns: list[pa.Array]
     source: Ints
     row: Ints
-    aside: list[Aside]
+    aside: list[SetAside]
     blank: Ints
     repeated: Ints
-    left_out: list[LeftOut] = field(default_factory=list)
+    left_out: list[LeftOutRow] = field(default_factory=list)
 
 
 def parse(pieces: Sequence[Loaded], header: Header, form: Format) -> Rows:
@@ -83,7 +83,9 @@ def parse(pieces: Sequence[Loaded], header: Header, form: Format) -> Rows:
             f"{len(row):,} rows were counted but {len(kept) + len(rejected):,} were read, in sources {names}"
         )
     aside = [
-        Aside(piece.source, at, "", "text-after-quote", text) for piece in pieces for at, text in piece.broken
+        SetAside(piece.source, at, "", "text-after-quote", text)
+        for piece in pieces
+        for at, text in piece.broken
     ]
     if rejected and not is_plain(form.dialect):
         rejected = _as_written(rejected, pieces, source, row, form.dialect)
@@ -93,11 +95,11 @@ def parse(pieces: Sequence[Loaded], header: Header, form: Format) -> Rows:
     left_out = [one for piece in pieces for one in piece.left_out]
     for at, cells, raw in rejected:
         if at in again:
-            left_out.append(LeftOut(int(source[at]), int(row[at]), REPEATED, raw))
+            left_out.append(LeftOutRow(int(source[at]), int(row[at]), REPEATED, raw))
         if at in empty or at in again:
             continue
         code = "row-too-long" if cells > len(header.names) else "row-too-short"
-        aside.append(Aside(int(source[at]), int(row[at]), "", code, raw))
+        aside.append(SetAside(int(source[at]), int(row[at]), "", code, raw))
     if len(kept) != len(row):
         source, row = source[kept], row[kept]
     blank = _blank_rows(columns)
@@ -115,15 +117,15 @@ def parse(pieces: Sequence[Loaded], header: Header, form: Format) -> Rows:
     if len(spare):
         places = list(zip(source[spare].tolist(), row[spare].tolist(), strict=True))
         raw_of = raw_rows(pieces, places, form.dialect)
-        aside += [Aside(*place, "", "row-too-long", raw_of[place]) for place in places]
-    left_out += [LeftOut(one.source, one.row, BESIDE, one.raw) for one in aside if one.code == BESIDE]
+        aside += [SetAside(*place, "", "row-too-long", raw_of[place]) for place in places]
+    left_out += [LeftOutRow(one.source, one.row, BESIDE, one.raw) for one in aside if one.code == BESIDE]
     drop = np.concatenate([blank, repeated, spare])
     if not len(drop):
         return Rows(columns, source, row, aside, blank_in, again_in, left_out)
     if len(repeated):
         places = list(zip(source[repeated].tolist(), row[repeated].tolist(), strict=True))
         left_out += [
-            LeftOut(*place, REPEATED, raw) for place, raw in raw_rows(pieces, places, form.dialect).items()
+            LeftOutRow(*place, REPEATED, raw) for place, raw in raw_rows(pieces, places, form.dialect).items()
         ]
     keep = np.ones(len(row), bool)
     keep[drop] = False
@@ -252,12 +254,14 @@ def _take_others(
     return columns, place[order], sorted(still)
 
 
-def _beside(columns: list[pa.Array], rows: Ints, header: Header, source: Ints, row: Ints) -> Iterator[Aside]:
+def _beside(
+    columns: list[pa.Array], rows: Ints, header: Header, source: Ints, row: Ints
+) -> Iterator[SetAside]:
     for at in header.spare:
         for place, value in zip(rows.tolist(), columns[at].take(ints(rows)).to_pylist(), strict=True):
             if value:
                 name = header.names[at]
-                yield Aside(int(source[place]), int(row[place]), name, "beside-the-table", value)
+                yield SetAside(int(source[place]), int(row[place]), name, "beside-the-table", value)
 
 
 def _in_spare(columns: list[pa.Array], spare: Sequence[int]) -> Ints:

@@ -10,7 +10,7 @@ import numpy.typing as npt
 from integrum.plan.layout import Layout
 from integrum.problems import SourceFault
 from integrum.reading.head import format_of
-from integrum.reading.left_out import LeftOut, raw_text, rows_in
+from integrum.reading.left_out import LeftOutRow, raw_text, rows_in
 from integrum.reading.onward import Onward
 from integrum.reading.parts import COMMENT, FOOTER
 from integrum.reading.records import CR, LF
@@ -88,7 +88,7 @@ class Loaded:
     data: bytes
     gone: npt.NDArray[np.int64]
     broken: tuple[tuple[int, str], ...] = ()
-    left_out: tuple[LeftOut, ...] = ()
+    left_out: tuple[LeftOutRow, ...] = ()
 
 
 def load(piece: Piece, source: Source, layout: Layout, onward: Onward | None = None) -> Loaded:
@@ -116,7 +116,8 @@ def load(piece: Piece, source: Source, layout: Layout, onward: Onward | None = N
     """
     data = _read(piece, source, layout, onward) if piece.text is None else piece.text
     left_out = [
-        LeftOut(piece.source, row, COMMENT, raw_text(data[start:end])) for row, start, end in piece.comments
+        LeftOutRow(piece.source, row, COMMENT, raw_text(data[start:end]))
+        for row, start, end in piece.comments
     ]
     if piece.footer:
         dialect = format_of(source, layout).dialect

@@ -13,25 +13,20 @@ from typing import Self
 
 from integrum.assembling.row_runs import RowRun
 from integrum.assembling.run import Assembled, Kept
+from integrum.entries import Entries
 from integrum.errors import OutputError
 from integrum.problems import clipped
-from integrum.reading.aside import Aside
-from integrum.reading.left_out import LeftOut
+from integrum.reading.aside import SetAside
+from integrum.reading.left_out import LeftOutRow
+from integrum.record.table import Named, Places
 from integrum.recording.folders import check_folder, others_beside
 from integrum.recording.metadata import metadata_about
 from integrum.recording.streamed import StreamedFile, StreamedList
 from integrum.recording.swap import Move, settle, settle_in, swap
-from integrum.recording.tables import (
-    LEFT_OUT,
-    ROWS,
-    SET_ASIDE,
-    Named,
-    aside_cells,
-    left_out_cells,
-    row_run_cells,
-)
+from integrum.recording.tables import LEFT_OUT, ROWS, SET_ASIDE
 from integrum.recording.write import About, Written, relative, tables_about, write_record
-from integrum.sources.own import UNFINISHED, metadata_place, record_run, recorded_outputs, size_of
+from integrum.run_file import is_record, outputs_of
+from integrum.sources.own import UNFINISHED, metadata_place, size_of
 from integrum.writing.csv import CsvOutput
 from integrum.writing.csvw import is_own
 from integrum.writing.formats import CSV, PARQUET, format_of, suffix_of
@@ -95,14 +90,15 @@ class Destination:
         self._in_files, self._has_parts = in_files, bool(outputs) and (in_files or elsewhere)
         self.parts: Path | None = None
         self._gone: list[Move] = []
-        self._places, self._record, self._names, self.guarded = outputs, record, names, guarded
+        self._places, self._record, self.guarded = outputs, record, guarded
+        self._names = Places(dict(enumerate(names)))
         self.memory = MemoryOutput()
         self.outputs: dict[str, Output] = {}
         if not outputs:
             self.outputs[""] = CsvOutput(sys.stdout.buffer, guarded) if to_standard_output else self.memory
         self._files: dict[str, FileOutput] = {}
-        self.keep_aside: StreamedFile[Aside] | StreamedList[Aside] = StreamedList(names)
-        self.keep_left_out: StreamedFile[LeftOut] | StreamedList[LeftOut] = StreamedList(names)
+        self.keep_aside: StreamedFile[SetAside] | StreamedList[SetAside] = StreamedList(self._names)
+        self.keep_left_out: StreamedFile[LeftOutRow] | StreamedList[LeftOutRow] = StreamedList(self._names)
         self._keep_rows: StreamedFile[RowRun] | None = None
         self.written: dict[str, Written] = {}
 
@@ -131,11 +127,9 @@ class Destination:
             if self._record_move:
                 self._record_move.new.mkdir()
                 folder = self._record_move.new
-                self.keep_aside = StreamedFile(folder, SET_ASIDE, aside_cells, self._names, self.guarded)
+                self.keep_aside = StreamedFile(folder, SET_ASIDE, self._names, self.guarded)
                 letters = _letters if len(self._places) < 2 else None
-                self.keep_left_out = StreamedFile(
-                    folder, LEFT_OUT, left_out_cells, self._names, self.guarded, letters
-                )
+                self.keep_left_out = StreamedFile(folder, LEFT_OUT, self._names, self.guarded, letters)
             if self._has_parts:
                 beside = self._record_move or next(iter(self._moves.values()))
                 self.parts = beside.new.with_name(f"{beside.new.name}-parts")
@@ -197,7 +191,7 @@ class Destination:
     def _rows(self, runs: Sequence[RowRun]) -> None:
         if runs and self._record_move:
             self._keep_rows = self._keep_rows or StreamedFile(
-                self._record_move.new, ROWS, row_run_cells, self._names, self.guarded
+                self._record_move.new, ROWS, self._names, self.guarded
             )
             self._keep_rows(runs)
 
@@ -258,9 +252,7 @@ class Destination:
             When there is one that Integrum did not write.
         """
         others = others_beside(self._places.values()) if self._in_files else []
-        before = (
-            recorded_outputs(self._record, record_run(self._record) or {}) if others and self._record else {}
-        )
+        before = outputs_of(self._record) if others and self._record else {}
         for place in others:
             if str(place) not in before:
                 raise OutputError(
@@ -279,14 +271,15 @@ class Destination:
         return moves
 
     @property
-    def set_aside(self) -> tuple[tuple[str, Aside], ...]:
+    def set_aside(self) -> Entries[SetAside]:
         """What was kept out of the table, where there is no record to keep it."""
-        return self.keep_aside.entries if isinstance(self.keep_aside, StreamedList) else ()
+        return Entries(self.keep_aside.entries if isinstance(self.keep_aside, StreamedList) else (), SetAside)
 
     @property
-    def left_out(self) -> tuple[tuple[str, LeftOut], ...]:
+    def left_out(self) -> Entries[LeftOutRow]:
         """The rows that are not in the table, where there is no record to keep them."""
-        return self.keep_left_out.entries if isinstance(self.keep_left_out, StreamedList) else ()
+        kept = self.keep_left_out
+        return Entries(kept.entries if isinstance(kept, StreamedList) else (), LeftOutRow)
 
     def __exit__(
         self, kind: type[BaseException] | None, error: BaseException | None, trace: TracebackType | None
@@ -320,7 +313,7 @@ class Destination:
                 shutil.rmtree(move.new, ignore_errors=True)
 
 
-def _letters(row: LeftOut) -> int:
+def _letters(row: LeftOutRow) -> int:
     return len(row.raw)
 
 
@@ -340,7 +333,7 @@ def _hidden(place: Path, tag: str) -> Path:
 
 def _refuse_foreign(record: Path) -> None:
     empty = os.path.isdir(record) and not any(record.iterdir())
-    if os.path.exists(record) and record_run(record) is None and not empty:
+    if os.path.exists(record) and not is_record(record) and not empty:
         raise OutputError(
             f"the record should go to {record}, but that exists and is not a record of Integrum; move it "
             "away, or name another folder for the record"

@@ -45,7 +45,7 @@ class Facts:
     @classmethod
     def of_record(cls, record: Record) -> Facts:
         """Those that a record tells."""
-        names = tuple(one["name"] for one in record.run["columns"])
+        names = tuple(record.run.column_names)
         categories: dict[str, dict[str, int]] = {}
         for one in record.categories:
             categories.setdefault(one.column, {})[one.value] = one.rows

@@ -7,7 +7,7 @@ from dataclasses import dataclass, field, replace
 from functools import cached_property, partial
 from itertools import pairwise
 from pathlib import Path
-from typing import TYPE_CHECKING, Any
+from typing import TYPE_CHECKING, Any, NamedTuple
 
 import pyarrow as pa
 
@@ -19,19 +19,28 @@ from integrum.entries import Entries
 from integrum.errors import OutputError
 from integrum.plan.model import Plan
 from integrum.problems import Problem, counted, near, number_of, visible
+from integrum.reading.aside import SetAside
+from integrum.reading.left_out import LeftOutRow
 from integrum.reading.parts import COUNTED
 from integrum.recording.changes import Changes
 from integrum.recording.destination import Destination
 from integrum.recording.facts import Facts
-from integrum.recording.kept_out import KeptOut, LeftOutRow, SetAside, left_out_of, set_aside_of
 from integrum.recording.summary import summary
-from integrum.recording.tables import RUN
+from integrum.run_file import NAME
 from integrum.writing.formats import format_of
 
 if TYPE_CHECKING:
     import pandas
 
     from integrum.recording.overview import Overview
+
+
+class KeptOut(NamedTuple):
+    """All that a run kept out of the table."""
+
+    set_aside: Entries[SetAside]
+    left_out: Entries[LeftOutRow]
+
 
 # so many columns of the first and last rows are shown in a notebook
 _MOST_COLUMNS = 12
@@ -349,12 +358,12 @@ def _part(whole: Outcome, name: str, path: Path, rows: int, load: Callable[[], p
 
 
 def _from_memory(destination: Destination) -> KeptOut:
-    return KeptOut(set_aside_of(destination.set_aside), left_out_of(destination.left_out))
+    return KeptOut(destination.set_aside, destination.left_out)
 
 
 def _from_record(folder: Path) -> Callable[[], KeptOut]:
     """What the record that a run has just written says, as long as it is still of that run."""
-    run = folder / RUN
+    run = folder / NAME
     written = run.read_bytes() if run.exists() else b""
 
     def read() -> KeptOut:

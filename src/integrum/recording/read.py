@@ -6,7 +6,7 @@ import os
 from collections.abc import Callable, Mapping
 from functools import cached_property
 from pathlib import Path
-from typing import Any, TypeVar
+from typing import TypeVar
 
 import pyarrow as pa
 
@@ -23,13 +23,14 @@ from integrum.findings import findings
 from integrum.plan.from_toml import read_plan
 from integrum.plan.model import Plan
 from integrum.problems import Problem
+from integrum.reading.aside import SetAside
 from integrum.reading.blocks import Blocks
-from integrum.recording.kept_out import LeftOutRow, SetAside, left_out_of, set_aside_of
-from integrum.recording.lines import table_of
+from integrum.reading.left_out import LeftOutRow
+from integrum.reading.preamble import PreambleEntry
+from integrum.record.table import RecordTable
 from integrum.recording.record_places import record_with
 from integrum.recording.swap import settle
 from integrum.recording.tables import (
-    ALWAYS,
     BLOCKS,
     CATEGORIES,
     CHECKS,
@@ -42,22 +43,22 @@ from integrum.recording.tables import (
     PROBLEMS,
     ROWS,
     SET_ASIDE,
-    SINCE_7,
     SOURCES,
+    VALUES,
     VARIANTS,
     CategoryEntry,
-    Named,
-    PreambleEntry,
-    RecordTable,
+    ValuesEntry,
     VariantEntry,
+    files_since,
 )
-from integrum.recording.values import ValuesEntry, read_values
-from integrum.recording.write import READABLE, SCHEMA, Written
+from integrum.recording.write import Written
 from integrum.remote.addresses import is_remote, joined
-from integrum.sources.own import record_run
+from integrum.run_file import READABLE, RunFile, is_record, read_run
 from integrum.writing.parquet_folder import is_in_folder
 
 Item = TypeVar("Item")
+# the first schema that is read: its files are in every record
+FIRST = READABLE[0]
 
 
 class Record:
@@ -76,7 +77,7 @@ class Record:
         From any of its properties, when the file is damaged.
     """
 
-    def __init__(self, folder: Path, run: dict[str, Any]) -> None:
+    def __init__(self, folder: Path, run: RunFile) -> None:
         self.folder, self.run = folder, run
 
     def __repr__(self) -> str:
@@ -92,7 +93,7 @@ class Record:
         """What became of each source, in order."""
 
         def read() -> Entries[SourceSummary]:
-            base = joined(self.folder, str(self.run["common_folder"]))
+            base = joined(self.folder, self.run.common_folder)
             found = Entries(SOURCES.read(self.folder, self.is_guarded))
             for one in found:
                 path = one.file if is_remote(one.file) else os.path.join(base, one.file)
@@ -114,12 +115,12 @@ class Record:
     @cached_property
     def set_aside(self) -> Entries[SetAside]:
         """Cells, rows and sources with a problem, with their raw text."""
-        return set_aside_of(self._all(SET_ASIDE))
+        return self._all(SET_ASIDE)
 
     @cached_property
     def left_out(self) -> Entries[LeftOutRow]:
         """Every row that is not in the table, with the part that it is and its raw text."""
-        return left_out_of(self._all(LEFT_OUT))
+        return self._all(LEFT_OUT)
 
     @cached_property
     def columns(self) -> Entries[ColumnEntry]:
@@ -144,7 +145,7 @@ class Record:
     @cached_property
     def values(self) -> Entries[ValuesEntry]:
         """The values of each column in each source."""
-        return self._read(lambda: Entries(read_values(self.folder, self.is_guarded)))
+        return self._all(VALUES)
 
     @cached_property
     def preamble(self) -> Entries[PreambleEntry]:
@@ -152,35 +153,22 @@ class Record:
         return self._all(PREAMBLE)
 
     @cached_property
-    def rows(self) -> tuple[tuple[str, RowRun], ...]:
-        """Which rows of its source the rows of the table are, where the table does not say it; with the source's name."""
-        return self._all(ROWS) if (self.folder / ROWS.file).exists() else ()
+    def rows(self) -> Entries[RowRun]:
+        """Which rows of its source the rows of the table are, where the table does not say it."""
+        return self._all(ROWS)
 
     @cached_property
     def variants(self) -> Entries[VariantEntry]:
         """The headers as they are written; none in a record of schema 6."""
-        return self._since_7(VARIANTS)
+        return self._all(VARIANTS)
 
     @cached_property
     def blocks(self) -> Mapping[str, Blocks]:
         """The hashes of the lines of each source, block by block, by its name; none in a record of schema 6."""
-
-        def read() -> Mapping[str, Blocks]:
-            path = self.folder / BLOCKS.file
-            if not path.exists():
-                return {}
-            table = table_of(path, self.is_guarded)
-            found: dict[tuple[str, str, str], list[str]] = {}
-            for *key, content in zip(
-                *(table[name].to_pylist() for name in ("source", "sheet", "lines", "blake3")), strict=True
-            ):
-                found.setdefault(tuple(key), []).append(content)
-            return {
-                Named(source, sheet).name: Blocks(int(lines), tuple(some))
-                for (source, sheet, lines), some in found.items()
-            }
-
-        return self._read(read)
+        found: dict[tuple[str, int], list[str]] = {}
+        for one in self._all(BLOCKS):
+            found.setdefault((one.source, one.lines), []).append(one.blake3)
+        return {source: Blocks(lines, tuple(some)) for (source, lines), some in found.items()}
 
     @cached_property
     def outputs(self) -> tuple[Written, ...]:
@@ -189,13 +177,13 @@ class Record:
         def read() -> tuple[Written, ...]:
             return tuple(
                 Written(
-                    Path(os.path.normpath(self.folder / one["path"])),
-                    one["rows"],
-                    one["bytes"],
-                    one["blake3"],
-                    one.get("modified", 0),
+                    Path(os.path.normpath(self.folder / one.path)),
+                    one.rows,
+                    one.bytes,
+                    one.blake3,
+                    one.modified,
                 )
-                for one in self.run["outputs"]
+                for one in self.run.outputs
             )
 
         return self._read(read)
@@ -210,7 +198,7 @@ class Record:
         """The columns of the table, with their types."""
 
         def read() -> TableSchema:
-            names = [one["name"] for one in self.run["columns"]]
+            names = self.run.column_names
             return TableSchema.of(names, self.plan.table_columns, self.plan.provenance)
 
         return self._read(read)
@@ -218,16 +206,15 @@ class Record:
     @property
     def is_guarded(self) -> bool:
         """Whether its tables are guarded against formulas."""
-        return bool(self.run.get("guard_formulas"))
+        return self.run.guard_formulas
 
     def all_of(self, table: RecordTable[Item]) -> Entries[Item]:
         """The entries of one of its files."""
         return self._all(table)
 
-    def _since_7(self, table: RecordTable[Item]) -> Entries[Item]:
-        return self._all(table) if (self.folder / table.file).exists() else Entries(())
-
     def _all(self, table: RecordTable[Item]) -> Entries[Item]:
+        if table.since != FIRST and not (self.folder / table.file).exists():
+            return Entries(())
         return self._read(lambda: Entries(table.read(self.folder, self.is_guarded)))
 
     def _read(self, read: Callable[[], Item]) -> Item:
@@ -270,19 +257,14 @@ def read_record(place: str | os.PathLike[str]) -> Record:
     if is_remote(os.fspath(place)):
         raise OutputError(f"{place}: copy the table and its record to this machine to look at them")
     path = Path(os.path.abspath(place))
-    is_record = os.path.isdir(path) and (record_run(path) is not None or not is_in_folder(path))
-    folder = path if is_record else record_with(path)
+    folder = (
+        path if is_record(path) or (os.path.isdir(path) and not is_in_folder(path)) else record_with(path)
+    )
     settle(folder)
-    run = record_run(folder)
-    if run is None:
+    if not is_record(folder):
         raise OutputError(f"{place}: there is no record here; expected the folder {folder}")
-    if run.get("schema") not in READABLE:
-        raise OutputError(
-            f"{folder} is a record of schema {run.get('schema', 1)}; this version of Integrum reads "
-            f"{' and '.join(map(str, READABLE))}"
-        )
-    wanted = ALWAYS if run["schema"] < SCHEMA else (*ALWAYS, *SINCE_7)
-    absent = [name for name in wanted if not (folder / name).exists()]
+    run = read_run(folder)
+    absent = [name for name in files_since(run.schema) if not (folder / name).exists()]
     if absent:
         raise OutputError(f"{folder} is not a complete record: {', '.join(absent)} is missing")
     return Record(folder, run)

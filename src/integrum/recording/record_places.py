@@ -9,7 +9,7 @@ from pathlib import Path
 
 from integrum.errors import OutputError
 from integrum.problems import Problem, near
-from integrum.sources.own import record_run, recorded_outputs
+from integrum.run_file import is_record, outputs_of
 from integrum.writing.formats import PARQUET, stem_of, suffix_of
 
 _NAME = re.compile(r"[{}]")
@@ -42,12 +42,11 @@ def is_of(path: Path, output: Path) -> bool:
 def record_with(output: Path) -> Path:
     """The folder of the record that tells of an output: the usual one, or one for outputs named after identifiers."""
     usual = record_of(output)
-    if record_run(usual) is not None:
+    if is_record(usual):
         return usual
     for parent in list(output.parents)[:_LEVELS]:
         for folder in sorted(parent.glob("*-record")):
-            run = record_run(folder)
-            if run and any(is_of(Path(path), output) for path in recorded_outputs(folder, run)):
+            if any(is_of(Path(path), output) for path in outputs_of(folder)):
                 return folder
     return usual
 
@@ -81,10 +80,7 @@ def record_of_many(template: str) -> Path:
 
 def owners_of(record: Path) -> list[Path]:
     """The outputs that a record belongs to and that are there."""
-    run = record_run(record)
-    return (
-        [] if run is None else [Path(path) for path in recorded_outputs(record, run) if os.path.exists(path)]
-    )
+    return [Path(path) for path in outputs_of(record) if os.path.exists(path)]
 
 
 def check_owner(record: Path, outputs: Sequence[Path]) -> None:

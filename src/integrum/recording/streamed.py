@@ -4,13 +4,13 @@ from __future__ import annotations
 
 import io
 import shutil
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Iterable, Sequence
 from itertools import groupby
 from pathlib import Path
-from typing import Generic, Protocol, TypeVar
+from typing import Generic, Protocol, Self, TypeVar
 
-from integrum.recording.lines import lines_of
-from integrum.recording.tables import Named, RecordTable
+from integrum.record.lines import lines_of
+from integrum.record.table import Places, RecordTable
 
 
 class OfSource(Protocol):
@@ -19,6 +19,9 @@ class OfSource(Protocol):
     @property
     def source(self) -> int:
         """Its number in the run."""
+
+    def of(self, source: str | int) -> Self:
+        """The same of a source by another name, or by its number."""
 
 
 # so many entries that come in order, or so many letters, are written at once
@@ -38,9 +41,7 @@ class StreamedFile(Generic[Entry]):
         Where the record is being written.
     table
         The file.
-    cells
-        The cells of an entry, and of the source that it is of.
-    names
+    places
         The sources, by their numbers.
     guarded
         Whether cells that a spreadsheet program would take for formulas are made harmless.
@@ -51,16 +52,14 @@ class StreamedFile(Generic[Entry]):
     def __init__(
         self,
         folder: Path,
-        table: RecordTable[tuple[str, Entry]],
-        cells: Callable[[Entry, Named], Sequence[object]],
-        names: Sequence[Named],
+        table: RecordTable[Entry],
+        places: Places,
         guarded: bool = False,
         letters: Callable[[Entry], int] | None = None,
     ) -> None:
-        self._place, self._columns, self._cells = folder / table.file, table.columns, cells
-        self._names, self._guarded = names, guarded
+        self._place, self._table, self._places, self._guarded = folder / table.file, table, places, guarded
         self._file = open(self._place, "wb")  # noqa: SIM115
-        self._file.writelines(lines_of([self._columns]))
+        self._file.writelines(lines_of([table.header]))
         # number of the source, first byte, end
         self._parts: list[tuple[int, int, int]] = []
         self._letters, self._waiting, self._weight = letters, list[Entry](), 0
@@ -75,20 +74,18 @@ class StreamedFile(Generic[Entry]):
             return
         for source, some in groupby(entries, key=lambda one: one.source):
             start = self._file.tell()
-            self._file.writelines(
-                lines_of((self._cells(one, self._names[source]) for one in some), self._guarded)
-            )
-            end = self._file.tell()
+            self._write(some)
             if self._parts and self._parts[-1][0] == source:
                 start = self._parts.pop()[1]
-            self._parts.append((source, start, end))
+            self._parts.append((source, start, self._file.tell()))
+
+    def _write(self, entries: Iterable[Entry]) -> None:
+        lines = lines_of((self._table.cells(one, self._places) for one in entries), self._guarded)
+        self._file.writelines(lines)
 
     def _flush(self) -> None:
-        waiting = sorted(self._waiting, key=lambda one: one.source)
+        self._write(sorted(self._waiting, key=lambda one: one.source))
         self._waiting, self._weight = [], 0
-        self._file.writelines(
-            lines_of((self._cells(one, self._names[one.source]) for one in waiting), self._guarded)
-        )
 
     def close(self) -> None:
         """Bring them into the order of the sources."""
@@ -101,7 +98,7 @@ class StreamedFile(Generic[Entry]):
         mixed = self._place.with_suffix(".mixed")
         self._place.rename(mixed)
         with open(mixed, "rb") as before, open(self._place, "wb") as after:
-            after.writelines(lines_of([self._columns]))
+            after.writelines(lines_of([self._table.header]))
             for _, start, end in in_order:
                 before.seek(start)
                 shutil.copyfileobj(io.BytesIO(before.read(end - start)), after)
@@ -113,12 +110,12 @@ class StreamedList(Generic[Entry]):
 
     Parameters
     ----------
-    names
+    places
         The sources, by their numbers.
     """
 
-    def __init__(self, names: Sequence[Named]) -> None:
-        self._names = names
+    def __init__(self, places: Places) -> None:
+        self._places = places
         self._entries: list[Entry] = []
 
     def __call__(self, entries: Sequence[Entry]) -> None:
@@ -130,6 +127,6 @@ class StreamedList(Generic[Entry]):
         self._entries.sort(key=lambda one: one.source)
 
     @property
-    def entries(self) -> tuple[tuple[str, Entry], ...]:
-        """Each with the name of its source."""
-        return tuple((self._names[one.source].name, one) for one in self._entries)
+    def entries(self) -> list[Entry]:
+        """They, each with the name of its source."""
+        return [one.of(self._places.source(one.source).name) for one in self._entries]

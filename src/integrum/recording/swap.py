@@ -22,7 +22,8 @@ from typing import Any
 
 from integrum.errors import OutputError
 from integrum.recording.tables import FILES
-from integrum.sources.own import JOURNAL, MARK, UNFINISHED
+from integrum.run_file import MARK
+from integrum.sources.own import JOURNAL, UNFINISHED
 
 try:
     import fcntl

@@ -1,57 +1,42 @@
-"""The tables of a record: the columns of each file, and the way from objects to rows and back."""
+"""The files of a record: the columns of each, and the objects that its rows are."""
 
 from __future__ import annotations
 
 import json
-from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
-from dataclasses import dataclass, fields
+from collections.abc import Mapping
+from dataclasses import fields
 from functools import cache
-from pathlib import Path
-from typing import Any, Generic, NamedTuple, TypeVar, cast
+from typing import Any, NamedTuple
 
 from integrum.assembling.codebook import ColumnEntry
 from integrum.assembling.ends import EndRow
 from integrum.assembling.row_runs import RowRun
+from integrum.assembling.sketches import MANY
 from integrum.checking.checks import CheckResult
-from integrum.codes import Severity
 from integrum.columns.header import Header
 from integrum.engine.headers import HeaderEntry
 from integrum.engine.ledger import Ledger, SourceSummary
 from integrum.plan.layout import Layout
 from integrum.problems import Problem
-from integrum.reading.aside import Aside
-from integrum.reading.left_out import LeftOut
-from integrum.reading.parts import COUNTED, part_named
-from integrum.recording.lines import lines_of, rows_of
+from integrum.reading.aside import SetAside
+from integrum.reading.left_out import LeftOutRow
+from integrum.reading.parts import COUNTED, PARTS, part_named
+from integrum.reading.preamble import PreambleEntry
+from integrum.record.table import (
+    FILE,
+    OUTPUT,
+    Named,
+    RecordColumn,
+    RecordTable,
+    as_json,
+    source_columns,
+    whole,
+    whole_or_none,
+    whole_or_zero,
+)
+from integrum.run_file import NAME as RUN
 
-Item = TypeVar("Item")
-
-PLAN, RUN, VALUES, REPORT = "plan.toml", "run.json", "values.csv", "report.html"
-
-
-class Named(NamedTuple):
-    """A source by the name of its file and its sheet."""
-
-    source: str
-    sheet: str
-
-    @property
-    def name(self) -> str:
-        """The name of the source."""
-        return f"{self.source}/{self.sheet}" if self.sheet else self.source
-
-
-# the two cells by which a source is named, by its name
-Names = Mapping[str, Named]
-
-
-class PreambleEntry(NamedTuple):
-    """One entry of the lines above a header: the name of the source, the row, the key and the value."""
-
-    source: str
-    row: int
-    key: str
-    value: str
+PLAN, REPORT = "plan.toml", "report.html"
 
 
 class VariantEntry(NamedTuple):
@@ -79,82 +64,43 @@ class CategoryEntry(NamedTuple):
     rows: int
 
 
-@dataclass(frozen=True)
-class RecordTable(Generic[Item]):
-    """One file of a record.
+class ValuesEntry(NamedTuple):
+    """The values of a column in a source.
 
     Attributes
     ----------
-    file
-        Its name.
-    columns
-        Its header.
-    cells
-        The cells of an object; sources are named as the table names them, by file and sheet.
-    item
-        The object of a row, by the names of its columns.
+    column, source
+        Their names.
+    filled, empty
+        Cells with a value and without one.
+    least, median, greatest
+        Of numbers, dates and times; as texts, empty where there are none. The median is that of up to 32 values from all
+        over the source.
+    first, last
+        The first and the last cell.
+    converted_from
+        The unit that the values were converted from; empty where they were not.
+    missing
+        How often each missing code was met.
+    counts
+        How often each value of a text or a boolean column is there; None where there are more than 40.
     """
 
-    file: str
-    columns: tuple[str, ...]
-    cells: Callable[[Item, Names], Sequence[object]]
-    item: Callable[[Mapping[str, str]], Item]
-
-    def write(self, folder: Path, items: Iterable[Item], names: Names, guarded: bool = False) -> None:
-        """Write the file, perhaps guarded against formulas."""
-        with open(folder / self.file, "wb") as file:
-            file.writelines(lines_of([self.columns]))
-            file.writelines(lines_of((self.cells(item, names) for item in items), guarded))
-
-    def read(self, folder: Path, guarded: bool = False) -> Iterator[Item]:
-        """Read the objects back, one by one."""
-        return map(self.item, rows_of(folder / self.file, guarded))
+    column: str
+    source: str
+    filled: int
+    empty: int
+    least: str
+    median: str
+    greatest: str
+    first: str
+    last: str
+    converted_from: str
+    missing: Mapping[str, int] = {}
+    counts: Mapping[str, int] | None = {}
 
 
-def _named(name: str, names: Names) -> Named:
-    return names.get(name) or Named(name, "")
-
-
-_SUMMARY = (
-    "source",
-    "sheet",
-    "label",
-    "group",
-    "status",
-    "reason",
-    "bytes",
-    "blake3",
-    "workbook_blake3",
-    "last_line",
-    "variant",
-    "header_number",
-    "header_row",
-    "layout",
-    "identifiers",
-    "output",
-    "first_table_row",
-    "last_table_row",
-    "first_byte",
-    "end_byte",
-    "table_rows",
-    "rows_each",
-    "empty_cells",
-    "rows",
-    *COUNTED,
-)
-
-
-_SPANS = (
-    "first_table_row",
-    "last_table_row",
-    "first_byte",
-    "end_byte",
-    "table_rows",
-    "rows_each",
-    "empty_cells",
-)
 _PLAIN = Layout()
-# whether the last line of a source has an end
 _ENDED, _OPEN = "ended", "open"
 
 
@@ -170,264 +116,269 @@ def _layout_text(layout: Layout) -> str:
     return json.dumps(said, ensure_ascii=False, default=dict)
 
 
-def _summary_cells(one: SourceSummary, names: Names) -> Sequence[object]:
-    return (
-        *_named(one.source, names),
-        one.label,
-        one.group,
-        one.status,
-        one.reason,
-        one.size,
-        one.content,
-        one.workbook,
-        _ENDED if one.is_closed else _OPEN,
-        one.variant or "",
-        one.header_number or "",
-        one.header_row or "",
-        _layout_text(one.layout),
-        json.dumps(one.identifiers, ensure_ascii=False) if one.identifiers else "",
-        one.output,
-        *(value or "" for value in (one.first_table_row, one.last_table_row, one.first_byte, one.end_byte)),
-        one.table_rows,
-        one.rows_each,
-        one.empty_cells,
-        one.ledger.rows,
-        *one.ledger.counts.values(),
-    )
-
-
 @cache
 def _layout_of(text: str) -> Layout:
     return Layout(**json.loads(text or "{}"))
 
 
-def _summary(row: Mapping[str, str]) -> SourceSummary:
-    summary = SourceSummary(
-        Named(row["source"], row["sheet"]).name,
-        "",
-        int(row["group"]),
-        int(row["bytes"]),
-        row["blake3"],
-        _number(row["variant"]),
-        row["status"],
-        row["reason"],
-        Ledger(int(row["rows"]), *(int(row[part]) for part in COUNTED)),
-        row["label"],
-        row["sheet"],
-        row["workbook_blake3"],
-        _number(row["header_row"]),
-        _layout_of(row["layout"]),
-        row["output"],
-    )
-    for key in _SPANS:
-        setattr(summary, key, _number(row[key]))
-    summary.identifiers = json.loads(row["identifiers"] or "{}")
-    summary.header_number = _number(row.get("header_number", ""))
-    summary.is_closed = row.get("last_line") != _OPEN
-    return summary
+_LEDGER = "ledger."
 
 
-def _number(cell: str) -> int:
-    return int(cell) if cell else 0
+def _summary(**said: Any) -> SourceSummary:
+    ledger = {name.removeprefix(_LEDGER): said.pop(name) for name in list(said) if name.startswith(_LEDGER)}
+    name = Named(said.pop("source"), said["sheet"]).name
+    return SourceSummary(name, "", ledger=Ledger(**ledger), **said)
 
 
-_PROBLEM = ("severity", "code", "source", "sheet", "row", "column", "raw", "count", "message", "hint")
-
-
-def _problem_cells(one: Problem, names: Names) -> Sequence[object]:
-    source = _named(one.source, names)
-    return (
-        one.severity,
-        one.code,
-        *source,
-        one.row,
-        one.column,
-        one.raw,
-        one.count,
-        one.message,
-        one.hint,
-    )
-
-
-def _problem(row: Mapping[str, str]) -> Problem:
-    return Problem(
-        cast(Severity, row["severity"]),
-        row["code"],
-        Named(row["source"], row["sheet"]).name,
-        int(row["row"]) if row["row"] else None,
-        row["column"],
-        row["raw"],
-        int(row["count"]),
-        row["message"],
-        row["hint"],
-    )
-
-
-def aside_cells(one: Aside, source: Named) -> Sequence[object]:
-    """The cells of what was kept out of the table."""
-    return (*source, one.row, one.column, one.code, one.raw)
-
-
-def _aside(row: Mapping[str, str]) -> tuple[str, Aside]:
-    place = int(row["row"]) if row["row"] else None
-    name = Named(row["source"], row["sheet"]).name
-    return name, Aside(-1, place, row["column"], row["code"], row["raw"])
-
-
-def left_out_cells(one: LeftOut, source: Named) -> Sequence[object]:
-    """The cells of a row that is not in the table."""
-    return (*source, one.row, one.part, one.raw)
-
-
-def _check_cells(one: CheckResult, names: Names) -> Sequence[object]:  # noqa: ARG001
-    return (one.name, one.kind, json.dumps(one.columns, ensure_ascii=False), one.severity, one.found)
-
-
-def row_run_cells(one: RowRun, source: Named) -> Sequence[object]:
-    """The cells of a run of rows."""
-    return (*source, one.row, one.rows, one.each)
-
-
-def _left_out(row: Mapping[str, str]) -> tuple[str, LeftOut]:
-    place = int(row["row"]) if row["row"] else None
-    return Named(row["source"], row["sheet"]).name, LeftOut(-1, place, part_named(row["part"]), row["raw"])
-
-
-def _column_cells(one: ColumnEntry, names: Names) -> Sequence[object]:  # noqa: ARG001
-    headers = json.dumps(one.headers, ensure_ascii=False) if one.headers else ""
-    counted = (json.dumps(each, ensure_ascii=False) if each else "" for each in (one.missing, one.converted))
-    about = (one.column, one.type, one.unit, one.description)
-    return (*about, one.filled, one.sources, one.least, one.greatest, headers, *counted)
-
-
-def _column(row: Mapping[str, str]) -> ColumnEntry:
-    headers: dict[str, Any] = json.loads(row["headers"] or "{}")
-    return ColumnEntry(
-        row["column"],
-        row["type"],
-        row["unit"],
-        int(row["filled"]),
-        int(row["sources"]),
-        row["description"],
-        row["least"],
-        row["greatest"],
-        headers,
-        *(json.loads(row[key] or "{}") for key in ("missing", "converted")),
-    )
-
-
-def _preamble(row: Mapping[str, str]) -> PreambleEntry:
-    return PreambleEntry(Named(row["source"], row["sheet"]).name, int(row["row"]), row["key"], row["value"])
-
-
-def _variant_cells(one: VariantEntry, names: Names) -> Sequence[object]:  # noqa: ARG001
-    header = one.header
-    parts = (header.names, header.rows, header.units, header.spare)
-    return (
-        one.number,
-        one.variant,
-        *(json.dumps(part, ensure_ascii=False) if part else "" for part in parts),
-    )
-
-
-def _variant(row: Mapping[str, str]) -> VariantEntry:
-    names, rows, units, spare = (json.loads(row[key] or "[]") for key in ("names", "rows", "units", "spare"))
-    header = Header(tuple(names), tuple(map(tuple, rows)), tuple(units), tuple(spare))
-    return VariantEntry(int(row["header_number"]), int(row["variant"]), header)
-
-
-SOURCES = RecordTable("sources.csv", _SUMMARY, _summary_cells, _summary)
-PROBLEMS = RecordTable("problems.csv", _PROBLEM, _problem_cells, _problem)
+SOURCES = RecordTable(
+    "sources.csv",
+    _summary,
+    (
+        RecordColumn("source", "the file, relative to the common folder", place=FILE),
+        RecordColumn("sheet", "the sheet of a workbook"),
+        RecordColumn(
+            "label",
+            "what the `source` column of the table has; use it, with `sheet`, to join this file with the table",
+        ),
+        whole("group", "the number of its group in the plan, from 1"),
+        RecordColumn("status", "`assembled` or `set-aside`"),
+        RecordColumn("reason", "the code of the problem for which it was set aside"),
+        whole("bytes", "its size; for a sheet that of its cells as text", "size"),
+        RecordColumn("blake3", "the hash of its content (BLAKE3, 256 bits)", "content"),
+        RecordColumn("workbook_blake3", "of a sheet: the hash of the file", "workbook"),
+        RecordColumn(
+            "last_line",
+            "`ended` if the file ends with a line end, else `open`",
+            "is_closed",
+            lambda one: _ENDED if one else _OPEN,
+            lambda cell: cell != _OPEN,
+        ),
+        whole_or_zero("variant", "its header variant; 1 is the one that most sources have"),
+        whole_or_zero("header_number", "its header, as it is written: a line of `variants.csv`"),
+        whole_or_zero("header_row", "the row of its header"),
+        RecordColumn(
+            "layout",
+            "its layout as it was read: JSON, with the keys of a plan; empty for a plain file",
+            write=_layout_text,
+            read=_layout_of,
+        ),
+        as_json("identifiers", "what its path, its sheet and its preamble say: JSON, by column"),
+        RecordColumn("output", "the output that its rows are in, relative to the record", place=OUTPUT),
+        whole_or_zero("first_table_row", "its first row in that table, from 1"),
+        whole_or_zero("last_table_row", "its last row there"),
+        whole_or_zero("first_byte", "where its rows are in a CSV: the offset of the first byte"),
+        whole_or_zero("end_byte", "the offset of the byte after the last"),
+        whole("table_rows", "its rows in the table: `data` × `rows_each` − `empty_cells`"),
+        whole("rows_each", "of a wide source: rows of the table for each row; else 1"),
+        whole("empty_cells", "of a wide source: rows that are not there because cells are empty"),
+        whole("rows", "rows in the source: the sum of the following", f"{_LEDGER}rows"),
+        *(whole(part, f"rows that are {part.words}", f"{_LEDGER}{part.key}") for part in COUNTED),
+    ),
+)
+PROBLEMS = RecordTable(
+    "problems.csv",
+    Problem,
+    (
+        RecordColumn("severity", "`error`, `warning` or `note`"),
+        RecordColumn(
+            "code", "what was found; [each code](problems.md) has a section that says how to fix it"
+        ),
+        *source_columns("where it was found; empty where it is about the whole run"),
+        whole_or_none("row", "the row in the source, the header counted; with a `count`, the first"),
+        RecordColumn("column", "the column of the table, or the header cell"),
+        RecordColumn("raw", "the text as it is in the source; with a `count`, the first"),
+        whole("count", "how often this was found in this source"),
+        RecordColumn("message", "what was found, in words"),
+        RecordColumn("hint", "what to do about it"),
+    ),
+)
+SET_ASIDE = RecordTable(
+    "set-aside.csv",
+    SetAside,
+    (
+        *source_columns("the file, relative to the common folder"),
+        whole_or_none("row", "the row in the source; empty for a whole source"),
+        RecordColumn(
+            "column", "the column of a cell that was left empty; for a row the columns that are the reason"
+        ),
+        RecordColumn("code", "the code of the problem that says why"),
+        RecordColumn("raw", "the text as it is in the source"),
+    ),
+)
+LEFT_OUT = RecordTable(
+    "left-out.csv",
+    LeftOutRow,
+    (
+        *source_columns("the file, relative to the common folder"),
+        whole_or_none("row", "the row in the source; empty for a whole source"),
+        RecordColumn(
+            "part",
+            f"what it was taken for: {', '.join(f'`{part}`' for part in PARTS if part.is_kept)} (cells of a sheet)",
+            read=part_named,
+        ),
+        RecordColumn("raw", "the text as it is in the source"),
+    ),
+)
 COLUMNS = RecordTable(
     "columns.csv",
+    ColumnEntry,
     (
-        "column",
-        "type",
-        "unit",
-        "description",
-        "filled",
-        "sources",
-        "least",
-        "greatest",
-        "headers",
-        "missing",
-        "converted",
+        RecordColumn("column", "its name"),
+        RecordColumn("type", "its type"),
+        RecordColumn("unit", "its unit: that of the plan, or the first one in the sources"),
+        RecordColumn("description", "what it is, as the plan says"),
+        whole("filled", "cells with a value"),
+        whole("sources", "how many sources have it"),
+        RecordColumn("least", "the least value of numbers, dates and times"),
+        RecordColumn("greatest", "the greatest value"),
+        as_json(
+            "headers", "JSON: the header cells that it comes from, with the number of sources that have each"
+        ),
+        as_json("missing", "JSON: how often each missing code was met"),
+        as_json("converted", "JSON: the units that values were converted from, with the number of sources"),
     ),
-    _column_cells,
-    _column,
+)
+VALUES = RecordTable(
+    "values.csv",
+    ValuesEntry,
+    (
+        RecordColumn("column", "the column"),
+        *source_columns("the source; identifiers are not in this file"),
+        whole("filled", "cells with a value"),
+        whole("empty", "cells without one"),
+        RecordColumn("least", "the least value of numbers, dates and times, after all conversions"),
+        RecordColumn(
+            "median",
+            "the median of 32 values from all over the source, or of all where there are no more; of a source that was "
+            "read in several pieces that of the piece with most values",
+        ),
+        RecordColumn("greatest", "the greatest value"),
+        RecordColumn("first", "the first cell, empty where it is"),
+        RecordColumn("last", "the last cell"),
+        RecordColumn("converted_from", "the unit that the values were converted from"),
+        as_json("missing", "JSON: how often each missing code was met"),
+        RecordColumn(
+            "counts",
+            "JSON: how often each value of a text or a boolean is there; `many` where there are more than 40",
+            read=lambda cell: None if cell == MANY else json.loads(cell or "{}"),
+        ),
+    ),
+)
+CATEGORIES = RecordTable(
+    "categories.csv",
+    CategoryEntry,
+    (
+        RecordColumn("column", "a column of text or booleans with at most 40 different values"),
+        RecordColumn("value", "one of its values"),
+        whole("rows", "how often it is in the table"),
+    ),
+)
+CHECKS = RecordTable(
+    "checks.csv",
+    CheckResult,
+    (
+        RecordColumn("check", "its name", "name"),
+        RecordColumn("kind", "what it tests"),
+        as_json("columns", "JSON: the columns that it looks at", read=tuple, may_be_empty=False),
+        RecordColumn("severity", "the severity of its findings"),
+        whole("found", "how many violations; 0: passed"),
+    ),
+)
+ENDS = RecordTable(
+    "ends.csv",
+    EndRow,
+    (
+        RecordColumn("output", "the output, relative to the record", place=OUTPUT),
+        whole("row", "one of its first or last three rows, from 1"),
+        as_json(
+            "cells", "JSON: its cells, in the order of the table's columns", read=tuple, may_be_empty=False
+        ),
+    ),
 )
 HEADERS = RecordTable(
     "headers.csv",
-    ("header", "state", "column", "sources", "first_source", "first_sheet"),
-    lambda one, names: (one.header, one.state, one.column, one.sources, *_named(one.first, names)),
-    lambda row: HeaderEntry(
-        row["header"],
-        row["state"],
-        row["column"],
-        int(row["sources"]),
-        Named(row["first_source"], row["first_sheet"]).name,
+    HeaderEntry,
+    (
+        RecordColumn("header", "a header cell of a source that was assembled"),
+        RecordColumn(
+            "state",
+            "`matched`, `in part`, `left out`, `guessed` or `unlisted`; see [the rules](rules.md#columns)",
+        ),
+        RecordColumn("column", "the column that it is for, or may be for"),
+        whole("sources", "how many sources have it so"),
+        *source_columns("the first of them", "first", "first_"),
     ),
 )
-VARIANTS: RecordTable[VariantEntry] = RecordTable(
-    "variants.csv", ("header_number", "variant", "names", "rows", "units", "spare"), _variant_cells, _variant
-)
-BLOCKS: RecordTable[BlockEntry] = RecordTable(
-    "blocks.csv",
-    ("source", "sheet", "line", "lines", "blake3"),
-    lambda one, names: (*_named(one.source, names), one.line, one.lines, one.blake3),
-    lambda row: BlockEntry(
-        Named(row["source"], row["sheet"]).name, int(row["line"]), int(row["lines"]), row["blake3"]
+VARIANTS = RecordTable(
+    "variants.csv",
+    lambda number, variant, **parts: VariantEntry(
+        number, variant, Header(**{name.removeprefix("header."): part for name, part in parts.items()})
     ),
+    (
+        whole("header_number", "the number of a header as it is written; `sources.csv` has it", "number"),
+        whole("variant", "the number of its header variant"),
+        as_json("names", "JSON: its cells, tidied", "header.names", tuple),
+        as_json(
+            "rows", "JSON: its rows as they are written", "header.rows", lambda rows: tuple(map(tuple, rows))
+        ),
+        as_json("units", "JSON: the units below it", "header.units", tuple),
+        as_json(
+            "spare", "JSON: the positions, from 0, of cells at its end without a name", "header.spare", tuple
+        ),
+    ),
+    since=7,
 )
-PREAMBLE: RecordTable[PreambleEntry] = RecordTable(
+PREAMBLE = RecordTable(
     "preamble.csv",
-    ("source", "sheet", "row", "key", "value"),
-    lambda one, names: (*_named(one.source, names), one.row, one.key, one.value),
-    _preamble,
-)
-SET_ASIDE: RecordTable[tuple[str, Aside]] = RecordTable(
-    "set-aside.csv",
-    ("source", "sheet", "row", "column", "code", "raw"),
-    lambda one, names: aside_cells(one[1], _named(one[0], names)),
-    _aside,
-)
-LEFT_OUT: RecordTable[tuple[str, LeftOut]] = RecordTable(
-    "left-out.csv",
-    ("source", "sheet", "row", "part", "raw"),
-    lambda one, names: left_out_cells(one[1], _named(one[0], names)),
-    _left_out,
-)
-CHECKS: RecordTable[CheckResult] = RecordTable(
-    "checks.csv",
-    ("check", "kind", "columns", "severity", "found"),
-    _check_cells,
-    lambda row: CheckResult(
-        row["check"], row["kind"], row["severity"], tuple(json.loads(row["columns"])), int(row["found"])
+    PreambleEntry,
+    (
+        *source_columns("the file, relative to the common folder"),
+        whole("row", "the row above the header"),
+        RecordColumn("key", "what stands before the value, such as `Serial No`"),
+        RecordColumn("value", "the value"),
     ),
 )
-CATEGORIES: RecordTable[CategoryEntry] = RecordTable(
-    "categories.csv",
-    ("column", "value", "rows"),
-    lambda one, names: one,  # noqa: ARG005
-    lambda row: CategoryEntry(row["column"], row["value"], int(row["rows"])),
+BLOCKS = RecordTable(
+    "blocks.csv",
+    BlockEntry,
+    (
+        *source_columns("the file, relative to the common folder"),
+        whole("line", "the first line of a block, from 1"),
+        whole("lines", "the lines of a whole block"),
+        RecordColumn("blake3", "the hash of the block"),
+    ),
+    since=7,
 )
-ENDS: RecordTable[EndRow] = RecordTable(
-    "ends.csv",
-    ("output", "row", "cells"),
-    lambda one, names: (one.output, one.row, json.dumps(one.cells, ensure_ascii=False)),  # noqa: ARG005
-    lambda row: EndRow(row["output"], int(row["row"]), tuple(json.loads(row["cells"]))),
-)
-ROWS: RecordTable[tuple[str, RowRun]] = RecordTable(
+ROWS = RecordTable(
     "rows.csv",
-    ("source", "sheet", "row", "rows", "each"),
-    lambda one, names: row_run_cells(one[1], _named(one[0], names)),
-    lambda row: (
-        Named(row["source"], row["sheet"]).name,
-        RowRun(-1, int(row["row"]), int(row["rows"]), int(row["each"])),
+    RowRun,
+    (
+        *source_columns("the file, relative to the common folder"),
+        whole("row", "the first row of a run of rows"),
+        whole("rows", "how many, one after the other"),
+        whole("each", "how many rows of the table each gives; more than 1 in wide sources"),
     ),
+    since=0,
 )
-_TABLES = (SOURCES, PROBLEMS, COLUMNS, CATEGORIES, CHECKS, ENDS, HEADERS, PREAMBLE, SET_ASIDE, LEFT_OUT)
-# those that every record has, those that it has since schema 7, and all that may be in one
-ALWAYS = (PLAN, RUN, VALUES, *(one.file for one in _TABLES))
-SINCE_7 = (VARIANTS.file, BLOCKS.file)
-FILES = (*ALWAYS, *SINCE_7, ROWS.file, REPORT)
+TABLES: tuple[RecordTable[Any], ...] = (
+    SOURCES,
+    PROBLEMS,
+    SET_ASIDE,
+    LEFT_OUT,
+    COLUMNS,
+    VALUES,
+    CATEGORIES,
+    CHECKS,
+    ENDS,
+    HEADERS,
+    PREAMBLE,
+    VARIANTS,
+    BLOCKS,
+    ROWS,
+)
+FILES = (PLAN, RUN, REPORT, *(one.file for one in TABLES))
+
+
+def files_since(schema: int) -> list[str]:
+    """The files that every record of a schema has."""
+    return [PLAN, RUN, *(one.file for one in TABLES if 0 < one.since <= schema)]

@@ -2,11 +2,10 @@
 
 from __future__ import annotations
 
-import json
 import platform
 import sys
-from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass, field, replace
+from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
+from dataclasses import dataclass, field
 from datetime import UTC, datetime
 from functools import partial
 from pathlib import Path
@@ -21,6 +20,7 @@ from integrum.codes import SEVERITIES
 from integrum.plan.model import Plan
 from integrum.plan.toml import Remarks, moved, write_plan
 from integrum.problems import number_of
+from integrum.record.table import Named, Places, RecordTable
 from integrum.recording.tables import (
     BLOCKS,
     CATEGORIES,
@@ -33,25 +33,17 @@ from integrum.recording.tables import (
     PREAMBLE,
     PROBLEMS,
     REPORT,
-    RUN,
     SOURCES,
     VARIANTS,
     BlockEntry,
     CategoryEntry,
-    Named,
-    PreambleEntry,
     VariantEntry,
 )
 from integrum.recording.values import write_values
 from integrum.remote.addresses import below, is_remote
-from integrum.sources.own import MARK
+from integrum.run_file import NAME, SCHEMA, CodeFile, FileState, OutputFile, RunFile, TableColumn
 from integrum.version import __version__
 from integrum.writing.memory import hash_of
-
-# raised when the files of a record change in a way that matters to who reads them
-SCHEMA = 7
-# what this version reads
-READABLE = (6, SCHEMA)
 
 
 @dataclass(frozen=True)
@@ -130,64 +122,81 @@ def write_record(
     near, remarks = moved(about.plan, about.remarks, here)
     plan = write_plan(near, remarks).encode()
     (folder / PLAN).write_bytes(plan)
-    names = names_of(made)
-    places = {name: here(one.path) for name, one in outputs.items()}
-    sources = [replace(one, output=places.get(one.output, "")) for one in made.sources]
-    SOURCES.write(folder, sources, names, about.guarded)
-    PROBLEMS.write(folder, made.problems, names, about.guarded)
-    COLUMNS.write(folder, made.columns, names, about.guarded)
-    ends = [one._replace(output=places.get(one.output, "")) for one in made.ends]
-    ENDS.write(folder, ends, names, about.guarded)
-    CHECKS.write(folder, made.checks, names, about.guarded)
-    counted = (
-        CategoryEntry(column, value, count)
-        for column, some in made.categories.items()
-        for value, count in some.items()
-    )
-    CATEGORIES.write(folder, counted, names, about.guarded)
-    HEADERS.write(folder, made.headers, names, about.guarded)
-    write_values(folder, made.sketches(), [names[one.source] for one in made.sources], about.guarded)
-    preamble = (
-        PreambleEntry(source.source, one.row, one.key, one.value)
-        for source, entries in zip(made.sources, made.preambles, strict=True)
-        for one in entries
-    )
-    PREAMBLE.write(folder, preamble, names, about.guarded)
-    variants = (VariantEntry(number, *one) for number, one in enumerate(made.variants, 1))
-    VARIANTS.write(folder, variants, names, about.guarded)
-    blocks = (
-        BlockEntry(source.source, at * some.lines + 1, some.lines, each)
-        for source, some in zip(made.sources, made.blocks, strict=True)
-        for at, each in enumerate(some.hashes)
-    )
-    BLOCKS.write(folder, blocks, names, about.guarded)
-    run = _run(made, about.started) | {
-        "outputs": [
-            {
-                "path": places[name],
-                "rows": one.rows,
-                "bytes": one.bytes,
-                "blake3": one.content,
-                "modified": one.modified,
-            }
-            for name, one in outputs.items()
-        ],
-        "to": here(about.to) + "/" * about.in_files if about.to else "",
-        "plan_file": here(about.plan_file) if about.plan_file else "",
-        "plan_blake3": blake3(plan).hexdigest(),
-        "code": [{"function": _moved(place, here), "blake3": content} for place, content in about.code],
-        "guard_formulas": about.guarded,
-        "common_folder": here(about.base),
-        "source_files": {
-            name: {"bytes": size, "modified": modified} for name, (size, modified) in about.states.items()
+    places = Places(names_of(made), {name: here(one.path) for name, one in outputs.items()})
+    for table, entries in _entries(made):
+        table.write(folder, entries, places, about.guarded)
+    write_values(folder, made.sketches(), [places.source(one.source) for one in made.sources], about.guarded)
+    assembled = sum(one.is_assembled for one in made.sources)
+    RunFile(
+        schema=SCHEMA,
+        version=__version__,
+        python=platform.python_version(),
+        platform=f"{sys.platform}-{platform.machine()}",
+        pyarrow=pa.__version__,
+        numpy=np.__version__,
+        started=about.started.isoformat(timespec="seconds"),
+        seconds=round((datetime.now(UTC) - about.started).total_seconds(), 3),
+        rows=sum(made.rows.values()),
+        columns=tuple(TableColumn(each.name, str(each.type)) for each in made.schema.arrow),
+        sources={
+            "found": len(made.sources),
+            "assembled": assembled,
+            "set-aside": len(made.sources) - assembled,
         },
-        "record_files": {
+        problems={severity: number_of(severity, made.problems) for severity in SEVERITIES},
+        tracebacks=made.tracebacks,
+        outputs=tuple(
+            OutputFile(places.outputs[name], one.rows, one.bytes, one.content, one.modified)
+            for name, one in outputs.items()
+        ),
+        to=here(about.to) + "/" * about.in_files if about.to else "",
+        plan_file=here(about.plan_file) if about.plan_file else "",
+        plan_blake3=blake3(plan).hexdigest(),
+        code=tuple(CodeFile(_moved(place, here), content) for place, content in about.code),
+        guard_formulas=about.guarded,
+        common_folder=here(about.base),
+        source_files={name: FileState(*state) for name, state in about.states.items()},
+        record_files={
             name: hash_of(folder / name)
             for name in sorted(FILES)
-            if name not in (RUN, REPORT) and (folder / name).exists()
+            if name not in (NAME, REPORT) and (folder / name).exists()
         },
-    }
-    (folder / RUN).write_text(json.dumps(run, indent=2, ensure_ascii=False) + "\n", encoding="utf-8")
+    ).write(folder)
+
+
+def _entries(made: Assembled) -> Iterator[tuple[RecordTable[Any], Iterable[Any]]]:
+    """The entries of the files of a record that are not written during the run."""
+    yield SOURCES, made.sources
+    yield PROBLEMS, made.problems
+    yield COLUMNS, made.columns
+    yield ENDS, made.ends
+    yield CHECKS, made.checks
+    yield HEADERS, made.headers
+    yield (
+        CATEGORIES,
+        (
+            CategoryEntry(column, value, count)
+            for column, some in made.categories.items()
+            for value, count in some.items()
+        ),
+    )
+    yield (
+        PREAMBLE,
+        (
+            one._replace(source=source.source)
+            for source, some in zip(made.sources, made.preambles, strict=True)
+            for one in some
+        ),
+    )
+    yield VARIANTS, (VariantEntry(number, *one) for number, one in enumerate(made.variants, 1))
+    yield (
+        BLOCKS,
+        (
+            BlockEntry(source.source, at * some.lines + 1, some.lines, each)
+            for source, some in zip(made.sources, made.blocks, strict=True)
+            for at, each in enumerate(some.hashes)
+        ),
+    )
 
 
 def names_of(made: Assembled) -> dict[str, Named]:
@@ -205,36 +214,15 @@ def tables_about(made: Assembled, output: str) -> dict[str, tuple[Sequence[str],
     output
         The output as the record names it.
     """
-    names = names_of(made)
-    sources = (replace(one, output=output if one.output else "") for one in made.sources)
+    places = Places(names_of(made), dict.fromkeys(made.rows, output))
+    some: list[tuple[RecordTable[Any], Iterable[Any]]] = [
+        (SOURCES, made.sources),
+        (PROBLEMS, made.problems),
+        (COLUMNS, made.columns),
+    ]
     return {
-        "sources": (SOURCES.columns, [SOURCES.cells(one, names) for one in sources]),
-        "problems": (PROBLEMS.columns, [PROBLEMS.cells(one, names) for one in made.problems]),
-        "columns": (COLUMNS.columns, [COLUMNS.cells(one, names) for one in made.columns]),
-    }
-
-
-def _run(made: Assembled, started: datetime) -> dict[str, Any]:
-    assembled = sum(one.is_assembled for one in made.sources)
-    return {
-        "made_by": MARK,
-        "schema": SCHEMA,
-        "version": __version__,
-        "python": platform.python_version(),
-        "platform": f"{sys.platform}-{platform.machine()}",
-        "pyarrow": pa.__version__,
-        "numpy": np.__version__,
-        "started": started.isoformat(timespec="seconds"),
-        "seconds": round((datetime.now(UTC) - started).total_seconds(), 3),
-        "rows": sum(made.rows.values()),
-        "columns": [{"name": each.name, "type": str(each.type)} for each in made.schema.arrow],
-        "sources": {
-            "found": len(made.sources),
-            "assembled": assembled,
-            "set-aside": len(made.sources) - assembled,
-        },
-        "problems": {severity: number_of(severity, made.problems) for severity in SEVERITIES},
-        "tracebacks": made.tracebacks,
+        Path(table.file).stem: (table.header, [table.cells(one, places) for one in entries])
+        for table, entries in some
     }
 
 

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import json
 from collections.abc import Iterable, Iterator
 from concurrent.futures import ThreadPoolExecutor
 from typing import Any
@@ -11,6 +10,7 @@ from integrum.problems import SourceFault
 from integrum.remote.access import Access
 from integrum.remote.addresses import WEB, scheme_of
 from integrum.remote.files import RemoteState, again, file_system, state_at
+from integrum.run_file import NAME, outputs_in
 
 # a place is asked about so many files at one time
 _AT_ONCE = 16
@@ -122,29 +122,28 @@ def kind_of(address: str, access: Access) -> str:
     return again(ask, address, access)
 
 
-def own_work(listed: Iterable[Listed], access: Access, mark: str, run_file: str) -> set[str]:
+def own_work(listed: Iterable[Listed], access: Access) -> set[str]:
     """The addresses of records among some files, as folders with ``/`` behind, and of the outputs that they tell of."""
     found: set[str] = set()
     for address, _ in listed:
-        if address.rsplit("/", 1)[-1] != run_file:
+        if address.rsplit("/", 1)[-1] != NAME:
             continue
-        folder = address[: -len(run_file)]
+        folder = address[: -len(NAME)]
         try:
-            run = json.loads(again(lambda: _text(address, access), address, access))  # noqa: B023
-        except (SourceFault, ValueError):
+            outputs = outputs_at(folder, again(lambda: _text(address, access), address, access))  # noqa: B023
+        except SourceFault:
             continue
-        if not isinstance(run, dict) or run.get("made_by") != mark:
-            continue
-        found.add(folder)
-        for output in outputs_of(folder, run):
-            found |= {output, f"{output}-metadata.json", f"{output}/"}
+        if outputs is not None:
+            found.add(folder)
+            for output in outputs:
+                found |= {output, f"{output}-metadata.json", f"{output}/"}
     return found
 
 
-def outputs_of(record: str, run: dict[str, Any]) -> list[str]:
-    """The addresses of the outputs that the record at an address tells of."""
-    said = [one.get("path") for one in run.get("outputs") or () if isinstance(one, dict)]
-    return [_beside(record, path) for path in said if isinstance(path, str)]
+def outputs_at(record: str, run: bytes) -> list[str] | None:
+    """The addresses of the outputs that the record at an address tells of; None where it is no record."""
+    said = outputs_in(run)
+    return None if said is None else [_beside(record, path) for path in said]
 
 
 def _text(address: str, access: Access) -> bytes:

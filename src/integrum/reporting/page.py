@@ -120,7 +120,7 @@ def _page(record: Record) -> dict[str, Any]:
     with_values = [one.column for one in facts.columns if len(values.rows_of(one.column))]
     groups = grouped(record.problems)
     cards: list[ColumnCard] = cards_of(
-        facts.columns[:_MOST_CARDS], values, facts.categories, run["rows"], len(there), len(sources)
+        facts.columns[:_MOST_CARDS], values, facts.categories, run.rows, len(there), len(sources)
     )
     coverage = coverage_of(record.plan, [Identified(one.identifiers) for one in there])
     many = len(sources) > MOST_SOURCES
@@ -164,22 +164,22 @@ def _page(record: Record) -> dict[str, Any]:
         "sources": [_shown_source(one) for one in sources[:_MOST_SOURCES]],
         "sources_said": _sources_said(sources),
         "plan": (record.folder / PLAN).read_text(encoding="utf-8"),
-        "made_by": f"Made by Integrum {run['version']} from the record {record.folder.name}.",
+        "made_by": f"Made by Integrum {run.version} from the record {record.folder.name}.",
     }
 
 
 def _done(record: Record, there: Sequence[SourceSummary]) -> str:
     """What was done, in a paragraph."""
     run, sources = record.run, record.sources
-    day, _, clock = str(run["started"]).partition("T")
+    day, _, clock = run.started.partition("T")
     names = ", ".join(one.path.name for one in record.outputs[:3])
     more = len(record.outputs) - 3
     names += f" and {more:,} more" if more > 0 else ""
     size = sum(one.size for one in sources)
     said = (
         f"On {day} at {clock[:5]} UTC Integrum read {counted(len(sources), 'source')} ({_size(size)}) "
-        f"in {run['seconds']:,.1f} s "
-        f"and wrote {counted(run['rows'], 'row')} of {counted(len(run['columns']), 'column')} to {names}. "
+        f"in {run.seconds:,.1f} s "
+        f"and wrote {counted(run.rows, 'row')} of {counted(len(run.columns), 'column')} to {names}. "
     )
     aside = len(sources) - len(there)
     said += (
@@ -195,8 +195,8 @@ def _done(record: Record, there: Sequence[SourceSummary]) -> str:
 def _tiles(record: Record, there: Sequence[SourceSummary]) -> list[Tile]:
     sources, problems, checks = record.sources, record.problems, record.checks
     tiles = [
-        Tile(_number(record.run["rows"]), "rows in the table"),
-        Tile(_number(len(record.run["columns"])), "columns"),
+        Tile(_number(record.run.rows), "rows in the table"),
+        Tile(_number(len(record.run.columns)), "columns"),
         Tile(
             f"{len(there):,} of {len(sources):,}",
             "sources in the table",

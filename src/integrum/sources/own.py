@@ -2,47 +2,17 @@
 
 from __future__ import annotations
 
-import json
 import os
 from collections.abc import Iterable
 from pathlib import Path
-from typing import Any
 
-MARK = "integrum"
-RUN_FILE = "run.json"
+from integrum.run_file import is_record, outputs_of
+
 UNFINISHED = ".integrum-"
 # begins the names of the files in an output that is a folder
 PART = "part-"
 # ends the name of the file that is there while outputs and their record are put in their places
 JOURNAL = f"{UNFINISHED}swap.json"
-
-
-def record_run(folder: Path) -> dict[str, Any] | None:
-    """What the run wrote about itself, when the folder is a record; else None.
-
-    Examples
-    --------
-    >>> record_run(Path("no-such-folder")) is None
-    True
-    """
-    try:
-        with open(folder / RUN_FILE, encoding="utf-8") as file:
-            run = json.load(file)
-    except (OSError, ValueError):
-        return None
-    return run if isinstance(run, dict) and run.get("made_by") == MARK else None
-
-
-def recorded_outputs(folder: Path, run: dict[str, Any]) -> dict[str, int]:
-    """Where the outputs lie that a record belongs to, with the bytes that the run left in each."""
-    said = run.get("outputs")
-    if not isinstance(said, list):  # a record of the first schema has one
-        said = [{"path": run.get("output"), "bytes": run.get("output_bytes")}]
-    return {
-        os.path.abspath(folder / one["path"]): one["bytes"]
-        for one in said
-        if isinstance(one, dict) and isinstance(one.get("path"), str) and isinstance(one.get("bytes"), int)
-    }
 
 
 def metadata_place(output: Path) -> Path:
@@ -87,10 +57,9 @@ class OwnWork:
 
     def learn(self, folder: str | Path, of_this_run: bool = False) -> bool:
         """Look whether a folder is a record, perhaps that of the run at hand; if so remember it and its output."""
-        run = record_run(Path(folder))
-        if run is None:
+        if not is_record(folder):
             return False
-        outputs = recorded_outputs(Path(folder), run)
+        outputs = outputs_of(folder)
         there = [path for path, size in outputs.items() if _as_it_was_left(path, size)]
         for path in (folder, *there, *(metadata_place(Path(path)) for path in outputs)):
             key = _key(path)

@@ -9,7 +9,6 @@ from integrum.remote.access import Access
 from integrum.remote.addresses import common_root, has_pattern, name_of, root_of
 from integrum.remote.files import RemoteState, mark_of
 from integrum.remote.listing import Listed, files_below, kind_of, own_work, states_of
-from integrum.sources.own import MARK, RUN_FILE
 from integrum.sources.patterns import matches
 from integrum.sources.source import Remote, Source
 from integrum.sources.suffixes import ARCHIVE, is_data, never_data, packing_of
@@ -73,7 +72,7 @@ class RemoteSearch:
     def _below(self, folder: str, access: Access) -> list[Listed]:
         """What is below a folder but what Integrum wrote there."""
         listed = files_below(folder, access)
-        own = own_work(listed, access, MARK, RUN_FILE)
+        own = own_work(listed, access)
         kept = []
         for one in listed:
             address = one[0]

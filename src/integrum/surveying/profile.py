@@ -15,9 +15,9 @@ from integrum.deciding.seen import Range, Seen
 from integrum.deciding.thresholds import CODES
 from integrum.engine.job import Counts, Job, in_order, parsed
 from integrum.engine.judging import Judged
-from integrum.reading.aside import Aside
+from integrum.reading.aside import SetAside
 from integrum.reading.head import Format
-from integrum.reading.left_out import LeftOut
+from integrum.reading.left_out import LeftOutRow
 from integrum.reading.parsing import Rows
 from integrum.values.evidence import (
     DATETIME,
@@ -92,9 +92,9 @@ class Profile:
 
     output: str
     counts: Counts
-    aside: Sequence[Aside]
+    aside: Sequence[SetAside]
     judged: Sequence[Judged] = ()
-    left_out: Sequence[LeftOut] = ()
+    left_out: Sequence[LeftOutRow] = ()
     seen: list[Seen] = field(default_factory=list)
     ranges: list[Range] = field(default_factory=list)
     canonical: dict[tuple[int, int], frozenset[str]] = field(default_factory=dict)

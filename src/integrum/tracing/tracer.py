@@ -91,8 +91,8 @@ class Tracer:
             value = row.values.get(says)
             return value if isinstance(value, int) else None
         left = row.number - summary.first_table_row
-        for name, run in self._record.rows:
-            if name == summary.source:
+        for run in self._record.rows:
+            if run.source == summary.source:
                 if left < run.rows * run.each:
                     return run.row + left // run.each
                 left -= run.rows * run.each

@@ -1,0 +1,258 @@
+"""`run.json` of a record: what a run says of itself, as an object with types; no other file takes it apart."""
+
+from __future__ import annotations
+
+import json
+import os
+from collections.abc import Mapping
+from dataclasses import MISSING, asdict, dataclass, field, fields, is_dataclass
+from functools import cache
+from pathlib import Path
+from typing import Any, get_args, get_origin, get_type_hints
+
+from integrum.errors import OutputError
+
+NAME = "run.json"
+MARK = "integrum"
+# raised when the files of a record change in a way that matters to who reads them; and what this version reads
+SCHEMA = 7
+READABLE = (6, SCHEMA)
+
+
+@dataclass(frozen=True)
+class OutputFile:
+    """An output: where it is, relative to the record, its rows, bytes and hash, and its time of change (ns)."""
+
+    path: str
+    rows: int
+    bytes: int
+    blake3: str
+    modified: int = 0
+
+
+@dataclass(frozen=True)
+class TableColumn:
+    """A column of the table, with its Arrow type."""
+
+    name: str
+    type: str
+
+
+@dataclass(frozen=True)
+class CodeFile:
+    """A function of the analyst's own, such as ``../steps.py:depth``, and the hash of its file."""
+
+    function: str
+    blake3: str
+
+
+@dataclass(frozen=True)
+class FileState:
+    """Size and time of change (ns) of a file."""
+
+    bytes: int
+    modified: int
+
+
+@dataclass(frozen=True)
+class RunFile:
+    """What a run says of itself; a record of schema 6 lacks what has a default.
+
+    Attributes
+    ----------
+    schema, version, python, platform, pyarrow, numpy
+        The schema of the record, and what wrote it.
+    started, seconds
+        When the run began (ISO 8601, UTC), and how long it took.
+    rows, columns
+        Rows and columns of the table.
+    sources
+        How many were ``"found"``, ``"assembled"`` and ``"set-aside"``.
+    problems
+        How many there are of each severity.
+    tracebacks
+        Of sources that failed in a way that was not foreseen, by name.
+    outputs
+        The outputs.
+    to
+        Where the table was asked for: a name, perhaps with identifiers in it; with ``/`` behind for folders.
+    plan_file, plan_blake3
+        The file that the plan was read from, or an empty text; and the hash of ``plan.toml`` in the record.
+    code
+        The functions of the analyst's own.
+    guard_formulas
+        Whether CSV is guarded against formulas.
+    common_folder
+        The common folder of the sources.
+    source_files
+        The states of their files.
+    record_files
+        The hashes of the other files of the record.
+    """
+
+    schema: int
+    version: str
+    python: str
+    platform: str
+    pyarrow: str
+    started: str
+    seconds: float
+    rows: int
+    columns: tuple[TableColumn, ...]
+    sources: Mapping[str, int]
+    problems: Mapping[str, int]
+    tracebacks: Mapping[str, str]
+    outputs: tuple[OutputFile, ...]
+    plan_blake3: str
+    code: tuple[CodeFile, ...]
+    guard_formulas: bool
+    common_folder: str
+    numpy: str = ""
+    to: str = ""
+    plan_file: str = ""
+    source_files: Mapping[str, FileState] = field(default_factory=dict)
+    record_files: Mapping[str, str] = field(default_factory=dict)
+
+    @property
+    def column_names(self) -> list[str]:
+        """The names of the columns of the table."""
+        return [one.name for one in self.columns]
+
+    def write(self, folder: Path) -> None:
+        """Write it into a folder."""
+        said = asdict(self)
+        in_order = {"made_by": MARK} | {name: said[name] for name in ORDER}
+        (folder / NAME).write_text(
+            json.dumps(in_order, indent=2, ensure_ascii=False) + "\n", encoding="utf-8"
+        )
+
+
+# the order of the keys in the file
+ORDER = (
+    "schema", "version", "python", "platform", "pyarrow", "numpy", "started", "seconds", "rows", "columns", "sources",
+    "problems", "tracebacks", "outputs", "to", "plan_file", "plan_blake3", "code", "guard_formulas", "common_folder",
+    "source_files", "record_files",
+)  # fmt: skip
+
+
+def read_run(folder: Path) -> RunFile:
+    """Read what the run of a record says of itself.
+
+    Raises
+    ------
+    OutputError
+        When it is no record, one of another schema, or one of a wrong shape: then it names the key, and says what was
+        expected there.
+    """
+    said = _load(folder)
+    if said is None:
+        raise OutputError(f"{folder} is not a record")
+    schema = said.get("schema", 1)
+    if schema not in READABLE:
+        raise OutputError(
+            f"{folder} is a record of schema {schema}; this version of Integrum reads "
+            f"{' and '.join(map(str, READABLE))}"
+        )
+    try:
+        made: RunFile = _read(RunFile, said, "")
+    except ValueError as error:
+        raise OutputError(f"{folder} is not a complete record: {NAME}: {error}") from error
+    return made
+
+
+def is_record(folder: str | os.PathLike[str]) -> bool:
+    """Whether a folder is a record, of any schema and even a damaged one.
+
+    Examples
+    --------
+    >>> is_record("no-such-folder")
+    False
+    """
+    return _load(Path(folder)) is not None
+
+
+def outputs_of(folder: str | os.PathLike[str]) -> dict[str, int]:
+    """Where the outputs lie that a record belongs to, with the bytes that the run left in each; of any schema."""
+    said = _load(Path(folder)) or {}
+    return {os.path.abspath(Path(folder) / path): size for path, size in _outputs(said).items()}
+
+
+def outputs_in(data: bytes) -> list[str] | None:
+    """The outputs that a ``run.json`` names, relative to its record; None where it is not of a record.
+
+    Examples
+    --------
+    >>> outputs_in(b'{"made_by": "integrum", "outputs": [{"path": "../lakes.csv", "bytes": 3}]}'), outputs_in(b"[]")
+    (['../lakes.csv'], None)
+    """
+    said = _parsed(data)
+    return None if said is None else list(_outputs(said))
+
+
+def _load(folder: Path) -> dict[str, Any] | None:
+    try:
+        return _parsed((folder / NAME).read_bytes())
+    except OSError:
+        return None
+
+
+def _parsed(data: bytes) -> dict[str, Any] | None:
+    try:
+        said = json.loads(data)
+    except ValueError:
+        return None
+    return said if isinstance(said, dict) and said.get("made_by") == MARK else None
+
+
+def _outputs(said: Mapping[str, Any]) -> dict[str, int]:
+    some = said.get("outputs")
+    if not isinstance(some, list):  # a record of the first schema has one
+        some = [{"path": said.get("output"), "bytes": said.get("output_bytes")}]
+    return {
+        one["path"]: one["bytes"]
+        for one in some
+        if isinstance(one, dict) and isinstance(one.get("path"), str) and isinstance(one.get("bytes"), int)
+    }
+
+
+_WORDS = {int: "a whole number", float: "a number", str: "a text", bool: "true or false"}
+
+
+def _read(kind: Any, value: Any, place: str) -> Any:
+    """A value of JSON as one of a type.
+
+    Raises
+    ------
+    ValueError
+        Naming the place and what was expected there.
+    """
+    if isinstance(kind, type) and is_dataclass(kind):
+        if not isinstance(value, dict):
+            raise ValueError(f"{place or 'it'} should be an object")
+        made = {}
+        for each in fields(kind):
+            here = f"{place}.{each.name}" if place else each.name
+            if each.name in value:
+                made[each.name] = _read(_types(kind)[each.name], value[each.name], here)
+            elif each.default is MISSING and each.default_factory is MISSING:
+                raise ValueError(f"{here} is missing")
+        return kind(**made)
+    origin = get_origin(kind)
+    if origin is tuple:
+        if not isinstance(value, list):
+            raise ValueError(f"{place} should be a list")
+        return tuple(_read(get_args(kind)[0], one, f"{place}[{at}]") for at, one in enumerate(value))
+    if origin is not None:
+        if not isinstance(value, dict):
+            raise ValueError(f"{place} should be an object")
+        return {key: _read(get_args(kind)[1], one, f'{place}["{key}"]') for key, one in value.items()}
+    is_whole = isinstance(value, int) and not isinstance(value, bool)
+    is_good = is_whole or isinstance(value, float) if kind is float else is_whole if kind is int else False
+    if not (is_good or (kind in (str, bool) and isinstance(value, kind))):
+        raise ValueError(f"{place} should be {_WORDS[kind]}")
+    return value
+
+
+@cache
+def _types(kind: type) -> dict[str, Any]:
+    return get_type_hints(kind)
