@@ -8,9 +8,9 @@ import numpy as np
 import pyarrow as pa
 import pyarrow.compute as pc
 
-from integrum.arrow.arrays import truths
-from integrum.values.sketch import Floats, numbers_of
-from integrum.values.types.type import Mask, Tested, Type
+from integrum.arrow.arrays import Floats, Mask, truths
+from integrum.values.sketch import numbers_of
+from integrum.values.types.type import Tested, Type
 
 _FORM = re.compile(r"(-?)(0|[1-9][0-9]*):([0-5][0-9])(?::([0-5][0-9]))?")
 _MICROS = 1_000_000

@@ -4,8 +4,8 @@ import re
 from pathlib import Path
 from typing import Any
 
+from integrum.measures.measures import TABLES
 from integrum.record.table import RecordTable
-from integrum.recording.tables import TABLES
 
 PAGE = Path(__file__).parent.parent / "docs" / "record.md"
 _TABLE = re.compile(r"\| column \| meaning \|\n\|---\|---\|\n(?:\|.*\n)+")

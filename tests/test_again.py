@@ -14,7 +14,7 @@ import pytest
 
 import integrum as ig
 from integrum.earlier.aligning import align
-from integrum.recording.tables import TABLES
+from integrum.measures.measures import TABLES
 from integrum.run_file import ORDER, RunFile
 from months import Months, files_of, plan_text
 from record_page import PAGE, page

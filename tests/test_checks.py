@@ -52,7 +52,7 @@ def found(path: Path, to: Path | None = None, **check: object) -> list[tuple[str
     """Of each problem that a check finds: the code, the source, the row and the count."""
     plan = ig.Plan([ig.Sources(str(path))], COLUMNS, checks=[ig.Check(**check)])
     outcome = ig.assemble(plan, to)
-    (result,) = outcome.facts.checks
+    (result,) = outcome.checks
     problems = outcome.problems
     assert all(one.severity == check.get("severity", "error") for one in problems)
     assert result.found == FOUND.get(check.get("complete", [""])[-1], sum(one.count for one in problems))

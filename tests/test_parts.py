@@ -19,7 +19,6 @@ import integrum as ig
 from integrum.arrow.arrays import padded, texts
 from integrum.arrow.csvlines import csv_lines, line_sizes
 from integrum.columns.header import Header, tidy_names
-from integrum.columns.table_schema import TableSchema
 from integrum.columns.union import CountedHeader, unite
 from integrum.engine import inspecting
 from integrum.plan.layout import Layout
@@ -266,7 +265,7 @@ def test_row_groups_have_a_fixed_number_of_rows(tmp_path, monkeypatch) -> None:
     for sizes in ([350], [1, 99, 3, 247], [50] * 7):
         output = parquet.ParquetOutput.at(tmp_path / "o.parquet")
         values = pa.table({"a": pa.array(np.arange(350)), "b": [f"lake {at % 3}" for at in range(350)]})
-        output.begin(TableSchema(values.schema))
+        output.open(values.schema)
         start = 0
         for size in sizes:
             batch = values.slice(start, size).combine_chunks().to_batches()[0]

@@ -332,8 +332,7 @@ def test_a_meter_shows_a_run(lakes) -> None:
 def test_many_problems_are_on_the_disk_and_come_back(folder, tmp_path, monkeypatch) -> None:
     from integrum import findings
     from integrum.arrow import shelf
-    from integrum.assembling import categories, column_sketch, sketches
-    from integrum.engine import tally
+    from integrum.measures import categories, set_aside, value_sketch, values
 
     header = ",".join(["day", "word", *(f"c{at}" for at in range(20))])
     for number in range(60):
@@ -346,10 +345,10 @@ def test_many_problems_are_on_the_disk_and_come_back(folder, tmp_path, monkeypat
     for place, name, value in (
         (findings, "MOST", 100),
         (findings, "_TOGETHER", 64),
-        (tally, "MOST", 50),
-        (sketches, "MOST", 200),
-        (sketches, "_TOGETHER", 90),
-        (column_sketch, "_VALUES", 300),
+        (set_aside, "MOST", 50),
+        (values, "MOST", 200),
+        (values, "_TOGETHER", 90),
+        (value_sketch, "_VALUES", 300),
         (categories, "MOST_KEPT", 7),
         (shelf, "_LET_GO", 10),
         (shelf.Shelf.__init__, "__defaults__", (100,)),

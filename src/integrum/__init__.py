@@ -12,7 +12,6 @@ from typing import TYPE_CHECKING, Any
 from integrum.version import __version__
 
 if TYPE_CHECKING:
-    from integrum.assembling.codebook import ColumnEntry
     from integrum.calls.changing import changes
     from integrum.calls.drafts import draft
     from integrum.calls.looks import overview
@@ -37,6 +36,7 @@ if TYPE_CHECKING:
         StoppedAtFirst,
         WorkersLost,
     )
+    from integrum.measures.items import ColumnEntry
     from integrum.plan.check import Check
     from integrum.plan.column import Alike, Also, Column, Maybe
     from integrum.plan.from_toml import parse_plan, read_plan
@@ -74,7 +74,7 @@ _HOMES = {
     "Changes": "recording.changes",
     "Check": "plan.check",
     "Column": "plan.column",
-    "ColumnEntry": "assembling.codebook",
+    "ColumnEntry": "measures.items",
     "ColumnGuess": "surveying.reconciled",
     "ColumnSurvey": "surveying.findings",
     "ConditionError": "errors",

@@ -12,6 +12,8 @@ if TYPE_CHECKING:
     import pandas
 
 Item = TypeVar("Item")
+# marks an attribute whose items stand beside the other attributes in a data frame
+SPREAD = {"spread": True}
 
 
 class Entries(tuple[Item, ...]):
@@ -98,12 +100,12 @@ def row_of(item: Any) -> dict[str, Any]:
         return dict(item._asdict()) if hasattr(item, "_asdict") else {"value": item}
     row: dict[str, Any] = {}
     for each in fields(item):
-        if each.name.startswith("_") or not each.repr:
-            continue
         value = getattr(item, each.name)
-        if each.name == "ledger":
+        if each.metadata == SPREAD:
+            row |= value
+        elif each.name == "ledger":
             row |= row_of(value)
-        else:
+        elif not each.name.startswith("_") and each.repr:
             row[each.name] = value
     return row
 

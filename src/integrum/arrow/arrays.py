@@ -12,8 +12,14 @@ import numpy as np
 import numpy.typing as npt
 import pyarrow as pa
 
+Ints = npt.NDArray[np.int64]
+Floats = npt.NDArray[np.float64]
+Mask = npt.NDArray[np.bool_]
+Bytes = npt.NDArray[np.uint8]
+Hashes = npt.NDArray[np.uint64]
 
-def ints(values: npt.NDArray[np.int64]) -> pa.Array:
+
+def ints(values: Ints) -> pa.Array:
     """An int64 array.
 
     Examples
@@ -25,7 +31,7 @@ def ints(values: npt.NDArray[np.int64]) -> pa.Array:
     return pa.Array.from_buffers(pa.int64(), len(values), [None, pa.py_buffer(values)])
 
 
-def flags(values: npt.NDArray[np.bool_]) -> pa.Array:
+def flags(values: Mask) -> pa.Array:
     """A boolean array.
 
     Examples
@@ -59,7 +65,7 @@ def text(value: str) -> pa.Scalar:
     return texts([value])[0]
 
 
-def floats(values: pa.Array) -> npt.NDArray[np.float64]:
+def floats(values: pa.Array) -> Floats:
     """A float64 array as numpy; null counts as NaN.
 
     Examples
@@ -72,7 +78,7 @@ def floats(values: pa.Array) -> npt.NDArray[np.float64]:
     return result if valid is None else np.where(truths(values.is_valid()), result, np.nan)
 
 
-def wholes(values: pa.Array) -> npt.NDArray[np.int64]:
+def wholes(values: pa.Array) -> Ints:
     """Whole numbers or indexes as numpy; null counts as -1.
 
     Examples
@@ -86,7 +92,7 @@ def wholes(values: pa.Array) -> npt.NDArray[np.int64]:
     return result if valid is None else np.where(truths(values.is_valid()), result, -1)
 
 
-def emptied(values: pa.Array, gone: npt.NDArray[np.bool_]) -> pa.Array:
+def emptied(values: pa.Array, gone: Mask) -> pa.Array:
     """The same with nothing at some places; unlike `pyarrow.compute.if_else` without the bytes that stood there.
 
     Examples
@@ -100,7 +106,7 @@ def emptied(values: pa.Array, gone: npt.NDArray[np.bool_]) -> pa.Array:
     return values.take(pa.Array.from_buffers(pa.int64(), len(values), [kept, at]))
 
 
-def positions(values: pa.Array) -> npt.NDArray[np.int64]:
+def positions(values: pa.Array) -> Ints:
     """Where a boolean array is true; null counts as false.
 
     Examples
@@ -111,7 +117,7 @@ def positions(values: pa.Array) -> npt.NDArray[np.int64]:
     return np.flatnonzero(truths(values))
 
 
-def truths(values: pa.Array) -> npt.NDArray[np.bool_]:
+def truths(values: pa.Array) -> Mask:
     """A boolean array as numpy; null counts as false.
 
     Examples
@@ -124,12 +130,12 @@ def truths(values: pa.Array) -> npt.NDArray[np.bool_]:
     return result if valid is None else result & _bits(valid, values.offset, len(values))
 
 
-def _bits(buffer: pa.Buffer, offset: int, count: int) -> npt.NDArray[np.bool_]:
+def _bits(buffer: pa.Buffer, offset: int, count: int) -> Mask:
     unpacked = np.unpackbits(np.frombuffer(buffer, np.uint8), count=offset + count, bitorder="little")
     return unpacked[offset:].astype(bool)
 
 
-def padded(values: pa.Array) -> npt.NDArray[np.bool_]:
+def padded(values: pa.Array) -> Mask:
     """Which texts may have outer spaces: they begin or end with one, or with a letter outside ASCII that may be one.
 
     Examples

@@ -9,13 +9,10 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 import numpy as np
-import numpy.typing as npt
 import pyarrow as pa
 import pyarrow.compute as pc
 
-from integrum.arrow.arrays import floats, truths, wholes
-
-Hashes = npt.NDArray[np.uint64]
+from integrum.arrow.arrays import Hashes, floats, truths, wholes
 
 _PLACES = 1 << 12
 _RANDOM = np.random.default_rng(20_210_501)

@@ -6,13 +6,10 @@ import mmap
 from pathlib import Path
 
 import numpy as np
-import numpy.typing as npt
 import pyarrow as pa
 
-from integrum.arrow.arrays import ints, wholes
+from integrum.arrow.arrays import Ints, ints, wholes
 from integrum.temporary import folder_for
-
-Ints = npt.NDArray[np.int64]
 
 # so many rows are kept in memory
 MOST = 1 << 18

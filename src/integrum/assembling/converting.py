@@ -7,13 +7,12 @@ from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
 
 import numpy as np
-import numpy.typing as npt
 import pyarrow as pa
 import pyarrow.compute as pc
 
-from integrum.arrow.arrays import flags, ints, truths
-from integrum.assembling.schema import Schema
+from integrum.arrow.arrays import Ints, flags, ints, truths
 from integrum.columns.binding import Binding
+from integrum.columns.table_schema import TableSchema
 from integrum.columns.typed import zone_of
 from integrum.engine.job import FamilyRows, counted
 from integrum.plan.column import Column
@@ -23,8 +22,6 @@ from integrum.reading.wide_rows import rows_of_cells
 from integrum.values.checking import Converted
 from integrum.values.joining import convert_joined
 from integrum.values.pipeline import Conversion, convert
-
-Ints = npt.NDArray[np.int64]
 
 
 @dataclass(frozen=True)
@@ -38,7 +35,7 @@ class Bad:
 
 
 @dataclass(frozen=True)
-class Made:
+class FamilyColumns:
     """The columns of the table from one family.
 
     Attributes
@@ -68,30 +65,30 @@ class Made:
     wholes: dict[int, pa.Array | None] = field(default_factory=dict)
 
 
-def table_columns(part: FamilyRows, schema: Schema) -> Made:
+def table_columns(part: FamilyRows, schema: TableSchema, as_text: bool) -> FamilyColumns:
     """Make the columns of the table from the rows of one family."""
     wide = part.family.bound.wide
     rows, without = rows_of_cells(part.rows, wide) if wide else (part.rows, part.rows.source[:0])
-    made = Made(rows, [], [], [], without)
+    made = FamilyColumns(rows, [], [], [], without)
     nothing: dict[tuple[str, str], pa.Array] = {}
     for binding, column in zip(part.family.bound.bindings, schema.columns, strict=True):
         if not binding.positions:
-            key = ("text" if schema.as_text else column.type, zone_of(column))
+            key = ("text" if as_text else column.type, zone_of(column))
             if key not in nothing:
                 empty = pa.nulls(len(rows.row), pa.string())
-                nothing[key] = empty if schema.as_text else Converted(empty).typed(column.kind, key[1])
+                nothing[key] = empty if as_text else Converted(empty).typed(column.kind, key[1])
             made.columns.append(nothing[key])
             continue
         raw = rows.columns[binding.positions[0]]
         if binding.joined:
             cells = [rows.columns[at] for at in binding.positions]
-            done, raw = convert_joined(cells, binding.conversion, schema.as_text)
+            done, raw = convert_joined(cells, binding.conversion, as_text)
         elif len(binding.positions) > 1:
             done, raw = _first_filled(rows, binding, column, made.differing)
         else:
-            done = convert(raw, binding.conversion_at(0), schema.as_text)
-        typed = done.whole if schema.as_text else done.typed(column.kind, zone_of(column))
-        made.columns.append(done.text if schema.as_text else typed)
+            done = convert(raw, binding.conversion_at(0), as_text)
+        typed = done.whole if as_text else done.typed(column.kind, zone_of(column))
+        made.columns.append(done.text if as_text else typed)
         made.wholes[len(made.columns) - 1] = typed
         if len(done.bad):
             made.bad.append(Bad(binding, done.bad, raw.take(ints(done.bad)), done.said))

@@ -9,9 +9,10 @@ from contextlib import suppress
 from dataclasses import replace
 from functools import partial
 from pathlib import Path
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Self
 
 from integrum.calls.common import NO_CHOICE, is_plan_file, workers
+from integrum.calls.making import make
 from integrum.calls.preparing import Prepared, prepare
 from integrum.entries import Entries
 from integrum.errors import OutputError
@@ -25,7 +26,7 @@ from integrum.sources.scratch import Scratch
 from integrum.workers.progress import Watch
 
 if TYPE_CHECKING:
-    from integrum.assembling.run import Assembled
+    from integrum.assembling.run import RunResult
     from integrum.earlier.basis import Basis
     from integrum.engine.intake import Intake
     from integrum.engine.ledger import SourceSummary
@@ -176,11 +177,8 @@ def _compared(
     prepared: Prepared, basis: Basis, pool: Executor, scratch: Scratch, watch: Watch | None
 ) -> Changes:
     """Assemble what is not known yet, in a folder that goes again, and compare."""
-    from integrum.assembling.run import Kept, run
     from integrum.earlier.comparing import COMPARED, Now, compare
-    from integrum.engine.failing import carry_on
-    from integrum.engine.taken import CannotTake
-    from integrum.writing.formats import CSV, format_of, suffix_of
+    from integrum.writing.formats import CSV, suffix_of
 
     if basis.record is None:
         raise OutputError(basis.why_not)
@@ -190,21 +188,17 @@ def _compared(
     prepared = replace(prepared, plan=replace(prepared.plan, checks=()))
     known = replace(basis, why_not="" if basis.same_plan and basis.has_record else basis.why_not)
 
-    def attempt(intake: Intake) -> tuple[Assembled, Intake]:
-        output = format_of(place).at(place, basis.record is not None and basis.record.is_guarded)
-        try:
-            made = run(intake, {"": output}, Kept(_nothing, _nothing, _nothing), pool, watch)
-        except BaseException:
-            output.discard()
-            raise
-        output.close()
+    def ready(basis: Basis | None) -> Intake:
+        return prepared.intake(pool, basis=basis, copies=False)
+
+    def opened(intake: Intake) -> _Now:  # noqa: ARG001
+        return _Now(place, basis.record is not None and basis.record.is_guarded)
+
+    def end(made: RunResult, now: _Now, intake: Intake) -> tuple[RunResult, Intake]:  # noqa: ARG001
         return made, intake
 
-    try:
-        made, intake = carry_on(prepared.intake(pool, basis=known, copies=False), attempt)
-    except CannotTake:
-        made, intake = carry_on(prepared.intake(pool), attempt)
-    taken = frozenset(intake.taken.sources)
+    (made, intake), _ = make(ready, known, opened, end, pool, watch)
+    taken = frozenset(intake.reuse.sources)
     before: dict[str, int] = {}
     rows = 0
     for number, one in enumerate(made.sources):
@@ -217,8 +211,23 @@ def _compared(
     return compare(basis, Now(made, where, suffix_of(place), taken))
 
 
-def _nothing(some: Sequence[object]) -> None:
-    """What is kept out of the table is not kept here."""
+class _Now:
+    """The table as it would be now, in a file that goes again; what is kept out of it is kept nowhere."""
+
+    parts = None
+
+    def __init__(self, place: Path, guarded: bool) -> None:
+        from integrum.measures.measure import KEEP_NOTHING
+        from integrum.writing.formats import format_of
+
+        self._output, self.keep = format_of(place).at(place, guarded), KEEP_NOTHING
+        self.outputs = {"": self._output}
+
+    def __enter__(self) -> Self:
+        return self
+
+    def __exit__(self, kind: type[BaseException] | None, *rest: object) -> None:
+        (self._output.discard if kind else self._output.close)()
 
 
 def _guessed(

@@ -11,6 +11,7 @@ from pathlib import Path
 from blake3 import blake3
 
 from integrum.errors import PlanError
+from integrum.hashing import hash_of
 from integrum.plan.code import check_place, place_of
 from integrum.plan.model import Plan
 
@@ -83,7 +84,7 @@ def code_of(plan: Plan) -> list[tuple[str, str]]:
         if column.read is not None:
             place = column.read if isinstance(column.read, str) else place_of(column.read)
             path = Path(check_place(place)[0])
-            found.append((place, blake3(path.read_bytes()).hexdigest() if path.is_file() else ""))
+            found.append((place, hash_of(path) if path.is_file() else ""))
     return found
 
 

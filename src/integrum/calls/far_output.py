@@ -41,7 +41,7 @@ def far_output(
     OutputError
         When it cannot be written there; then nothing has changed there.
     """
-    from integrum.recording.tables import FILES
+    from integrum.measures.measures import FILES
 
     entered: Access = tuple(check_access(access, "access").items())
     record = None if record is None else str(record)

@@ -5,8 +5,7 @@ from __future__ import annotations
 import os
 from pathlib import Path
 
-from integrum.recording.facts import Facts
-from integrum.recording.overview import Overview, overview_of
+from integrum.recording.overview import Overview
 from integrum.recording.read import read_record
 
 
@@ -43,4 +42,4 @@ def overview(out: str | os.PathLike[str]) -> Overview:
     output = None
     if named and len(record.outputs) > 1:
         output = os.path.relpath(named, record.folder).replace(os.sep, "/")
-    return overview_of(Facts.of_record(record), record.plan, output)
+    return Overview(record, record.plan, output)

@@ -93,7 +93,7 @@ class Prepared:
             When what is known of the earlier run cannot be used after all.
         """
         from integrum.engine.intake import Intake
-        from integrum.engine.taken import TakenOver
+        from integrum.engine.reuse import NoReuse, Reuse
         from integrum.naming.identifiers import identify
         from integrum.naming.outputs import output_names
         from integrum.reading.heads import read_heads
@@ -116,10 +116,10 @@ class Prepared:
         read([number for number in range(len(sources)) if number not in heads])
         in_order = [heads[number] for number in range(len(sources))]
         identified = identify(plan, sources, in_order, layouts)
-        over = TakenOver()
+        over: Reuse = NoReuse()
         if taking:
             with _or_cannot_take():
-                over = taking.over(in_order, identified, copies)
+                over = taking.over(in_order, identified, copies) or over
             # a head from a record does not say where the rows begin
             read([number for number in taking.heads if number not in over.sources])
         said = [*self.found.problems, *self.problems]
@@ -141,7 +141,7 @@ class Prepared:
 @contextmanager
 def _or_cannot_take() -> Iterator[None]:
     """What goes wrong with an earlier run is no reason not to run."""
-    from integrum.engine.taken import CannotTake
+    from integrum.engine.reuse import CannotTake
 
     try:
         yield

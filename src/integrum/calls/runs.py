@@ -4,18 +4,19 @@ from __future__ import annotations
 
 import logging
 import os
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from concurrent.futures import Executor
+from contextlib import contextmanager
 from dataclasses import dataclass, replace
 from datetime import UTC, datetime
 from functools import partial
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from integrum.calls.code import code_of
 from integrum.calls.common import Choice, Where, is_plan_file, workers
+from integrum.calls.making import about_run, make
 from integrum.calls.preparing import prepare
-from integrum.calls.targets import target_of
+from integrum.calls.targets import Target, target_of
 from integrum.errors import OutputError
 from integrum.plan.model import Plan
 from integrum.remote.addresses import is_remote
@@ -25,11 +26,12 @@ from integrum.workers.progress import Watch
 
 # a run with a plan needs neither the survey nor the draft; what is only needed sometimes is loaded then
 if TYPE_CHECKING:
-    from integrum.assembling.run import Assembled
+    from integrum.assembling.run import RunResult
     from integrum.drafting.draft import Draft
     from integrum.engine.failing import SourcesFailed
     from integrum.engine.intake import Intake
     from integrum.engine.ledger import SourceSummary
+    from integrum.problems import Problem
     from integrum.recording.destination import Destination
     from integrum.recording.outcome import Outcome, Since
 
@@ -182,18 +184,13 @@ def _assembled(
     how: _How,
 ) -> Outcome:
     """Make a run whose table stays on this machine."""
-    from integrum.assembling.run import run
     from integrum.earlier.basis import Basis, basis_of
     from integrum.earlier.comparing import Now, compare
     from integrum.earlier.keeping import refuse_loss
-    from integrum.engine.failing import SourcesFailed, carry_on
-    from integrum.engine.taken import CannotTake
-    from integrum.record.table import Named
+    from integrum.engine.failing import SourcesFailed
     from integrum.recording.destination import Destination
-    from integrum.recording.folders import about_folders
     from integrum.recording.outcome import Since, outcome_of
-    from integrum.recording.record_places import about_name, check_owner
-    from integrum.recording.write import About
+    from integrum.recording.record_places import check_owner
     from integrum.writing.formats import suffix_of
 
     started = datetime.now(UTC)
@@ -204,93 +201,83 @@ def _assembled(
         prepared = prepare(
             what, choice, target.own_work(), pool, scratch, how.watch, how.in_flight, how.allow_code
         )
-        plan, found = prepared.plan, prepared.found
+        plan = prepared.plan
         basis = Basis()
         if target.path and target.record:
             outputs = None if target.many else [target.path]
             basis = basis_of(target.record, plan, outputs, how.guard_formulas, how.trust_times)
-        takes = basis if not (how.afresh or prepared.drafted) else None
-        ready = partial(prepared.intake, pool, target.template, target.table, stop_at_first=how.stop_at_first)
-        why_all = takes.why_not if takes else ""
-        try:
-            intake = ready(basis=takes)
-        except CannotTake as reason:
-            why_all, intake = str(reason), ready()
-        places = {name: Path(name) for name in dict.fromkeys(intake.outputs)} if target.path else {}
-        about_record = []
-        if target.path and target.record and not (target.many or target.in_files):
-            about_record = about_name(target.path, target.record)
-        if target.in_files:
-            about_record += about_folders(list(places.values()))
-        if target.record and record is not None:
-            check_owner(target.record, list(places.values()))
-        sources = [Named(one.file, one.sheet.name if one.sheet else "") for one in found.sources]
-        about = About(
-            plan,
-            prepared.remarks,
-            found.base,
+        about = about_run(
+            prepared,
             started,
             how.guard_formulas,
-            code_of(plan),
-            Path(os.path.abspath(what)) if is_plan_file(what) else None,
-            target.path,
-            target.in_files,
-            how.is_far,
-            {one.file: one.state for one in found.sources},
+            plan_file=Path(os.path.abspath(what)) if is_plan_file(what) else None,
+            to=target.path,
+            in_files=target.in_files,
+            is_far=how.is_far,
         )
 
-        def attempt(intake: Intake) -> tuple[Assembled, Destination, Since]:
-            with Destination(
-                places,
-                target.record,
-                sources,
-                how.guard_formulas,
-                target.to_standard_output,
-                in_files=target.in_files,
-                elsewhere=not shares_memory(pool),
-            ) as destination:
-                try:
-                    made = run(
-                        intake,
-                        destination.outputs,
-                        destination.keep,
-                        pool,
-                        how.watch,
-                        how.in_flight,
-                        destination.parts,
-                    )
-                except SourcesFailed as failed:
-                    if target.to_standard_output:
-                        raise _printed_already(intake, failed) from failed
-                    raise
-                taken = frozenset(intake.taken.sources)
-                if taken:
-                    basis.check_tables()
-                changes = None
-                if basis.record and target.path:
-                    now = Now(made, partial(_place, destination), suffix_of(target.path), taken, True)
-                    changes = compare(basis, now)
-                if how.only_add:
-                    refuse_loss(basis, changes)
-                destination.publish(made, about)
+        def ready(basis: Basis | None) -> Intake:
+            intake = prepared.intake(
+                pool, target.template, target.table, basis, stop_at_first=how.stop_at_first
+            )
+            places = target.places(intake.outputs)
+            if target.record and record is not None:
+                check_owner(target.record, list(places.values()))
+            return replace(intake, problems=[*intake.problems, *_about_record(target, places)])
+
+        @contextmanager
+        def opened(intake: Intake) -> Iterator[Destination]:
+            try:
+                with Destination(
+                    target.places(intake.outputs),
+                    target.record,
+                    intake.sources,
+                    how.guard_formulas,
+                    target.to_standard_output,
+                    in_files=target.in_files,
+                    elsewhere=not shares_memory(pool),
+                ) as destination:
+                    yield destination
+            except SourcesFailed as failed:
+                if target.to_standard_output:
+                    raise _printed_already(intake, failed) from failed
+                raise
+
+        def end(
+            made: RunResult, destination: Destination, intake: Intake
+        ) -> tuple[RunResult, Destination, Since]:
+            taken = frozenset(intake.reuse.sources)
+            if taken:
+                basis.check_tables()
+            changes = None
+            if basis.record and target.path:
+                now = Now(made, partial(_place, destination), suffix_of(target.path), taken, True)
+                changes = compare(basis, now)
+            if how.only_add:
+                refuse_loss(basis, changes)
+            destination.publish(made, about)
             return made, destination, Since(changes, len(taken))
 
-        def whole(intake: Intake) -> tuple[Assembled, Destination, Since]:
-            intake = replace(intake, problems=[*intake.problems, *about_record])
-            return carry_on(intake, attempt)
-
-        try:
-            made, destination, since = whole(intake)
-        except CannotTake as reason:
-            why_all = str(reason)
-            _log.info("reading every source again: %s", why_all)
-            made, destination, since = whole(ready())
+        takes = None if how.afresh or prepared.drafted else basis
+        (made, destination, since), why_all = make(ready, takes, opened, end, pool, how.watch, how.in_flight)
     for name, trace in made.tracebacks.items():
         _log.debug("%s failed:\n%s", name, trace)
     for written in destination.written.values():
         _log.info("written: %s, %s rows, %s bytes", written.path, f"{written.rows:,}", f"{written.bytes:,}")
     since = replace(since, why_all=why_all)
     return outcome_of(plan, made, destination, target.record, target.in_memory, target.many, since)
+
+
+def _about_record(target: Target, places: Mapping[str, Path]) -> list[Problem]:
+    """What is to be said of where the record and the table lie."""
+    from integrum.recording.folders import about_folders
+    from integrum.recording.record_places import about_name
+
+    if target.in_files:
+        return about_folders(list(places.values()))
+    if target.path and target.record and not target.many:
+        return about_name(target.path, target.record)
+    return []
 
 
 def _place(destination: Destination, one: SourceSummary) -> tuple[Path, int]:

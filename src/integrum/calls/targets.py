@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import os
+from collections.abc import Iterable
 from dataclasses import dataclass
 from pathlib import Path
 
@@ -51,6 +52,10 @@ class Target:
     @property
     def _name(self) -> str:
         return f"{self.path}/" if self.in_files else str(self.path)
+
+    def places(self, outputs: Iterable[str]) -> dict[str, Path]:
+        """Where each output of a run lies, by the name that the run has for it; none where there is no file."""
+        return {name: Path(name) for name in dict.fromkeys(outputs)} if self.path else {}
 
     def own_work(self) -> OwnWork:
         """What the run is going to write, and what the one before has written: never sources."""

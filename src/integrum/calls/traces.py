@@ -17,7 +17,7 @@ from integrum.plan.validating import nearest
 from integrum.problems import near
 from integrum.recording.read import Record, read_record
 from integrum.recording.record_places import is_of
-from integrum.recording.write import Written
+from integrum.recording.write import WrittenOutput
 from integrum.remote.addresses import joined
 from integrum.sources.own import OwnWork
 from integrum.sources.scratch import Scratch
@@ -99,7 +99,7 @@ def trace(
     numbers = [rows] if isinstance(rows, int) else list(rows)
     if bool(numbers) == bool(where):
         raise OutputError("give row numbers or a condition, not both")
-    found: list[tuple[Written, list[TableRow]]] = []
+    found: list[tuple[WrittenOutput, list[TableRow]]] = []
     count = 0
     if where:
         wanted = condition(where, schema)
@@ -140,7 +140,7 @@ def trace(
     return Trace(tuple(traced), count, tuple(remarks))
 
 
-def _outputs_of(record: Record, place: Path) -> list[Written]:
+def _outputs_of(record: Record, place: Path) -> list[WrittenOutput]:
     """The outputs that are meant: one, or all that a record or a folder has."""
     if place == record.folder:
         return list(record.outputs)
@@ -153,7 +153,7 @@ def _outputs_of(record: Record, place: Path) -> list[Written]:
     return found
 
 
-def _named(outputs: Sequence[Written]) -> str:
+def _named(outputs: Sequence[WrittenOutput]) -> str:
     more = ", …" if len(outputs) > _NAMED else ""
     return ", ".join(near(one.path) for one in outputs[:_NAMED]) + more
 

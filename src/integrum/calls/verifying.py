@@ -9,12 +9,11 @@ from datetime import UTC, datetime
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from blake3 import blake3
-
-from integrum.calls.code import code_of
 from integrum.calls.common import NO_CHOICE, found_for, workers
-from integrum.calls.preparing import Prepared, prepare
+from integrum.calls.making import about_run, make
+from integrum.calls.preparing import prepare
 from integrum.errors import NothingFound, OutputError
+from integrum.hashing import hash_of
 from integrum.plan.from_toml import read_plan
 from integrum.sources.own import OwnWork
 from integrum.sources.scratch import Scratch
@@ -22,6 +21,9 @@ from integrum.version import __version__
 from integrum.workers.progress import Watch
 
 if TYPE_CHECKING:
+    from integrum.assembling.run import RunResult
+    from integrum.earlier.basis import Basis
+    from integrum.engine.intake import Intake
     from integrum.recording.read import Record
     from integrum.recording.verification import Verification, Verified
 
@@ -114,11 +116,11 @@ def _plans(record: Record) -> Iterator[Verified]:
     """The plan as used, and the file that it was read from."""
     from integrum.calls.changing import absolute
     from integrum.earlier.basis import plan_of
-    from integrum.recording.tables import PLAN
+    from integrum.measures.tables import PLAN
     from integrum.recording.verification import Verified
 
     used = record.folder / PLAN
-    yield Verified("plan", PLAN, _state(True, _hash_of(used) == record.run.plan_blake3))
+    yield Verified("plan", PLAN, _state(True, hash_of(used) == record.run.plan_blake3))
     said = record.run.plan_file
     if said:
         path = Path(os.path.normpath(record.folder / said))
@@ -132,7 +134,7 @@ def _record_files(record: Record) -> Iterator[Verified]:
 
     for name, content in record.run.record_files.items():
         path = record.folder / name
-        yield Verified("record", name, _state(path.exists(), path.exists() and _hash_of(path) == content))
+        yield Verified("record", name, _state(path.exists(), path.exists() and hash_of(path) == content))
 
 
 def _code(record: Record) -> Iterator[Verified]:
@@ -141,12 +143,8 @@ def _code(record: Record) -> Iterator[Verified]:
     for one in record.run.code:
         path = Path(os.path.normpath(record.folder / one.function.rpartition(":")[0]))
         yield Verified(
-            "code", path.name, _state(path.exists(), path.exists() and _hash_of(path) == one.blake3)
+            "code", path.name, _state(path.exists(), path.exists() and hash_of(path) == one.blake3)
         )
-
-
-def _hash_of(path: Path) -> str:
-    return blake3(path.read_bytes()).hexdigest()
 
 
 def _sources(
@@ -182,55 +180,47 @@ def _sources(
 
 def _again(
     record: Record, own: OwnWork, pool: Executor, scratch: Scratch, watch: Watch | None, allow_code: bool
-) -> Iterator[Verified]:
+) -> list[Verified]:
     """The table and the record of a full run, compared with those that are there."""
-    from integrum.assembling.run import Assembled, run
     from integrum.earlier.basis import plan_of
-    from integrum.engine.failing import carry_on
-    from integrum.engine.intake import Intake
     from integrum.naming.outputs import has_names
-    from integrum.record.table import Named
     from integrum.recording.destination import Destination
     from integrum.recording.verification import Verified
-    from integrum.recording.write import About
 
-    prepared: Prepared = prepare(plan_of(record), NO_CHOICE, own, pool, scratch, watch, 0, allow_code)
-    in_files = record.run.to.endswith("/")
+    prepared = prepare(plan_of(record), NO_CHOICE, own, pool, scratch, watch, 0, allow_code)
+    in_files, many = record.run.to.endswith("/"), has_names(record.run.to)
     to = os.path.normpath(record.folder / record.run.to) + "/" * in_files
-    many = has_names(record.run.to)
-    intake = prepared.intake(pool, to if many else "", "" if many else to)
-    places = {name: Path(name) for name in dict.fromkeys(intake.outputs)}
-    names = [Named(one.file, one.sheet.name if one.sheet else "") for one in prepared.found.sources]
-    about = About(
-        prepared.plan,
-        prepared.remarks,
-        prepared.found.base,
-        datetime.now(UTC),
-        record.is_guarded,
-        code_of(prepared.plan),
-    )
+    about = about_run(prepared, datetime.now(UTC), record.is_guarded)
 
-    def attempt(intake: Intake) -> Iterator[Verified]:
-        with Destination(
-            places, record.folder, names, record.is_guarded, scratch=scratch.folder, in_files=in_files
-        ) as destination:
-            made: Assembled = run(
-                intake, destination.outputs, destination.keep, pool, watch, parts=destination.parts
-            )
-            destination.finish(made, about)
-            was = {one.path: one.content for one in record.outputs}
-            now = {one.path: one.content for one in destination.written.values()}
-            found = [
-                Verified("table again", path.name, _state(path in now, now.get(path) == content))
-                for path, content in was.items()
-            ]
-            for name, content in record.run.record_files.items():
-                path = destination.record_now / name
-                same = path.exists() and _hash_of(path) == content
-                found.append(Verified("record again", name, _state(path.exists(), same)))
-            return iter(found)
+    def opened(intake: Intake) -> Destination:
+        places = {name: Path(name) for name in dict.fromkeys(intake.outputs)}
+        return Destination(
+            places,
+            record.folder,
+            intake.sources,
+            record.is_guarded,
+            scratch=scratch.folder,
+            in_files=in_files,
+        )
 
-    return carry_on(intake, attempt)
+    def end(made: RunResult, destination: Destination, intake: Intake) -> list[Verified]:  # noqa: ARG001
+        destination.finish(made, about)
+        was = {one.path: one.content for one in record.outputs}
+        now = {one.path: one.content for one in destination.written.values()}
+        found = [
+            Verified("table again", path.name, _state(path in now, now.get(path) == content))
+            for path, content in was.items()
+        ]
+        for name, content in record.run.record_files.items():
+            path = destination.record_now / name
+            same = path.exists() and hash_of(path) == content
+            found.append(Verified("record again", name, _state(path.exists(), same)))
+        return found
+
+    def ready(basis: Basis | None) -> Intake:  # noqa: ARG001
+        return prepared.intake(pool, to if many else "", "" if many else to)
+
+    return make(ready, None, opened, end, pool, watch)[0]
 
 
 def _remarks(record: Record) -> Iterator[str]:

@@ -7,8 +7,8 @@ from functools import partial
 
 import pyarrow.compute as pc
 
-from integrum.arrow.arrays import truths
-from integrum.checking.per_value import Mask, PerValue
+from integrum.arrow.arrays import Mask, truths
+from integrum.checking.per_value import PerValue
 from integrum.checking.rows import TableRows
 from integrum.plan.check import Check
 

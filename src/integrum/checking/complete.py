@@ -7,10 +7,11 @@ from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from itertools import product
 
-from integrum.checking.kind import Finding
+from integrum.checking.kind import CheckState, Kind
 from integrum.checking.rows import TableRows
 from integrum.engine.ledger import SourceSummary
 from integrum.plan.check import Check
+from integrum.problems import Problem
 
 _MOST = 1_000_000
 _NAMED = 3
@@ -19,7 +20,7 @@ Seen = tuple[list[Combination], dict[str, list[str]]]
 
 
 @dataclass(frozen=True)
-class Complete:
+class Complete(Kind):
     """The check that a plan describes: the columns, and by column the values that there should be."""
 
     columns: tuple[str, ...]
@@ -35,7 +36,7 @@ class Complete:
         return _Combinations(self)
 
 
-class _Combinations:
+class _Combinations(CheckState):
     def __init__(self, of: Complete) -> None:
         self._of = of
         self._there: dict[Combination, None] = {}
@@ -46,28 +47,28 @@ class _Combinations:
         if len(self._there) <= _MOST:
             self._there.update(dict.fromkeys(combinations))
 
-    def findings(self, sources: Sequence[SourceSummary]) -> Iterator[Finding]:  # noqa: ARG002
+    def findings(self, sources: Sequence[SourceSummary]) -> Iterator[Problem]:  # noqa: ARG002
         lists = [
             sorted({*self._wanted.get(name, ()), *(one[at] for one in self._there if one[at])})
             for at, name in enumerate(self._of.columns)
         ]
         count, names = math.prod(map(len, lists)), " and ".join(self._of.columns)
         if count > _MOST:
-            yield Finding(
+            yield Problem.of(
                 "check-impossible",
-                f"{names} have {count:,} combinations; at most {_MOST:,} can be checked",
-                "check fewer columns, or columns with fewer different values",
+                message=f"{names} have {count:,} combinations; at most {_MOST:,} can be checked",
+                hint="check fewer columns, or columns with fewer different values",
             )
             return
         absent = [one for one in product(*lists) if one not in self._there]
         if absent:
             some = "; ".join(", ".join(one) for one in absent[:_NAMED])
             more = f"; and {len(absent) - _NAMED:,} more" if len(absent) > _NAMED else ""
-            yield Finding(
+            self.found = len(absent)
+            yield Problem.of(
                 "combination-missing",
-                f"{len(absent):,} of {count:,} combinations of {names} are missing: {some}{more}",
-                "is a source missing, or is a value written in two ways?",
-                found=len(absent),
+                message=f"{len(absent):,} of {count:,} combinations of {names} are missing: {some}{more}",
+                hint="is a source missing, or is a value written in two ways?",
             )
 
 

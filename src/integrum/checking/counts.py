@@ -5,18 +5,20 @@ from __future__ import annotations
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 
-from integrum.checking.kind import Finding
+from integrum.checking.kind import CheckState, Kind
 from integrum.checking.rows import TableRows
 from integrum.engine.ledger import SourceSummary
 from integrum.plan.check import Check
+from integrum.problems import Problem
 
 
 @dataclass(frozen=True)
-class _Counting:
+class _Counting(Kind, CheckState):
     """What is known without a look at the rows."""
 
     least: int
     most: int
+    needs_rows = False
 
     def look(self, rows: TableRows) -> None:
         """Nothing."""
@@ -36,15 +38,15 @@ class RowCount(_Counting):
         """The state is the check itself."""
         return self
 
-    def findings(self, sources: Sequence[SourceSummary]) -> Iterator[Finding]:
+    def findings(self, sources: Sequence[SourceSummary]) -> Iterator[Problem]:
         """Sources that give too few or too many rows."""
-        for number, one in enumerate(sources):
+        for one in sources:
             if one.is_assembled and not self.least <= one.table_rows <= self.most:
-                yield Finding(
+                yield Problem.of(
                     "rows-per-source",
-                    f"gives {one.table_rows:,} rows of the table, expected {self._wanted}",
-                    "is it cut off, a duplicate, or a different kind of file?",
-                    number,
+                    one.source,
+                    message=f"gives {one.table_rows:,} rows of the table, expected {self._wanted}",
+                    hint="is it cut off, a duplicate, or a different kind of file?",
                 )
 
 
@@ -55,14 +57,14 @@ class SourceCount(_Counting):
         """The state is the check itself."""
         return self
 
-    def findings(self, sources: Sequence[SourceSummary]) -> Iterator[Finding]:
+    def findings(self, sources: Sequence[SourceSummary]) -> Iterator[Problem]:
         """Whether there are too few or too many."""
         count = sum(one.is_assembled for one in sources)
         if not self.least <= count <= self.most:
-            yield Finding(
+            yield Problem.of(
                 "number-of-sources",
-                f"{count:,} sources are in the table, expected {self._wanted}",
-                "sources.csv in the record lists all sources and shows which were set aside",
+                message=f"{count:,} sources are in the table, expected {self._wanted}",
+                hint="sources.csv in the record lists all sources and shows which were set aside",
             )
 
 

@@ -7,19 +7,20 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from integrum.checking.kind import Finding
+from integrum.checking.kind import CheckState, Kind
 from integrum.checking.rows import TableRows
 from integrum.checking.time_steps import length_of, shown, steps_of
 from integrum.engine.ledger import SourceSummary
 from integrum.plan.check import Check
 from integrum.plan.spans import Span, span_of
+from integrum.problems import Problem
 
 Group = tuple[str, ...]
 Reach = tuple[float, float]
 
 
 @dataclass(frozen=True)
-class Follow:
+class Follow(Kind):
     """The check that a plan describes: the column, the groups, and the longest gap."""
 
     column: str
@@ -48,7 +49,7 @@ class Follow:
         return _Reaches(self)
 
 
-class _Reaches:
+class _Reaches(CheckState):
     """From when to when each source goes; bounded by how many sources and groups there are."""
 
     def __init__(self, of: Follow) -> None:
@@ -60,7 +61,7 @@ class _Reaches:
             before = self._found.get(key, (low, high))
             self._found[key] = (min(low, before[0]), max(high, before[1]))
 
-    def findings(self, sources: Sequence[SourceSummary]) -> Iterator[Finding]:
+    def findings(self, sources: Sequence[SourceSummary]) -> Iterator[Problem]:
         of, most = self._of, self._of.span.micros or self._of.span.months
         in_order = sorted((group, low, number, high) for (group, number), (low, high) in self._found.items())
         # of the sources so far in the group the one that goes on longest
@@ -69,21 +70,21 @@ class _Reaches:
             if ahead and ahead[0] == group:
                 name, where = sources[ahead[2]].source, f" ({', '.join(group)})" if any(group) else ""
                 if low <= ahead[1]:
-                    yield Finding(
+                    yield Problem.of(
                         "sources-overlap",
-                        f"begins at {shown(low)}{where}, before the end of {name} at {shown(ahead[1])}",
-                        "do the files overlap? keep one of them, or remove the duplicate rows",
-                        number,
+                        sources[number].source,
                         column=of.column,
+                        message=f"begins at {shown(low)}{where}, before the end of {name} at {shown(ahead[1])}",
+                        hint="do the files overlap? keep one of them, or remove the duplicate rows",
                     )
                 elif steps_of(np.array([ahead[1], low]), of.span)[0] > most:
-                    yield Finding(
+                    yield Problem.of(
                         "gap-between-sources",
-                        f"begins at {shown(low)}{where}, {length_of(int(low - ahead[1]))} after the end of {name} at "
-                        f"{shown(ahead[1])}; at most {of.said} is allowed",
-                        "is a source missing?",
-                        number,
+                        sources[number].source,
                         column=of.column,
+                        message=f"begins at {shown(low)}{where}, {length_of(int(low - ahead[1]))} after the end of {name} "
+                        f"at {shown(ahead[1])}; at most {of.said} is allowed",
+                        hint="is a source missing?",
                     )
             if ahead is None or ahead[0] != group or high > ahead[1]:
                 ahead = (group, high, number)

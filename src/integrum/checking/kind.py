@@ -2,56 +2,50 @@
 
 from __future__ import annotations
 
+from abc import ABC, abstractmethod
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass
-from typing import Any, Protocol
+from typing import Any
 
 from integrum.checking.rows import TableRows
 from integrum.engine.ledger import SourceSummary
+from integrum.problems import Problem
 
 
-@dataclass(frozen=True)
-class Finding:
-    """Something that does not hold.
+class CheckState(ABC):
+    """What a check has seen so far.
 
     Attributes
     ----------
-    code, message, hint, column, raw, count
-        As those of a `Problem`.
-    source
-        The number of the source; -1 when it is of the table as a whole.
-    row
-        The row in the source, or None.
     found
-        How much does not hold, where the count of the problem does not say it.
+        How much does not hold, where the counts of the problems do not say it.
     """
 
-    code: str
-    message: str
-    hint: str
-    source: int = -1
-    row: int | None = None
-    column: str = ""
-    raw: str = ""
-    count: int = 1
-    found: int = 0
+    found = 0
 
-
-class State(Protocol):
-    """What a check has seen so far."""
-
+    @abstractmethod
     def add(self, seen: Any) -> None:
-        """Take what `look` gave of a batch."""
+        """Take what `Kind.look` gave of some rows."""
 
-    def findings(self, sources: Sequence[SourceSummary]) -> Iterator[Finding]:
+    @abstractmethod
+    def findings(self, sources: Sequence[SourceSummary]) -> Iterator[Problem]:
         """What does not hold, when all rows were seen."""
 
 
-class Kind(Protocol):
-    """A check that is being made; it goes to the workers, so it holds nothing that grows."""
+class Kind(ABC):
+    """A check that is being made; it goes to the workers, so it holds nothing that grows.
 
+    Attributes
+    ----------
+    needs_rows
+        Whether it looks at rows; else at what became of the sources alone.
+    """
+
+    needs_rows = True
+
+    @abstractmethod
     def look(self, rows: TableRows) -> Any:
         """Look at some rows, on a worker."""
 
-    def begin(self) -> State:
+    @abstractmethod
+    def begin(self) -> CheckState:
         """A state that has seen nothing."""

@@ -12,17 +12,18 @@ import pyarrow.compute as pc
 import pyarrow.csv as pacsv
 
 from integrum.checking.allowed import not_among
-from integrum.checking.kind import Finding, State
+from integrum.checking.kind import CheckState, Kind
 from integrum.checking.per_value import PerValue, Wrong
 from integrum.checking.rows import TableRows
 from integrum.engine.ledger import SourceSummary
 from integrum.errors import PlanError
 from integrum.plan.check import Check
 from integrum.plan.validating import nearest
+from integrum.problems import Problem
 
 
 @dataclass(frozen=True)
-class Listed:
+class Listed(Kind):
     """The check that a plan describes.
 
     Attributes
@@ -66,8 +67,8 @@ class Listed:
         return _Both(self, self._strays.begin())
 
 
-class _Both:
-    def __init__(self, of: Listed, strays: State) -> None:
+class _Both(CheckState):
+    def __init__(self, of: Listed, strays: CheckState) -> None:
         self._of, self._strays = of, strays
         self._absent = dict.fromkeys(of.values)
 
@@ -76,17 +77,17 @@ class _Both:
         for value in seen[1]:
             self._absent.pop(value, None)
 
-    def findings(self, sources: Sequence[SourceSummary]) -> Iterator[Finding]:
+    def findings(self, sources: Sequence[SourceSummary]) -> Iterator[Problem]:
         yield from self._strays.findings(sources)
         if self._of.both_ways and self._absent:
             first = next(iter(self._absent))
-            yield Finding(
+            yield Problem.of(
                 "listed-but-missing",
-                f"in the list {self._of.file}, but not in the table",
-                "is a source missing, or is the list out of date?",
                 column=self._of.column,
                 raw=first,
                 count=len(self._absent),
+                message=f"in the list {self._of.file}, but not in the table",
+                hint="is a source missing, or is the list out of date?",
             )
 
 

@@ -7,8 +7,8 @@ from functools import partial
 import pyarrow as pa
 import pyarrow.compute as pc
 
-from integrum.arrow.arrays import texts, truths
-from integrum.checking.per_value import Mask, PerValue
+from integrum.arrow.arrays import Mask, texts, truths
+from integrum.checking.per_value import PerValue
 from integrum.checking.rows import TableRows
 from integrum.errors import PlanError
 from integrum.plan.check import Check

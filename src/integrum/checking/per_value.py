@@ -6,20 +6,19 @@ from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass
 
 import numpy as np
-import numpy.typing as npt
 
-from integrum.arrow.arrays import ints
-from integrum.checking.kind import Finding
+from integrum.arrow.arrays import Mask, ints
+from integrum.checking.kind import CheckState, Kind
 from integrum.checking.rows import TableRows
 from integrum.engine.ledger import SourceSummary
+from integrum.problems import Problem
 
-Mask = npt.NDArray[np.bool_]
 # the number of a source, how many of its values are wrong, the row of the first one, and that value
 Wrong = tuple[int, int, int, str]
 
 
 @dataclass(frozen=True)
-class PerValue:
+class PerValue(Kind):
     """A check of the values of a column.
 
     Attributes
@@ -51,7 +50,7 @@ class PerValue:
         return _Counted(self)
 
 
-class _Counted:
+class _Counted(CheckState):
     def __init__(self, of: PerValue) -> None:
         self._of = of
         self._found: dict[int, Wrong] = {}
@@ -63,7 +62,7 @@ class _Counted:
                 count, row, raw = count + before[1], *before[2:]
             self._found[number] = (number, count, row, raw)
 
-    def findings(self, sources: Sequence[SourceSummary]) -> Iterator[Finding]:  # noqa: ARG002
+    def findings(self, sources: Sequence[SourceSummary]) -> Iterator[Problem]:
         of = self._of
         for number, count, row, raw in sorted(self._found.values()):
-            yield Finding(of.code, of.message, of.hint, number, row, of.column, raw, count)
+            yield Problem.of(of.code, sources[number].source, row, of.column, raw, count, of.message, of.hint)

@@ -6,17 +6,13 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 import numpy as np
-import numpy.typing as npt
 import pyarrow as pa
 import pyarrow.compute as pc
 
-from integrum.arrow.arrays import texts, wholes
+from integrum.arrow.arrays import Floats, Ints, texts, wholes
 from integrum.columns.typed import as_numbers, as_texts
 from integrum.plan.column import Column
 from integrum.values.sketch import numbers_of
-
-Ints = npt.NDArray[np.int64]
-Floats = npt.NDArray[np.float64]
 
 
 @dataclass(frozen=True)

@@ -12,20 +12,21 @@ import numpy as np
 import numpy.typing as npt
 import pyarrow as pa
 
+from integrum.arrow.arrays import Hashes, Ints, Mask
 from integrum.arrow.hashing import row_hashes
-from integrum.checking.kind import Finding
+from integrum.checking.kind import CheckState, Kind
 from integrum.checking.rows import TableRows
 from integrum.columns.typed import as_numbers
 from integrum.engine.ledger import SourceSummary
 from integrum.plan.check import ALL, Check
+from integrum.problems import Problem
 
-Unsigned = npt.NDArray[np.uint64]
-Ints = npt.NDArray[np.int64]
+Unsigned = Hashes
 Seen = tuple[Unsigned, Unsigned, npt.NDArray[np.int32], Ints]
 
 
 @dataclass(frozen=True)
-class SameRows:
+class SameRows(Kind):
     """The check that a plan describes.
 
     Attributes
@@ -57,7 +58,7 @@ def _by_value(rows: TableRows, name: str) -> pa.Array:
     return as_numbers(array, about) if about is not None and about.kind.has_order and is_text else array
 
 
-class _Hashes:
+class _Hashes(CheckState):
     def __init__(self, of: SameRows) -> None:
         self._of = of
         self._seen: list[Seen] = []
@@ -66,7 +67,7 @@ class _Hashes:
         if len(seen[0]):
             self._seen.append(seen)
 
-    def findings(self, sources: Sequence[SourceSummary]) -> Iterator[Finding]:
+    def findings(self, sources: Sequence[SourceSummary]) -> Iterator[Problem]:
         if not self._seen:
             return
         one, two, source, row = (np.concatenate(each) for each in zip(*self._seen, strict=True))
@@ -107,37 +108,37 @@ class _Hashes:
         source: npt.NDArray[np.int32],
         row: Ints,
         first: int,
-    ) -> Finding:
+    ) -> Problem:
         other = sources[int(source[first])].source
         same = "the same " + (", ".join(self._of.columns) if self._of.columns else "cells")
         where = f"row {int(row[first]):,}" + ("" if int(source[first]) == number else f" of {other}")
         if self._of.between_sources:
-            return Finding(
+            return Problem.of(
                 "row-in-two-sources",
-                f"a row with {same} is also in {other}: row {place:,} here, row {int(row[first]):,} there",
-                "do the files overlap? keep one of them, or remove the duplicate rows",
-                number,
+                sources[number].source,
                 place,
                 count=count,
+                message=f"a row with {same} is also in {other}: row {place:,} here, row {int(row[first]):,} there",
+                hint="do the files overlap? keep one of them, or remove the duplicate rows",
             )
-        return Finding(
+        return Problem.of(
             "not-unique",
-            f"{same} as {where}",
-            "is a row or a source a duplicate, or does the key need another column?",
-            number,
+            sources[number].source,
             place,
             count=count,
+            message=f"{same} as {where}",
+            hint="is a row or a source a duplicate, or does the key need another column?",
         )
 
 
-def _repeated(values: Unsigned) -> npt.NDArray[np.bool_]:
+def _repeated(values: Unsigned) -> Mask:
     """Which values are there more than once."""
     in_order = np.sort(values)
     twice = np.unique(in_order[1:][in_order[1:] == in_order[:-1]])
     if not len(twice):
         return np.zeros(len(values), bool)
     at = np.minimum(np.searchsorted(twice, values), len(twice) - 1)
-    same: npt.NDArray[np.bool_] = twice[at] == values
+    same: Mask = twice[at] == values
     return same
 
 

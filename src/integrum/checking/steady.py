@@ -8,17 +8,18 @@ from typing import NamedTuple
 
 import numpy as np
 
-from integrum.checking.kind import Finding
+from integrum.checking.kind import CheckState, Kind
 from integrum.checking.rows import TableRows
 from integrum.checking.time_steps import length_of, shown, steps_of
 from integrum.engine.ledger import SourceSummary
 from integrum.plan.check import Check
 from integrum.plan.spans import Span, span_of
+from integrum.problems import Problem
 
 Group = tuple[str, ...]
 
 
-class Run(NamedTuple):
+class Times(NamedTuple):
     """The times of a group in a source: the first and the last with their rows, and the steps that are not even."""
 
     first: float
@@ -32,7 +33,7 @@ class Run(NamedTuple):
 
 
 @dataclass(frozen=True)
-class Steady:
+class Steady(Kind):
     """The check that a plan describes: the column, the groups, and the step."""
 
     column: str
@@ -40,7 +41,7 @@ class Steady:
     span: Span
     said: str
 
-    def look(self, rows: TableRows) -> dict[tuple[int, Group], Run]:
+    def look(self, rows: TableRows) -> dict[tuple[int, Group], Times]:
         """The times of some rows, by source and group."""
         times = rows.numbers(self.column)
         groups, names = rows.groups(self.within)
@@ -57,7 +58,7 @@ class Steady:
         found = {}
         for start, end, count in zip(starts.tolist(), ends.tolist(), counts.tolist(), strict=True):
             at = start + int(np.argmax(uneven[start:end])) if count else start
-            found[int(source[start]), names[int(group[start])]] = Run(
+            found[int(source[start]), names[int(group[start])]] = Times(
                 float(time[start]),
                 int(row[start]),
                 float(time[end - 1]),
@@ -79,29 +80,29 @@ class Steady:
         return bool(step == (self.span.micros or self.span.months))
 
 
-class _Runs:
+class _Runs(CheckState):
     """The runs of each source and group; bounded by how many of these there are."""
 
     def __init__(self, of: Steady) -> None:
         self._of = of
-        self._found: dict[tuple[int, Group], Run] = {}
+        self._found: dict[tuple[int, Group], Times] = {}
 
-    def add(self, seen: dict[tuple[int, Group], Run]) -> None:
+    def add(self, seen: dict[tuple[int, Group], Times]) -> None:
         for key, run in seen.items():
             before = self._found.get(key)
             self._found[key] = self._joined(before, run) if before else run
 
-    def _joined(self, one: Run, other: Run) -> Run:
+    def _joined(self, one: Times, other: Times) -> Times:
         even = self._of.is_even(one.last, other.first)
         firsts = [(each.before, each.after, each.row) for each in (one, other) if each.wrong]
         if not even:
             firsts.insert(1 if one.wrong else 0, (one.last, other.first, other.first_row))
         before, after, row = firsts[0] if firsts else (one.before, one.after, one.row)
         wrong = one.wrong + other.wrong + (not even)
-        return Run(one.first, one.first_row, other.last, other.last_row, wrong, before, after, row)
+        return Times(one.first, one.first_row, other.last, other.last_row, wrong, before, after, row)
 
-    def findings(self, sources: Sequence[SourceSummary]) -> Iterator[Finding]:  # noqa: ARG002
-        last: dict[Group, Run] = {}
+    def findings(self, sources: Sequence[SourceSummary]) -> Iterator[Problem]:
+        last: dict[Group, Times] = {}
         for (number, group), run in sorted(self._found.items()):
             if (earlier := last.get(group)) and not self._of.is_even(earlier.last, run.first):
                 wrong = run.wrong + 1
@@ -110,22 +111,22 @@ class _Runs:
                 run_ = run
             last[group] = run
             if run_.wrong:
-                yield self._finding(number, group, run_)
+                yield self._problem(sources[number].source, group, run_)
 
-    def _finding(self, number: int, group: Group, run: Run) -> Finding:
+    def _problem(self, source: str, group: Group, run: Times) -> Problem:
         of = self._of
         where = f" ({', '.join(group)})" if any(group) else ""
         step = run.after - run.before
         said = "the same time again" if not step else "back in time" if step < 0 else "not a whole step"
         far = f", {length_of(int(abs(step)))}" if step and of.span.micros else ""
-        return Finding(
+        return Problem.of(
             "time-not-steady",
-            f"not in steps of {of.said}{where}: from {shown(run.before)} to {shown(run.after)}{far}, {said}",
-            "are rows or sources missing, duplicate or out of order?",
-            number,
+            source,
             run.row,
             of.column,
             count=run.wrong,
+            message=f"not in steps of {of.said}{where}: from {shown(run.before)} to {shown(run.after)}{far}, {said}",
+            hint="are rows or sources missing, duplicate or out of order?",
         )
 
 

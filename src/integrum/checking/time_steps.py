@@ -3,13 +3,10 @@
 from __future__ import annotations
 
 import numpy as np
-import numpy.typing as npt
 from numpy import datetime64
 
+from integrum.arrow.arrays import Floats, Ints
 from integrum.plan.spans import Span
-
-Ints = npt.NDArray[np.int64]
-Floats = npt.NDArray[np.float64]
 
 
 def steps_of(times: Floats, span: Span) -> Ints:

@@ -6,8 +6,8 @@ from functools import partial
 
 import numpy as np
 
-from integrum.arrow.arrays import texts
-from integrum.checking.per_value import Mask, PerValue
+from integrum.arrow.arrays import Mask, texts
+from integrum.checking.per_value import PerValue
 from integrum.checking.rows import TableRows
 from integrum.columns.typed import as_numbers
 from integrum.plan.check import Check

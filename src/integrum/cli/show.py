@@ -287,4 +287,6 @@ def _outcome_data(made: Outcome) -> dict[str, Any]:
 def _source(one: SourceSummary) -> dict[str, Any]:
     """What became of a source; the parts of its ledger are named as everywhere machines read them."""
     parts: dict[str, int] = {str(part): count for part, count in one.ledger.counts.items()}
-    return asdict(one) | {"ledger": {"rows": one.ledger.rows} | parts}
+    said: dict[str, Any] = asdict(one)
+    said |= said.pop("figures")
+    return said | {"ledger": {"rows": one.ledger.rows} | parts}

@@ -1,9 +1,11 @@
-"""The columns of a table: what Arrow knows of them, and their types."""
+"""The columns of a table: what the plan says of them, their types, and what Arrow knows of them."""
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Sequence
-from dataclasses import dataclass
+import json
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field
+from functools import cached_property
 
 import pyarrow as pa
 
@@ -15,42 +17,73 @@ from integrum.values.types import Type
 
 @dataclass(frozen=True)
 class TableSchema:
-    """The columns of a table.
+    """The columns of a table; the same for all jobs of a run.
 
     Attributes
     ----------
-    arrow
-        Their names and Arrow types.
-    types
-        Their types, which know more: how values are written, and read again.
+    columns
+        All columns but those of provenance, in order.
+    provenance
+        The columns that say where a row came from; they come first.
+    units
+        Units of columns, where the plan gives none.
+
+    Examples
+    --------
+    >>> made = TableSchema([Column("depth", "number"), Column("remark")], Provenance(sheet=False))
+    >>> made.names, [one.name for one in made.types], str(made.arrow.field("depth").type)
+    (['source', 'source_row', 'depth', 'remark'], ['text', 'integer', 'number', 'text'], 'double')
     """
 
-    arrow: pa.Schema
-    types: Sequence[Type] = ()
+    columns: Sequence[Column]
+    provenance: Provenance
+    units: Mapping[str, str] = field(default_factory=dict)
+
+    @classmethod
+    def of(cls, names: Sequence[str], columns: Sequence[Column], provenance: Provenance) -> TableSchema:
+        """That of a table that is there; columns that are not in its plan were kept, and are text."""
+        about = {column.name: column for column in columns}
+        own = [name for name in names if name in provenance.names]
+        kept = Provenance(*(one if one in own else False for one in provenance.columns))
+        return cls([about.get(name) or Column(name) for name in names if name not in own], kept)
 
     @property
     def names(self) -> list[str]:
-        """The names of the columns."""
-        return list(self.arrow.names)
+        """The names of all columns."""
+        return [*self.provenance.names, *(column.name for column in self.columns)]
+
+    @property
+    def types(self) -> list[Type]:
+        """The types of all columns."""
+        own = [self.provenance.kind_of(name) for name in self.provenance.names]
+        return [*own, *(column.kind for column in self.columns)]
 
     def type_of(self, name: str) -> Type:
         """The type of a column."""
         return self.types[self.names.index(name)]
 
-    @classmethod
-    def of(cls, names: Sequence[str], columns: Iterable[Column], provenance: Provenance) -> TableSchema:
-        """That of a table with some columns of a plan; others, which were kept, are text.
-
-        Examples
-        --------
-        >>> made = TableSchema.of(["source_row", "depth", "remark"], [Column("depth", "number")], Provenance())
-        >>> [one.name for one in made.types], str(made.arrow.field("depth").type)
-        (['integer', 'number', 'text'], 'double')
-        """
-        about = {column.name: column for column in columns}
-        types = [about[name].kind if name in about else provenance.kind_of(name) for name in names]
+    @cached_property
+    def arrow(self) -> pa.Schema:
+        """The same as Arrow has it; the fields say what the plan says of them."""
+        own = self.provenance
+        said = {
+            own.source: "the file that the row is from",
+            own.sheet: "the sheet of the workbook that the row is from",
+            own.source_row: "the row in the file, the header counted, from 1",
+        }
         fields = [
-            (name, arrow_of(about[name]) if name in about else kind.arrow)
-            for name, kind in zip(names, types, strict=True)
+            pa.field(name, own.kind_of(name).arrow, metadata={"description": said[name]})
+            for name in own.names
         ]
-        return cls(pa.schema(fields), tuple(types))
+        fields += [
+            pa.field(column.name, arrow_of(column), metadata=self._said_of(column)) for column in self.columns
+        ]
+        return pa.schema(fields)
+
+    def _said_of(self, column: Column) -> dict[str, str] | None:
+        said = {
+            "description": column.description,
+            "unit": self.units.get(column.name, column.unit),
+            "missing": json.dumps(column.missing, ensure_ascii=False) if column.missing else "",
+        }
+        return {key: value for key, value in said.items() if value} or None

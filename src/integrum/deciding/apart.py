@@ -5,8 +5,8 @@ from __future__ import annotations
 from collections.abc import Callable, Iterator
 
 import numpy as np
-import numpy.typing as npt
 
+from integrum.arrow.arrays import Floats, Mask
 from integrum.deciding.thresholds import (
     APART_AGREE,
     APART_SOURCES,
@@ -15,8 +15,6 @@ from integrum.deciding.thresholds import (
     APART_WIDTHS,
 )
 from integrum.values.sketch import Sketch
-
-Floats = npt.NDArray[np.float64]
 
 
 def apart(values: Sketch) -> Iterator[tuple[int, str]]:
@@ -62,7 +60,7 @@ def _without_each(values: Floats, extreme: Callable[[Floats], np.float64]) -> Fl
     return others
 
 
-def _many_times(medians: Floats) -> npt.NDArray[np.bool_]:
+def _many_times(medians: Floats) -> Mask:
     """Which medians are many times those of all others, or a small part of them, while those agree among themselves."""
     one_sided = bool((medians > 0).all() or (medians < 0).all())
     if not one_sided:

@@ -19,7 +19,7 @@ _MARKS = tuple(
 )
 
 
-class Known:
+class Guessed:
     """A sample and what was guessed for it.
 
     Parameters
@@ -105,12 +105,12 @@ def detect_alike(samples: Sequence[Sample], detect: Callable[[Sample], Guess]) -
     list
         One guess per sample.
     """
-    known: list[tuple[Known, Guess]] = []
+    known: list[tuple[Guessed, Guess]] = []
     found: list[Guess] = []
     for sample in samples:
         like = next((guess for one, guess in known if one.fits(sample)), None)
         if like is None:
             like = detect(sample)
-            known = [(Known(sample, like), like), *known[:15]]
+            known = [(Guessed(sample, like), like), *known[:15]]
         found.append(like)
     return found

@@ -8,7 +8,7 @@ from dataclasses import dataclass, replace
 from typing import Any
 
 from integrum.detecting.body import Body
-from integrum.detecting.dialect import Written, detect_dialect
+from integrum.detecting.dialect import Separated, detect_dialect
 from integrum.detecting.encoding import Encoding, detect_encoding
 from integrum.detecting.footers import footer_text
 from integrum.detecting.rows import Row
@@ -118,7 +118,7 @@ def _from_few(encoding: Encoding, head: str, parts: list[list[str]], whole: bool
 
 def _guess(
     encoding: Encoding,
-    written: Written,
+    written: Separated,
     head: str,
     whole: bool,
     inner: Sequence[Sequence[str]],
@@ -154,7 +154,7 @@ def _inner_lines(text: str, is_tail: bool) -> list[str]:
     return lines if is_tail else lines[:-1]
 
 
-def _rows(head: str, written: Written, dialect: Dialect, whole: bool) -> list[Row]:
+def _rows(head: str, written: Separated, dialect: Dialect, whole: bool) -> list[Row]:
     if written.delimiter == SPACES:
         return [
             Row(number, _cells(line, written, dialect), line)
@@ -174,7 +174,7 @@ def whole_lines(part: bytes) -> list[str]:
     return _inner_lines(part.decode("utf-8", "replace"), True)
 
 
-def _cells(line: str, written: Written, dialect: Dialect) -> list[str]:
+def _cells(line: str, written: Separated, dialect: Dialect) -> list[str]:
     if written.delimiter == SPACES:
         return re.split(r" +", line.strip()) if line.strip() else []
     return split_cells(line, dialect)
@@ -212,7 +212,7 @@ def _header_in_comment(shape: Shape, rows: Sequence[Row], comment: str) -> Shape
 
 def _detected(
     encoding: Encoding,
-    written: Written,
+    written: Separated,
     shape: Shape,
     comment: str,
     plain: Sequence[Row],

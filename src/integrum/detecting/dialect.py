@@ -17,7 +17,7 @@ _MOST_LINES = 400
 
 
 @dataclass(frozen=True)
-class Written:
+class Separated:
     """How cells are separated and quoted, with a score from 0 to about 2 for the best reading."""
 
     delimiter: str
@@ -27,7 +27,7 @@ class Written:
     said: bool = False
 
 
-def detect_dialect(lines: Sequence[str]) -> Written:
+def detect_dialect(lines: Sequence[str]) -> Separated:
     """Decide how the cells of some lines are separated and quoted.
 
     Parameters
@@ -37,7 +37,7 @@ def detect_dialect(lines: Sequence[str]) -> Written:
 
     Returns
     -------
-    Written
+    Separated
 
     Examples
     --------
@@ -50,7 +50,7 @@ def detect_dialect(lines: Sequence[str]) -> Written:
     escape = _escape(lines, quote) if any_quote else ""
     said = _SEP.fullmatch(lines[0]) if lines else None
     if said:
-        return Written(said[1], quote, escape, 2.0, said=True)
+        return Separated(said[1], quote, escape, 2.0, said=True)
     filled = [line for line in lines if line.strip()]
     step = max(1, len(filled) // _MOST_LINES)
     some = filled[::step][: 2 * _MOST_LINES]
@@ -63,10 +63,10 @@ def detect_dialect(lines: Sequence[str]) -> Written:
         spaced = _score([re.split(r" +", line.strip()) for line in some], SPACES)
         if spaced > max(scores[best], 0.45):
             other = _better_in_a_block(some, quote, escape)
-            return Written(other or SPACES, quote, escape, scores[other] if other else spaced)
+            return Separated(other or SPACES, quote, escape, scores[other] if other else spaced)
     if scores[best] <= 0:
         best = ","
-    return Written(best, quote, escape, scores[best])
+    return Separated(best, quote, escape, scores[best])
 
 
 def _better_in_a_block(lines: Sequence[str], quote: str, escape: str) -> str:

@@ -8,8 +8,8 @@ from dataclasses import dataclass, replace
 from io import StringIO
 
 import numpy as np
-import numpy.typing as npt
 
+from integrum.arrow.arrays import Mask
 from integrum.columns.names import loosened
 from integrum.detecting.detect import Detected, about_header, decimal_sign, places, whole_lines
 from integrum.detecting.footers import footer_text
@@ -27,7 +27,7 @@ _TOGETHER = 0.5
 _NAMELESS, _ENOUGH = 0.8, 5
 _COVER_ROWS = 40
 
-Filled = npt.NDArray[np.bool_]
+Filled = Mask
 
 
 @dataclass(frozen=True)

@@ -10,10 +10,8 @@ from bisect import bisect_left
 from typing import NamedTuple
 
 import numpy as np
-import numpy.typing as npt
 
-Hashes = npt.NDArray[np.uint64]
-Ints = npt.NDArray[np.int64]
+from integrum.arrow.arrays import Hashes, Ints
 
 
 class Aligned(NamedTuple):

@@ -9,15 +9,15 @@ from pathlib import Path
 
 import numpy as np
 import pyarrow as pa
-from blake3 import blake3
 
-from integrum.engine.taken import CannotTake
+from integrum.engine.reuse import CannotTake
 from integrum.errors import IntegrumError
+from integrum.hashing import hash_of
 from integrum.plan.model import Plan
 from integrum.plan.toml import moved
 from integrum.problems import near
 from integrum.recording.read import Record, read_record
-from integrum.recording.write import Written
+from integrum.recording.write import WrittenOutput
 from integrum.remote.addresses import joined
 from integrum.run_file import SCHEMA, is_record
 from integrum.sources.own import size_of
@@ -166,7 +166,7 @@ def _changed_files(record: Record) -> str:
     """Whether a file of a record is not what the run has written."""
     for name, content in record.run.record_files.items():
         path = record.folder / name
-        if not path.exists() or blake3(path.read_bytes()).hexdigest() != content:
+        if not path.exists() or hash_of(path) != content:
             return f"{name} in the record has changed"
     return ""
 
@@ -178,7 +178,7 @@ def _changed_outputs(record: Record, trusts_times: bool) -> str:
     return ""
 
 
-def is_as_written(one: Written, trusts_times: bool = False) -> bool:
+def is_as_written(one: WrittenOutput, trusts_times: bool = False) -> bool:
     """Whether an output is what the run has written."""
     try:
         state = one.path.stat()

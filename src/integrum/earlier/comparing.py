@@ -4,14 +4,14 @@ from __future__ import annotations
 
 import os
 from collections.abc import Callable, Iterator, Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import astuple, dataclass
 from pathlib import Path
 from typing import Any
 
 import numpy as np
 import pyarrow as pa
 
-from integrum.assembling.run import Assembled
+from integrum.assembling.run import RunResult
 from integrum.columns.header import Header
 from integrum.earlier.aligning import align
 from integrum.earlier.basis import Basis
@@ -19,6 +19,7 @@ from integrum.earlier.rows import hashes_of, kept, numbers_of, picked, place_by_
 from integrum.engine.ledger import SourceSummary
 from integrum.entries import Entries
 from integrum.problems import Problem
+from integrum.reading.blocks import Blocks
 from integrum.recording.changes import (
     CHANGED,
     GONE,
@@ -59,7 +60,7 @@ class Now:
         Whether large sources whose content is the same are only looked at as a whole.
     """
 
-    made: Assembled
+    made: RunResult
     place: Callable[[SourceSummary], tuple[Path, int]]
     suffix: str
     taken: frozenset[int] = frozenset()
@@ -102,7 +103,7 @@ def compare(basis: Basis, now: Now) -> Changes:
             else:
                 changes.append(SourceChange(one.source, NEW, rows=one.table_rows, reason=one.reason))
             continue
-        change = None if number in now.taken else comparer.change(number, before, one)
+        change = None if number in now.taken else comparer.change(before, one)
         if change is None:
             unchanged += 1
         else:
@@ -125,11 +126,11 @@ def compare(basis: Basis, now: Now) -> Changes:
     )
 
 
-def _new_headers(record: Record, made: Assembled) -> Iterator[NewHeader]:
+def _new_headers(record: Record, made: RunResult) -> Iterator[NewHeader]:
     before = {one.header for one in record.headers}
     for one in made.headers:
         if one.header not in before:
-            yield NewHeader(one.header, one.state, one.column, one.sources, one.first)
+            yield NewHeader(*astuple(one))
 
 
 class _Comparer:
@@ -137,9 +138,10 @@ class _Comparer:
 
     def __init__(self, record: Record, now: Now, basis: Basis) -> None:
         self._record, self._now, self._basis = record, now, basis
-        self._headers: Mapping[int, Header] = {one.number: one.header for one in record.variants}
+        self._before: Mapping[int, Header] = {one.number: one.header for one in record.variants}
+        self._after: Mapping[int, Header] = {one.number: one.header for one in now.made.variants}
 
-    def change(self, number: int, was: SourceSummary, one: SourceSummary) -> SourceChange | None:
+    def change(self, was: SourceSummary, one: SourceSummary) -> SourceChange | None:
         """What is different in a source; None when nothing is."""
         made = self._now.made
         same_content = was.content == one.content and bool(one.content)
@@ -165,7 +167,7 @@ class _Comparer:
         else:
             said |= {"changed": 0, "added": 0, "removed": 0}
         if "changed" not in said and not same_content and (before := self._record.blocks.get(was.source)):
-            said["from_line"] = before.first_difference(made.blocks[number])
+            said["from_line"] = before.first_difference(made.blocks.get(one.source, Blocks()))
         counts = [said.get(key) for key in ("changed", "added", "removed", "moved")]
         if same_content and was.status == one.status and not any(counts) and None not in counts:
             return None
@@ -174,8 +176,7 @@ class _Comparer:
         )
 
     def _header_lines(self, was: SourceSummary, one: SourceSummary) -> Iterator[str]:
-        before = self._headers.get(was.header_number)
-        after = self._now.made.variants[one.header_number - 1][1] if one.header_number else None
+        before, after = self._before.get(was.header_number), self._after.get(one.header_number)
         if before is None or after is None or before == after:
             return
         old, new = before.names, after.names

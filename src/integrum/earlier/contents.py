@@ -5,12 +5,10 @@ from __future__ import annotations
 from collections.abc import Iterator, Sequence
 from concurrent.futures import Executor
 
-from blake3 import blake3
-
 from integrum.sources.source import Source
-from integrum.workers.pool import ahead, still_wanted
+from integrum.workers.pool import ahead
 
-_CHUNK, _FEW, _MOST = 1 << 20, 64, 16 << 20
+_FEW, _MOST = 64, 16 << 20
 
 
 def contents(sources: Sequence[Source], executor: Executor) -> list[str]:
@@ -49,12 +47,8 @@ def _contents(sources: Sequence[Source]) -> list[str]:
 
 
 def _content(source: Source) -> str:
-    hasher = blake3()
     try:
-        with source.open() as file:
-            while data := file.read(_CHUNK):
-                still_wanted()
-                hasher.update(data)
+        content = source.content()
     except Exception:  # the run that follows says what is wrong with it
         return ""
-    return "" if source.has_changed() else hasher.hexdigest()
+    return "" if source.has_changed() else content

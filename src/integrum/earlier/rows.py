@@ -7,17 +7,16 @@ from itertools import islice
 from pathlib import Path
 
 import numpy as np
-import numpy.typing as npt
 import pyarrow as pa
 import pyarrow.compute as pc
 
-from integrum.arrow.arrays import flags, text, truths, wholes
+from integrum.arrow.arrays import Hashes, Ints, flags, text, truths, wholes
 from integrum.arrow.hashing import row_hashes
 from integrum.columns.table_schema import TableSchema
-from integrum.earlier.aligning import Aligned, Hashes
+from integrum.earlier.aligning import Aligned
 from integrum.engine.ledger import SourceSummary
 from integrum.writing.formats import CSV
-from integrum.writing.parts import Range, arrow_rows, csv_part, csv_rows, parquet_rows
+from integrum.writing.parts import ByteRange, arrow_rows, csv_part, csv_rows, parquet_rows
 
 Rows = Callable[[], Iterable[pa.RecordBatch]]
 _CHUNK = 8 << 20
@@ -39,7 +38,7 @@ def same_bytes(places: tuple[Path, Path], was: SourceSummary, one: SourceSummary
     return True
 
 
-def numbers_of(rows: Rows) -> npt.NDArray[np.int64]:
+def numbers_of(rows: Rows) -> Ints:
     """The last column, which has whole numbers."""
     found = [wholes(pc.cast(batch.columns[-1], pa.int64())) for batch in rows()]
     return np.concatenate(found) if found else np.array([], np.int64)
@@ -59,7 +58,7 @@ def rows_of(
         return tuple
     last = first + one.table_rows
     if suffix == CSV:
-        return lambda: csv_rows(Range(place, one.first_byte, one.end_byte), schema, names, guarded)
+        return lambda: csv_rows(ByteRange(place, one.first_byte, one.end_byte), schema, names, guarded)
     read = parquet_rows if suffix == ".parquet" else arrow_rows
     return lambda: read(place, first, last, names)
 

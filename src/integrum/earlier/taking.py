@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 import os
-from collections.abc import Callable, Collection, Iterable, Iterator, Mapping, Sequence
+from collections.abc import Collection, Iterable, Iterator, Mapping, Sequence
 from concurrent.futures import Executor
 from pathlib import Path
-from typing import TypeVar
+from typing import Any
 
 import numpy as np
 import pyarrow as pa
@@ -14,26 +14,27 @@ import pyarrow as pa
 from integrum.arrow.arrays import ints
 from integrum.earlier.basis import Basis
 from integrum.earlier.contents import contents
+from integrum.earlier.taken import Taken, TakenOver, TakenPiece
 from integrum.engine.inspecting import Inspection
 from integrum.engine.ledger import SourceSummary
-from integrum.engine.taken import CannotTake, Taken, TakenOver, TakenPiece
+from integrum.engine.reuse import CannotTake
 from integrum.engine.variants import families_of
+from integrum.measures.measures import VALUES
+from integrum.measures.tables import STREAMED
 from integrum.naming.identifiers import Identified
 from integrum.plan.layout import Layout
 from integrum.plan.model import Plan
 from integrum.problems import SourceFault
-from integrum.reading.blocks import Blocks as LineBlocks
+from integrum.reading.blocks import Blocks
 from integrum.reading.cutting import PIECE
 from integrum.reading.head import Head, format_of
 from integrum.reading.parts import Part
+from integrum.record.lines import table_of
 from integrum.recording.read import Record
-from integrum.recording.values import values_table
-from integrum.recording.write import Written
+from integrum.recording.write import WrittenOutput
 from integrum.sources.source import Source
-from integrum.writing.blocks import Blocks
+from integrum.writing.blocks import RowBlocks
 from integrum.writing.formats import CSV, suffix_of
-
-Item = TypeVar("Item")
 
 
 class Taking:
@@ -84,7 +85,7 @@ class Taking:
             if same
         ]
         headers = {one.number: one.header for one in self._record.variants}
-        preambles = _by_source(self._record.preamble, lambda one: one.source)
+        preambles = _by_source(self._record.preamble, self._was)
         self.heads: dict[int, Head] = {}
         for number in self._numbers:
             was, source = self._was[sources[number].name], sources[number]
@@ -128,7 +129,7 @@ class Taking:
 
     def over(
         self, heads: Sequence[Head | SourceFault], identified: Sequence[Identified], copies: bool = True
-    ) -> TakenOver:
+    ) -> TakenOver | None:
         """What is taken over, where also the names say the same, and no other source changes what a header means.
 
         Parameters
@@ -145,38 +146,27 @@ class Taking:
         """
         numbers = [number for number in self._numbers if self._is_named_as_before(number, identified[number])]
         if not numbers:
-            return TakenOver()
+            return None
         if self._means_something_else(heads, numbers):
             raise CannotTake("new header cells change which columns the old ones are for")
         of = {self._sources[number].name: number for number in numbers}
         record = self._record
-        problems = _by_source(record.problems, lambda one: one.source, of)
-        aside = _by_source(record.set_aside, lambda one: one.source, of)
-        left_out = _by_source(record.left_out, lambda one: one.source, of)
-        runs = _by_source(record.rows, lambda one: one.source, of)
+        problems = _by_source(record.problems, of)
+        entries = {table.file: _by_source(record.all_of(table), of) for table in STREAMED}
         columns = [(one.name, one.type) for one in record.run.columns]
         taken = {}
         for name, number in of.items():
-            was = self._was[name]
-            head = self.heads[number]
-            told = problems.get(name, ())
+            was, told = self._was[name], problems.get(name, ())
+            nul = any(one.code == "nul-bytes" for one in told)
             taken[number] = Taken(
                 was,
-                self._layouts[number],
-                head,
-                _inspected(
-                    number,
-                    was,
-                    record.blocks.get(name, LineBlocks()),
-                    any(one.code == "nul-bytes" for one in told),
-                ),
+                _inspected(number, was, record.blocks.get(name, Blocks()), nul),
+                was.identifiers,
                 told,
-                [one.of(number) for one in aside.get(name, ())],
-                [one.of(number) for one in left_out.get(name, ())],
-                [(one.row, one.rows, one.each) for one in runs.get(name, ())],
+                {file: [one.of(number) for one in some.get(name, ())] for file, some in entries.items()},
                 list(_pieces(number, was, self._outputs[was.output], len(columns))),
             )
-        return TakenOver(taken, _values(record, of), columns, copies)
+        return TakenOver(taken, _values(record, of), columns, record.is_guarded, copies)
 
     def _is_named_as_before(self, number: int, identified: Identified) -> bool:
         source = self._sources[number]
@@ -202,7 +192,7 @@ def _counted(was: SourceSummary, when: str) -> dict[Part, int]:
     return {part: count for part, count in was.ledger.counts.items() if part.counted == when}
 
 
-def _inspected(number: int, was: SourceSummary, blocks: LineBlocks, nul: bool) -> Inspection:
+def _inspected(number: int, was: SourceSummary, blocks: Blocks, nul: bool) -> Inspection:
     ledger = was.ledger
     return Inspection(
         number,
@@ -217,7 +207,7 @@ def _inspected(number: int, was: SourceSummary, blocks: LineBlocks, nul: bool) -
     )
 
 
-def _pieces(number: int, was: SourceSummary, output: Written, columns: int) -> Iterator[TakenPiece]:
+def _pieces(number: int, was: SourceSummary, output: WrittenOutput, columns: int) -> Iterator[TakenPiece]:
     """The parts of an output that are a source's, each of some 4 MB."""
     if suffix_of(output.path) == CSV:
         for start in range(was.first_byte, was.end_byte, PIECE):
@@ -227,7 +217,7 @@ def _pieces(number: int, was: SourceSummary, output: Written, columns: int) -> I
             )
         return
     # the blocks of the file as they are, so that none is read twice
-    weight, step = 8 * columns, Blocks(columns).most
+    weight, step = 8 * columns, RowBlocks(columns).most
     at = was.first_table_row - 1
     for start in range(at // step * step, was.last_table_row, step):
         begin, end = max(start, at), min(start + step, was.last_table_row)
@@ -237,7 +227,7 @@ def _pieces(number: int, was: SourceSummary, output: Written, columns: int) -> I
 
 def _values(record: Record, of: Mapping[str, int]) -> pa.Table:
     """The entries of ``values.csv`` of some sources, with their numbers."""
-    table = values_table(record.folder, record.is_guarded)
+    table = table_of(record.folder / VALUES.file, record.is_guarded)
     sheets = table["sheet"].to_pylist()
     names = [
         f"{source}/{sheet}" if sheet else source
@@ -249,12 +239,9 @@ def _values(record: Record, of: Mapping[str, int]) -> pa.Table:
     return some.set_column(some.schema.names.index("source"), "source", ints(numbers[at]))
 
 
-def _by_source(
-    items: Iterable[Item], name_of: Callable[[Item], str], wanted: Collection[str] | None = None
-) -> dict[str, list[Item]]:
-    found: dict[str, list[Item]] = {}
-    for item in items:
-        name = name_of(item)
-        if wanted is None or name in wanted:
-            found.setdefault(name, []).append(item)
+def _by_source(entries: Iterable[Any], wanted: Collection[str]) -> dict[str, list[Any]]:
+    found: dict[str, list[Any]] = {}
+    for one in entries:
+        if one.source in wanted:
+            found.setdefault(one.source, []).append(one)
     return found

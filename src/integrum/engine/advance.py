@@ -4,8 +4,7 @@ from __future__ import annotations
 
 from collections import deque
 
-from integrum.engine.job import Job
-from integrum.engine.taken import TakenJob
+from integrum.engine.job import Task
 from integrum.workers.progress import Progress, Watch
 
 
@@ -50,7 +49,7 @@ class Advance:
         """Note a source whose rows will not come."""
         self._come += size
 
-    def sent(self, job: Job | TakenJob) -> Job | TakenJob:
+    def sent(self, job: Task) -> Task:
         """Note a job that goes out."""
         self._weights.append(sum(piece.bytes * self._packed.get(piece.source, 1.0) for piece in job.pieces))
         return job

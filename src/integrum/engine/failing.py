@@ -11,8 +11,8 @@ from dataclasses import dataclass, replace
 from typing import Any, TypeVar
 
 from integrum.engine.intake import Intake
-from integrum.engine.job import Job
-from integrum.engine.taken import CannotTake, TakenJob
+from integrum.engine.job import Done, Task
+from integrum.engine.reuse import CannotTake
 from integrum.errors import LedgerError
 from integrum.problems import SourceFault, unforeseen
 
@@ -42,18 +42,10 @@ class Failed:
     faults: Mapping[int, SourceFault]
 
 
-def guarded(job: Job | TakenJob, work: Callable[[Any], Result]) -> Result | Failed:
-    """Do the work of a job; where that fails, find out which of its sources is to blame.
-
-    Parameters
-    ----------
-    job
-        The job.
-    work
-        What is done with it.
-    """
+def guarded(job: Task, worker: Any) -> Done | Failed:
+    """Do a job on a worker; where that fails, find out which of its sources is to blame."""
     try:
-        return work(job)
+        return job.do(worker)
     except CannotTake:
         raise  # no fault of a source
     except Exception as error:
@@ -63,7 +55,7 @@ def guarded(job: Job | TakenJob, work: Callable[[Any], Result]) -> Result | Fail
     faults = {}
     for number in job.sources:
         try:
-            work(replace(job, pieces=tuple(piece for piece in job.pieces if piece.source == number)))  # type: ignore[arg-type]
+            job.part(number).do(worker)
         except Exception as error:
             faults[number] = _as_fault(error)
     return Failed(faults or dict.fromkeys(job.sources, fault))

@@ -8,9 +8,9 @@ from functools import partial
 
 from integrum.engine.failing import SourcesFailed, of_source
 from integrum.engine.inspecting import Candidate, Inspection, inspect_some, lost
-from integrum.engine.taken import TakenPiece
+from integrum.engine.job import TaskPiece
 from integrum.reading.cutting import PIECE
-from integrum.reading.pieces import Piece, changed
+from integrum.reading.pieces import changed
 from integrum.workers.pool import ahead
 
 _FEW = 64
@@ -22,13 +22,13 @@ _UNPACKS_TO = 10
 def feed(
     candidates: Sequence[Candidate],
     known: Callable[[Candidate], Inspection | None],
-    pieces_of: Callable[[Candidate, Inspection], Iterable[Piece | TakenPiece]],
+    pieces_of: Callable[[Candidate, Inspection], Iterable[TaskPiece]],
     enter: Callable[[Candidate, Inspection], bool],
     executor: Executor,
     room: int,
     output_of: Callable[[int], str],
     at: Callable[[str], None] = lambda _: None,
-) -> Iterator[tuple[str, list[Piece | TakenPiece]]]:
+) -> Iterator[tuple[str, list[TaskPiece]]]:
     """Inspect every source on the workers, and hand out the pieces of those that come in.
 
     Parameters
@@ -102,13 +102,13 @@ class _Waiting:
     """Pieces that wait until there are enough for a job; in all, never more than a few jobs' worth."""
 
     def __init__(self) -> None:
-        self._pieces: dict[str, list[Piece | TakenPiece]] = {}
+        self._pieces: dict[str, list[TaskPiece]] = {}
         self._sizes: dict[str, int] = {}
 
-    def add(self, output: str, piece: Piece | TakenPiece) -> Iterator[tuple[str, list[Piece | TakenPiece]]]:
+    def add(self, output: str, piece: TaskPiece) -> Iterator[tuple[str, list[TaskPiece]]]:
         size, before = self._sizes.get(output, 0), self._pieces.get(output)
         if before and (
-            size + piece.bytes > PIECE or len(before) >= _TOGETHER or type(before[-1]) is not type(piece)
+            size + piece.bytes > PIECE or len(before) >= _TOGETHER or before[-1].is_reused != piece.is_reused
         ):
             yield output, self._take(output)
         self._pieces.setdefault(output, []).append(piece)
@@ -117,11 +117,11 @@ class _Waiting:
             largest = max(self._sizes, key=lambda each: self._sizes[each])
             yield largest, self._take(largest)
 
-    def rest(self) -> Iterator[tuple[str, list[Piece | TakenPiece]]]:
+    def rest(self) -> Iterator[tuple[str, list[TaskPiece]]]:
         for output in list(self._pieces):
             yield output, self._take(output)
 
-    def _take(self, output: str) -> list[Piece | TakenPiece]:
+    def _take(self, output: str) -> list[TaskPiece]:
         self._sizes.pop(output)
         return self._pieces.pop(output)
 
@@ -129,15 +129,15 @@ class _Waiting:
 def _sound(
     one: Candidate,
     seen: Inspection,
-    pieces_of: Callable[[Candidate, Inspection], Iterable[Piece | TakenPiece]],
-) -> Iterator[Piece | TakenPiece]:
+    pieces_of: Callable[[Candidate, Inspection], Iterable[TaskPiece]],
+) -> Iterator[TaskPiece]:
     """The pieces of a source; read for the second time it must be what it was."""
     pieces = iter(of_source(one.number, lambda: pieces_of(one, seen)))
-    is_taken = False
+    is_reused = False
     while (piece := of_source(one.number, lambda: next(pieces, None))) is not None:
-        is_taken = isinstance(piece, TakenPiece)
+        is_reused = piece.is_reused
         yield piece
-    if seen.again and not is_taken and one.source.has_changed():
+    if seen.again and not is_reused and one.source.has_changed():
         raise SourcesFailed({one.number: changed()})
 
 

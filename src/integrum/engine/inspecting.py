@@ -6,11 +6,10 @@ from collections import Counter
 from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 
-import numpy as np
-import numpy.typing as npt
 import pyarrow as pa
 from blake3 import blake3
 
+from integrum.arrow.arrays import Ints
 from integrum.columns.binding import Binding
 from integrum.columns.wide_cells import WideCells
 from integrum.plan.layout import Layout, is_ascii_like
@@ -248,7 +247,7 @@ def _prove(one: Candidate, seen: Inspection) -> Inspection:
     return replace(seen, parts={}, pieces=(), again=False, fault=fault)
 
 
-def _bad_in(binding: Binding, rows: Rows) -> Iterable[tuple[pa.Array, npt.NDArray[np.int64]]]:
+def _bad_in(binding: Binding, rows: Rows) -> Iterable[tuple[pa.Array, Ints]]:
     """The cells of a column, and the positions of its bad values."""
     if binding.joined:
         done, raw = convert_joined([rows.columns[at] for at in binding.positions], binding.conversion)

@@ -6,7 +6,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 
 from integrum.engine.inspecting import Inspection
-from integrum.engine.taken import TakenOver
+from integrum.engine.reuse import NoReuse, Reuse
 from integrum.naming.identifiers import Identified
 from integrum.plan.layout import Layout
 from integrum.plan.model import Plan
@@ -55,8 +55,8 @@ class Intake:
         By the number of a source, what a survey has learned of it.
     stop_at_first
         Whether to stop at the first source that has to be set aside.
-    taken
-        The sources whose rows are taken over from an earlier output.
+    reuse
+        Sources whose rows are taken over from an earlier output.
     """
 
     plan: Plan
@@ -68,4 +68,4 @@ class Intake:
     problems: Sequence[Problem] = ()
     learned: Mapping[int, Learned] = field(default_factory=dict)
     stop_at_first: bool = False
-    taken: TakenOver = field(default_factory=TakenOver)
+    reuse: Reuse = field(default_factory=NoReuse)

@@ -1,15 +1,15 @@
-"""One job of a run: some pieces, read and parsed by family. Runs on any worker."""
+"""One job of a run or a survey: some pieces, read and parsed by family. Runs on any worker."""
 
 from __future__ import annotations
 
 from collections import Counter, defaultdict
-from collections.abc import Iterable, Mapping, Sequence
-from dataclasses import dataclass, field
-from typing import Protocol
+from collections.abc import Collection, Iterable, Mapping, Sequence
+from dataclasses import dataclass, field, replace
+from typing import Any, Protocol, Self
 
 import numpy as np
-import numpy.typing as npt
 
+from integrum.arrow.arrays import Ints
 from integrum.engine.judging import Judged, judge
 from integrum.engine.variants import Family
 from integrum.plan.layout import Layout
@@ -25,8 +25,79 @@ from integrum.workers.pool import still_wanted
 
 
 @dataclass(frozen=True)
+class Done:
+    """What a task gives back.
+
+    Attributes
+    ----------
+    seen
+        What each measure saw, in their order.
+    first
+        The number of its first source.
+    read
+        Rows of data.
+    output, payload, rows
+        Which output, what it appends, and how many rows that is; a survey has none.
+    """
+
+    seen: Sequence[Any]
+    first: int
+    read: int
+    output: str = ""
+    payload: Any = None
+    rows: int = 0
+
+
+class Worker(Protocol):
+    """Does tasks."""
+
+    def read(self, job: Job) -> Done:
+        """Read some pieces of sources."""
+
+
+class TaskPiece(Protocol):
+    """A part of the rows of a source."""
+
+    @property
+    def source(self) -> int:
+        """The number of the source."""
+
+    @property
+    def bytes(self) -> int:
+        """How much it weighs."""
+
+    @property
+    def is_reused(self) -> bool:
+        """Whether it lies in an earlier output."""
+
+
+class Task(Protocol):
+    """Consecutive pieces for a worker; it carries where they lie, not the pieces themselves."""
+
+    @property
+    def pieces(self) -> Sequence[TaskPiece]:
+        """They, in their order."""
+
+    @property
+    def sources(self) -> Collection[int]:
+        """The numbers of the sources that they are of."""
+
+    def do(self, worker: Any) -> Done:
+        """Do it."""
+
+    def part(self, source: int) -> Self:
+        """That of it which is of one source."""
+
+    def is_continued_by(self, after: Any) -> bool:
+        """Whether another one goes on in a source that can only be read from its start."""
+
+    def reading(self, onward: Onward) -> Self:
+        """The same, where this is open for sources that can only be read from their start."""
+
+
+@dataclass(frozen=True)
 class Job:
-    """Consecutive pieces, and what is needed to read them; it carries where they lie, not the pieces themselves.
+    """Pieces of sources.
 
     Attributes
     ----------
@@ -59,7 +130,24 @@ class Job:
     open: int = -1
     onward: Onward | None = None
 
-    def reads_ranges(self, number: int) -> bool:
+    def do(self, worker: Worker) -> Done:
+        """Read the pieces."""
+        return worker.read(self)
+
+    def part(self, source: int) -> Job:
+        """The pieces of one source."""
+        return replace(self, pieces=tuple(piece for piece in self.pieces if piece.source == source))
+
+    def is_continued_by(self, after: Task) -> bool:
+        """Whether another one goes on in a source that can only be read from its start."""
+        last, first = self.pieces[-1].source, after.pieces[0]
+        return not first.is_reused and last == first.source and not self._reads_ranges(last)
+
+    def reading(self, onward: Onward) -> Job:
+        """The same, with sources that can only be read from their start kept open."""
+        return replace(self, onward=onward)
+
+    def _reads_ranges(self, number: int) -> bool:
         """Whether any part of one of its sources can be read on its own."""
         return reads_ranges(self.sources[number], self.layouts[number])
 
@@ -96,36 +184,45 @@ class Counts:
         return counts
 
 
-class Worked(Protocol):
-    """What the engine reads of the result of a job."""
+@dataclass
+class Looked:
+    """The rows of a job on its worker, for measures to look at.
+
+    Attributes
+    ----------
+    job
+        The job.
+    families
+        Its rows by family.
+    counts
+        Its rows by what they are.
+    aside
+        Cells and rows that are kept out of the table.
+    """
+
+    job: Job
+    families: Sequence[FamilyRows]
+    counts: Counts
+    aside: list[SetAside]
+
+    @classmethod
+    def of(cls, job: Job) -> Looked:
+        """Read and parse the pieces of a job, those of one family together."""
+        families = _parsed(job)
+        return cls(job, families, Counts.of(families), [one for each in families for one in each.rows.aside])
 
     @property
-    def counts(self) -> Counts:
-        """Its rows."""
+    def first(self) -> int:
+        """The number of its first source."""
+        return min(self.job.sources)
 
     @property
-    def aside(self) -> Sequence[SetAside]:
-        """Cells and rows kept out, in the order of their places."""
-
-    @property
-    def left_out(self) -> Sequence[LeftOutRow]:
-        """Rows that are not in the table, in the order of their places."""
-
-    @property
-    def judged(self) -> Sequence[Judged]:
-        """Which of them read like the data, for each family."""
-
-    @property
-    def is_taken(self) -> bool:
-        """Whether it was taken over from an earlier run, and is told of with what that has found."""
-
-    @property
-    def output(self) -> str:
-        """The output that it is for."""
+    def read(self) -> int:
+        """Rows of data."""
+        return sum(self.counts.parts[DATA].values())
 
 
-def parsed(job: Job) -> list[FamilyRows]:
-    """Read and parse the pieces of a job, those of one family together."""
+def _parsed(job: Job) -> list[FamilyRows]:
     by_family: dict[int, list[Loaded]] = {}
     for piece in job.pieces:
         still_wanted()
@@ -146,7 +243,7 @@ def in_order(aside: Iterable[SetAside]) -> list[SetAside]:
     return sorted(aside, key=lambda one: (one.source, one.row or 0))
 
 
-def counted(source: npt.NDArray[np.int64]) -> Counter[int]:
+def counted(source: Ints) -> Counter[int]:
     """How often each number of a source is there."""
     numbers, counts = np.unique(source, return_counts=True)
     return Counter(dict(zip(numbers.tolist(), counts.tolist(), strict=True)))

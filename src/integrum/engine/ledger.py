@@ -5,8 +5,9 @@ from __future__ import annotations
 from collections import Counter
 from collections.abc import Iterable, Iterator, Mapping
 from dataclasses import dataclass, field, make_dataclass
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Any
 
+from integrum.entries import SPREAD
 from integrum.errors import LedgerError
 from integrum.plan.layout import Layout
 from integrum.problems import Problem, counted
@@ -65,6 +66,16 @@ class Ledger(_Counts):
 ASSEMBLED, SET_ASIDE = "assembled", "set-aside"
 
 
+class Figures(dict[str, Any]):
+    """What measures find out about a source, by the names of their columns in the record."""
+
+    def __getattr__(self, name: str) -> Any:
+        try:
+            return self[name]
+        except KeyError:
+            raise AttributeError(name) from None
+
+
 @dataclass
 class SourceSummary:
     """What became of one source.
@@ -117,6 +128,8 @@ class SourceSummary:
         Its identifiers, by name; None where it has no value for one.
     is_closed
         Whether it ends with a line end.
+    figures
+        What measures of one's own have found out about it, by name.
     """
 
     source: str
@@ -144,6 +157,7 @@ class SourceSummary:
     identifiers: Mapping[str, str | None] = field(default_factory=dict)
     header_number: int = 0
     is_closed: bool = True
+    figures: Figures = field(default_factory=Figures, repr=False, metadata=SPREAD)
 
     @property
     def file(self) -> str:

@@ -15,7 +15,8 @@ from integrum.problems import Problem
 from integrum.values.units import same_unit
 
 if TYPE_CHECKING:
-    from integrum.engine.engine import Engine
+    from integrum.engine.ledger import SourceSummary
+    from integrum.engine.matched import Matched
 
 
 def not_common(
@@ -39,17 +40,17 @@ def not_common(
     return lacking
 
 
-def about_columns(engine: Engine) -> Iterator[Problem]:
+def about_columns(matched: Matched, summaries: Sequence[SourceSummary]) -> Iterator[Problem]:
     """Columns of the plan that no source has, or not all; places without a source; groups that are not wide."""
-    plan = engine.intake.plan
-    names = [source.name for source in engine.intake.sources]
-    bounds = [family.bound for family in engine.families.values()]
+    intake, plan = matched.intake, matched.intake.plan
+    names = [source.name for source in intake.sources]
+    bounds = [family.bound for family in matched.families.values()]
     there = set().union(*(_columns_in(bound) for bound in bounds if not bound.refused))
-    there |= {name for one in engine.intake.identified for name in one.values}
+    there |= {name for one in intake.identified for name in one.values}
     free = dict.fromkeys(name for bound in bounds for name, _ in bound.unlisted)
     any_bound = any(not bound.refused for bound in bounds)
     for column in plan.columns:
-        known = column.name in there or column.name in engine.not_common
+        known = column.name in there or column.name in matched.not_common
         if any_bound and not known and not column.optional:
             yield Problem.of(
                 "column-nowhere",
@@ -58,7 +59,7 @@ def about_columns(engine: Engine) -> Iterator[Problem]:
                 hint=f"check its name and `also`, or set optional = true{nearest(column.name, free)}",
             )
     yield from _open_guesses(plan.columns, there)
-    for name, lacking in engine.not_common.items():
+    for name, lacking in matched.not_common.items():
         yield Problem.of(
             "column-not-common",
             column=name,
@@ -66,16 +67,17 @@ def about_columns(engine: Engine) -> Iterator[Problem]:
             hint="set only_common = false in [rules] to keep it",
         )
     for place in plan.places:
-        if not any(is_in(source, plan.group(source.group), place) for source in engine.intake.sources):
+        if not any(is_in(source, plan.group(source.group), place) for source in intake.sources):
             yield Problem.of(
                 "place-unmatched",
                 raw=place,
                 message="no source is in the place that `in` of a column names",
                 hint="use a pattern of paths below the common folder, or the name of a group",
             )
-    yield from _about_wide(engine)
-    yield from _about_units(engine)
-    yield from _about_converted(engine)
+    yield from _about_wide(matched)
+    counts = {family: len(numbers) for family, numbers in matched.by_family(summaries).items()}
+    yield from _about_units(matched, counts)
+    yield from _about_converted(matched, counts)
 
 
 def _open_guesses(columns: Sequence[Column], there: Collection[str]) -> Iterator[Problem]:
@@ -95,13 +97,12 @@ def _open_guesses(columns: Sequence[Column], there: Collection[str]) -> Iterator
             )
 
 
-def _about_units(engine: Engine) -> Iterator[Problem]:
+def _about_units(matched: Matched, counts: Mapping[int, int]) -> Iterator[Problem]:
     """Columns without a unit in the plan whose sources give different ones; with one, such sources are set aside."""
-    counts = {family: len(numbers) for family, numbers in engine.of_families().items()}
-    for at, column in enumerate(engine.columns):
+    for at, column in enumerate(matched.columns):
         found: dict[str, int] = {}
         for family, count in counts.items() if not column.unit else ():
-            for unit in engine.families[family].bound.bindings[at].units:
+            for unit in matched.families[family].bound.bindings[at].units:
                 if unit.strip(" -–"):
                     same = next((each for each in found if same_unit(each, unit)), unit)
                     found[same] = found.get(same, 0) + count
@@ -115,13 +116,12 @@ def _about_units(engine: Engine) -> Iterator[Problem]:
             )
 
 
-def _about_converted(engine: Engine) -> Iterator[Problem]:
+def _about_converted(matched: Matched, counts: Mapping[int, int]) -> Iterator[Problem]:
     """Columns of which some sources give another unit of the same quantity."""
-    counts = {family: len(numbers) for family, numbers in engine.of_families().items()}
-    for at, column in enumerate(engine.columns):
+    for at, column in enumerate(matched.columns):
         found: dict[str, int] = {}
         for family, count in counts.items() if column.unit else ():
-            binding = engine.families[family].bound.bindings[at]
+            binding = matched.families[family].bound.bindings[at]
             for unit, linear in zip(binding.units, binding.linears, strict=False):
                 if linear and (linear.times, linear.plus) != (1.0, 0.0):
                     found[unit] = found.get(unit, 0) + count
@@ -137,16 +137,16 @@ def _about_converted(engine: Engine) -> Iterator[Problem]:
             )
 
 
-def _about_wide(engine: Engine) -> Iterator[Problem]:
-    for number, group in enumerate(engine.intake.plan.sources, 1):
+def _about_wide(matched: Matched) -> Iterator[Problem]:
+    for number, group in enumerate(matched.intake.plan.sources, 1):
         if group.wide is None:
             continue
         families = {
-            engine.family_of[at]
-            for at, source in enumerate(engine.intake.sources)
-            if source.group == number and engine.family_of[at]
+            matched.family_of[at]
+            for at, source in enumerate(matched.intake.sources)
+            if source.group == number and matched.family_of[at]
         }
-        bounds = [engine.families[family].bound for family in families]
+        bounds = [matched.families[family].bound for family in families]
         if not bounds or any(bound.wide for bound in bounds):
             continue
         claimed = dict.fromkeys(

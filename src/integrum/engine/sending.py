@@ -27,7 +27,7 @@ class Sender:
     Parameters
     ----------
     begin
-        What opens a worker's means; the same for all stretches.
+        What opens a worker; the same for all stretches.
     families
         The families of sources, of which a job has some; the same for all stretches.
     folder

@@ -8,7 +8,7 @@ from statistics import median
 from integrum.columns.header import Header
 from integrum.engine.inspecting import Inspection
 from integrum.engine.ledger import SourceSummary
-from integrum.engine.variants import Family
+from integrum.engine.matched import Matched
 from integrum.problems import Problem
 
 # so many sources of a group can say what is usual, and this share of them has to agree
@@ -73,14 +73,13 @@ def _short(members: Sequence[int], summaries: Sequence[SourceSummary]) -> Iterat
             )
 
 
-def about_headers(
-    families: Mapping[int, Family], family_of: Sequence[int], summaries: Sequence[SourceSummary]
-) -> Iterator[Problem]:
+def about_headers(matched: Matched, summaries: Sequence[SourceSummary]) -> Iterator[Problem]:
     """Header cells that are empty or there more than once, said once for each header."""
     sources: dict[Header, list[int]] = {}
-    for number, family in enumerate(family_of):
-        if family and summaries[number].is_assembled:
-            sources.setdefault(families[family].header, []).append(number)
+    for number, summary in enumerate(summaries):
+        family = matched.family(number)
+        if family and summary.is_assembled:
+            sources.setdefault(family.header, []).append(number)
     for header, having in sources.items():
         if not header.rows:
             continue

@@ -11,10 +11,9 @@ from typing import Any
 
 from integrum.engine.failing import Failed, guarded
 from integrum.engine.inspecting import worker_died
-from integrum.engine.job import Job
+from integrum.engine.job import Task
 from integrum.engine.sending import Packed, Sender, do_packed
 from integrum.engine.stretches import STRETCH, Begin, Stretch, do_stretch, stretches
-from integrum.engine.taken import TakenJob
 from integrum.engine.variants import Family
 from integrum.reading.cutting import PIECE
 from integrum.workers.pool import ahead, shares_memory, workers_of
@@ -58,7 +57,7 @@ class Spread:
 
     def results(
         self,
-        jobs: Iterable[Job | TakenJob],
+        jobs: Iterable[Task],
         begin: Begin,
         families: Mapping[int, Family],
         total: int,
@@ -71,7 +70,7 @@ class Spread:
         jobs
             In order.
         begin
-            Opens what a worker needs, and gives a function of a job.
+            Opens a worker.
         families
             The families of sources.
         total
@@ -81,12 +80,12 @@ class Spread:
 
         Yields
         ------
-        Worked or Failed
+        Done or Failed
             In the order of the jobs.
         """
         if not self.in_stretches:
-            with begin() as work:
-                yield from ahead(self.executor, partial(guarded, work=work), jobs, self.room, _weight)
+            with begin() as worker:
+                yield from ahead(self.executor, partial(guarded, worker=worker), jobs, self.room, _weight)
             return
         workers, size = workers_of(self.executor), STRETCH
         if not self.in_files:
@@ -126,5 +125,5 @@ def _stretch_of(sent: Packed) -> Stretch:
     return sent.stretch
 
 
-def _weight(job: Job | TakenJob) -> int:
+def _weight(job: Task) -> int:
     return sum(piece.bytes for piece in job.pieces)

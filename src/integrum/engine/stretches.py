@@ -4,26 +4,25 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Iterator
 from contextlib import AbstractContextManager
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from typing import Any
 
 from integrum.engine.failing import Failed, guarded
-from integrum.engine.job import Job
-from integrum.engine.taken import TakenJob
+from integrum.engine.job import Task
 from integrum.reading.onward import Onward
 
 # bytes of sources in a stretch
 STRETCH = 64 << 20
 
-# opens what a worker needs for a stretch, and gives what does a job
-Begin = Callable[[], AbstractContextManager[Callable[[Any], Any]]]
+# opens a worker for a stretch
+Begin = Callable[[], AbstractContextManager[Any]]
 
 
 @dataclass(frozen=True)
 class Stretch:
     """Consecutive jobs; it carries where their pieces lie, not the pieces themselves."""
 
-    jobs: tuple[Job | TakenJob, ...]
+    jobs: tuple[Task, ...]
 
     @property
     def sources(self) -> list[int]:
@@ -39,14 +38,12 @@ class Stretch:
         """The part of it that is of one source."""
         return Stretch(
             tuple(
-                replace(job, pieces=tuple(piece for piece in job.pieces if piece.source == number))  # type: ignore[arg-type]
-                for job in self.jobs
-                if any(piece.source == number for piece in job.pieces)
+                job.part(number) for job in self.jobs if any(piece.source == number for piece in job.pieces)
             )
         )
 
 
-def stretches(jobs: Iterable[Job | TakenJob], size: int) -> Iterator[Stretch]:
+def stretches(jobs: Iterable[Task], size: int) -> Iterator[Stretch]:
     """Put jobs together; a source that can only be read from its start stays in one stretch.
 
     Parameters
@@ -56,10 +53,10 @@ def stretches(jobs: Iterable[Job | TakenJob], size: int) -> Iterator[Stretch]:
     size
         Bytes of sources after which a stretch is full.
     """
-    some: list[Job | TakenJob] = []
+    some: list[Task] = []
     held = 0
     for job in jobs:
-        if some and held >= size and not _goes_on(some[-1], job):
+        if some and held >= size and not some[-1].is_continued_by(job):
             yield Stretch(tuple(some))
             some, held = [], 0
         some.append(job)
@@ -68,18 +65,7 @@ def stretches(jobs: Iterable[Job | TakenJob], size: int) -> Iterator[Stretch]:
         yield Stretch(tuple(some))
 
 
-def _goes_on(job: Job | TakenJob, after: Job | TakenJob) -> bool:
-    """Whether a job goes on in a source that can only be read from its start."""
-    if isinstance(job, TakenJob) or isinstance(after, TakenJob):
-        return False
-    last, first = job.pieces[-1], after.pieces[0]
-    return last.source == first.source and not after.reads_ranges(first.source)
-
-
 def do_stretch(stretch: Stretch, begin: Begin) -> list[Any | Failed]:
     """Do the jobs of a stretch, one after the other, on a worker."""
-    with begin() as work, Onward() as onward:
-        return [
-            guarded(job if isinstance(job, TakenJob) else replace(job, onward=onward), work)
-            for job in stretch.jobs
-        ]
+    with begin() as worker, Onward() as onward:
+        return [guarded(job.reading(onward), worker) for job in stretch.jobs]

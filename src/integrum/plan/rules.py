@@ -60,6 +60,11 @@ class Provenance:
         """The names of those that are kept, in their order in the table."""
         return tuple(name for name in (self.source, self.sheet, self.source_row) if name is not False)
 
+    @property
+    def columns(self) -> tuple[str | Literal[False], ...]:
+        """All of them, in the order of its parameters."""
+        return (self.source, self.source_row, self.sheet)
+
     def kind_of(self, name: str) -> Type:
         """The type of one of them; text for all other names."""
         return TYPES["integer" if name == self.source_row else "text"]

@@ -7,12 +7,11 @@ from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import dataclass, field
 
 import numpy as np
-import numpy.typing as npt
 import pyarrow as pa
 import pyarrow.compute as pc
 import pyarrow.csv as pacsv
 
-from integrum.arrow.arrays import flags, ints, positions, text, texts, truths
+from integrum.arrow.arrays import Ints, flags, ints, positions, text, texts, truths
 from integrum.columns.header import Header
 from integrum.errors import LedgerError
 from integrum.reading.aside import SetAside
@@ -23,8 +22,6 @@ from integrum.reading.pieces import Loaded
 from integrum.reading.plain import is_plain, plain, separator
 from integrum.reading.records import Dialect, bounds
 from integrum.reading.splitting import is_blank, split_cells
-
-Ints = npt.NDArray[np.int64]
 
 
 @dataclass(frozen=True)

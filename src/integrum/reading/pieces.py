@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import ClassVar
 
 import numpy as np
-import numpy.typing as npt
 
+from integrum.arrow.arrays import Ints
 from integrum.plan.layout import Layout
 from integrum.problems import SourceFault
 from integrum.reading.head import format_of
@@ -57,6 +58,7 @@ class Piece:
     footer: int = 0
     footer_size: int = 0
     text: bytes | None = None
+    is_reused: ClassVar[bool] = False
 
     @property
     def bytes(self) -> int:
@@ -86,7 +88,7 @@ class Loaded:
     first_row: int
     rows: int
     data: bytes
-    gone: npt.NDArray[np.int64]
+    gone: Ints
     broken: tuple[tuple[int, str], ...] = ()
     left_out: tuple[LeftOutRow, ...] = ()
 

@@ -7,8 +7,8 @@ from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import dataclass
 
 import numpy as np
-import numpy.typing as npt
 
+from integrum.arrow.arrays import Bytes, Ints
 from integrum.plan.layout import SPACES
 
 LF, CR = 0x0A, 0x0D
@@ -16,8 +16,6 @@ LF, CR = 0x0A, 0x0D
 _FEW = 500
 # so many texts are looked for one by one
 _FEW_TEXTS = 16
-
-Positions = npt.NDArray[np.int64]
 
 
 @dataclass(frozen=True)
@@ -110,7 +108,7 @@ def find_records(data: bytes | bytearray, dialect: Dialect, last: bool) -> Recor
     return Records(records.count, records.end, None, _broken(ends, after, records.end))
 
 
-def bounds(data: bytes, dialect: Dialect, last: bool) -> tuple[Positions, Positions]:
+def bounds(data: bytes, dialect: Dialect, last: bool) -> tuple[Ints, Ints]:
     r"""Starts and ends of all whole records, line ends included.
 
     Examples
@@ -279,9 +277,7 @@ def _line_start(data: bytes, at: int, before: bytes) -> int:
     return at if not at or data[at - 1] in (LF, CR) else -1
 
 
-def _ends_and_quotes(
-    data: bytes | bytearray, dialect: Dialect, last: bool
-) -> tuple[Positions, Positions, list[int]]:
+def _ends_and_quotes(data: bytes | bytearray, dialect: Dialect, last: bool) -> tuple[Ints, Ints, list[int]]:
     """Line ends outside quotes, the quotes that open and close, and where text follows a closing one."""
     view = np.frombuffer(data, np.uint8)
     ends = _line_ends(view, last)
@@ -297,7 +293,7 @@ def _ends_and_quotes(
     return ends, quotes, after
 
 
-def _not_escaped(data: bytes | bytearray, quotes: Positions, escape: int) -> Positions:
+def _not_escaped(data: bytes | bytearray, quotes: Ints, escape: int) -> Ints:
     kept = []
     for at in quotes.tolist():
         run = at
@@ -312,7 +308,7 @@ def _closed(count: int, end: int, size: int, last: bool) -> Records:
     return Records(count + 1, size) if last and end < size else Records(count, end)
 
 
-def _line_ends(view: npt.NDArray[np.uint8], last: bool) -> Positions:
+def _line_ends(view: Bytes, last: bool) -> Ints:
     feeds = np.flatnonzero(view == LF)
     returns = np.flatnonzero(view == CR)
     if not len(returns):
@@ -324,7 +320,7 @@ def _line_ends(view: npt.NDArray[np.uint8], last: bool) -> Positions:
     return np.sort(np.concatenate([feeds, lone])) if len(lone) else feeds
 
 
-def _with_comments(view: npt.NDArray[np.uint8], ends: Positions, quotes: Positions, mark: bytes) -> set[int]:
+def _with_comments(view: Bytes, ends: Ints, quotes: Ints, mark: bytes) -> set[int]:
     """The numbers of the lines that begin like a comment and have quotes in them."""
     if not mark:
         return set()
@@ -338,7 +334,7 @@ def _with_comments(view: npt.NDArray[np.uint8], ends: Positions, quotes: Positio
     }
 
 
-def _irregular(view: npt.NDArray[np.uint8], quotes: Positions, dialect: Dialect) -> bool:
+def _irregular(view: Bytes, quotes: Ints, dialect: Dialect) -> bool:
     """Whether some quote neither opens a cell, nor closes one, nor is doubled inside one."""
     border = np.zeros(256, bool)
     border[np.frombuffer(dialect.borders, np.uint8)] = True
@@ -356,8 +352,8 @@ def _irregular(view: npt.NDArray[np.uint8], quotes: Positions, dialect: Dialect)
 
 
 def _walk_quotes(
-    data: bytes | bytearray, ends: Positions, quotes: Positions, dialect: Dialect, comments: set[int]
-) -> tuple[Positions, list[int]]:
+    data: bytes | bytearray, ends: Ints, quotes: Ints, dialect: Dialect, comments: set[int]
+) -> tuple[Ints, list[int]]:
     """Follow the quotes one by one: those that open and close cells, and where text follows a closing one."""
     border, quote = frozenset(dialect.borders), ord(dialect.quote)
     lines = np.searchsorted(ends, quotes).tolist() if comments else [-1] * len(quotes)
@@ -383,7 +379,7 @@ def _walk_quotes(
     return np.array(real, np.int64), after
 
 
-def _broken(ends: Positions, after: list[int], end: int) -> tuple[tuple[int, int, int], ...]:
+def _broken(ends: Ints, after: list[int], end: int) -> tuple[tuple[int, int, int], ...]:
     records = sorted({int(np.searchsorted(ends, at)) for at in after if at < end})
     return tuple(
         (number, int(ends[number - 1]) + 1 if number else 0, int(ends[number]) + 1) for number in records

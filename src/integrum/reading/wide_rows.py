@@ -5,13 +5,12 @@ from __future__ import annotations
 from dataclasses import replace
 
 import numpy as np
-import numpy.typing as npt
 import pyarrow as pa
 import pyarrow.compute as pc
 
-from integrum.arrow.arrays import ints, padded, text, texts, truths
+from integrum.arrow.arrays import Ints, Mask, ints, padded, text, texts, truths
 from integrum.columns.wide_cells import WideCells
-from integrum.reading.parsing import Ints, Rows
+from integrum.reading.parsing import Rows
 
 
 def rows_of_cells(rows: Rows, wide: WideCells) -> tuple[Rows, Ints]:
@@ -70,7 +69,7 @@ def rows_of_cells(rows: Rows, wide: WideCells) -> tuple[Rows, Ints]:
     return made, empty
 
 
-def _filled(values: pa.Array) -> npt.NDArray[np.bool_]:
+def _filled(values: pa.Array) -> Mask:
     filled = truths(values.is_valid())
     spaced = np.flatnonzero(padded(values))
     if len(spaced):

@@ -9,8 +9,8 @@ from dataclasses import dataclass, replace
 from itertools import combinations
 
 import numpy as np
-import numpy.typing as npt
 
+from integrum.arrow.arrays import Floats
 from integrum.reconciling import weights
 from integrum.reconciling.evidence import EVIDENCE, FIGURES, company, short, synonyms, words
 from integrum.reconciling.evidence.evidence import Finding, Setting
@@ -39,8 +39,6 @@ _UNITS_DIFFER = FIGURES.index("units differ")
 # names have something in common when one of these is not zero
 _IN_COMMON = ("words shared", "short for it", "initials of it", "synonyms")
 _RELATED = [FIGURES.index(name) for name in _IN_COMMON]
-
-Floats = npt.NDArray[np.float64]
 
 
 @dataclass(frozen=True)

@@ -9,8 +9,8 @@ from dataclasses import dataclass, field
 from functools import cached_property
 
 import numpy as np
-import numpy.typing as npt
 
+from integrum.arrow.arrays import Floats
 from integrum.reconciling.words import split_unit
 from integrum.values.cells import is_absent
 from integrum.values.types import TYPES
@@ -117,7 +117,7 @@ class Known:
         return tuple(value for value in self.sample if not is_absent(value))
 
     @cached_property
-    def numbers(self) -> npt.NDArray[np.float64]:
+    def numbers(self) -> Floats:
         """The numbers of its sample, in order of size; decimal commas are read as points where there are no points."""
         comma = not any("." in value for value in self.values)
         found = []
@@ -130,7 +130,7 @@ class Known:
         return np.sort(numbers[np.isfinite(numbers)])
 
     @cached_property
-    def quantiles(self) -> npt.NDArray[np.float64]:
+    def quantiles(self) -> Floats:
         """The 5th, 25th, 50th, 75th and 95th percentile of its numbers; empty when most values are none."""
         if len(self.numbers) < max(1, len(self.values) // 2):
             return np.array([])

@@ -122,7 +122,7 @@ def json_text(value: object) -> str:
     return json.dumps(value, ensure_ascii=False)
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False)
 class RecordTable(Generic[Item]):
     """One file of a record.
 

@@ -8,6 +8,7 @@ from pathlib import Path
 from typing import Any
 
 from integrum.entries import Entries
+from integrum.measures.items import HeaderEntry
 from integrum.problems import Problem, clipped, counted, near, visible
 
 NEW, GONE, RENAMED, CHANGED = KINDS = ("new", "gone", "renamed", "changed")
@@ -123,28 +124,15 @@ class SourceChange:
 
 
 @dataclass(frozen=True)
-class NewHeader:
+class NewHeader(HeaderEntry):
     """A header cell that no source had in the last run.
 
     Attributes
     ----------
-    header
-        As it is tidied.
-    state, column
-        As in `Record.headers`: what becomes of it, and the column that it is for.
-    sources
-        How many sources have it.
-    first
-        The first of them.
     guess, score, because
         The column of the plan that it may be another name of, how sure that is, and why; empty where there is no guess.
     """
 
-    header: str
-    state: str
-    column: str
-    sources: int
-    first: str
     guess: str = ""
     score: float = 0.0
     because: str = ""

@@ -11,10 +11,12 @@ from pathlib import Path
 from types import TracebackType
 from typing import Self
 
-from integrum.assembling.row_runs import RowRun
-from integrum.assembling.run import Assembled, Kept
+from integrum.assembling.run import RunResult
 from integrum.entries import Entries
 from integrum.errors import OutputError
+from integrum.measures.items import RowRun
+from integrum.measures.measure import Kept
+from integrum.measures.tables import LEFT_OUT, ROWS, SET_ASIDE
 from integrum.problems import clipped
 from integrum.reading.aside import SetAside
 from integrum.reading.left_out import LeftOutRow
@@ -23,10 +25,10 @@ from integrum.recording.folders import check_folder, others_beside
 from integrum.recording.metadata import metadata_about
 from integrum.recording.streamed import StreamedFile, StreamedList
 from integrum.recording.swap import Move, settle, settle_in, swap
-from integrum.recording.tables import LEFT_OUT, ROWS, SET_ASIDE
-from integrum.recording.write import About, Written, relative, tables_about, write_record
+from integrum.recording.write import About, WrittenOutput, relative, tables_about, write_record
 from integrum.run_file import is_record, outputs_of
 from integrum.sources.own import UNFINISHED, metadata_place, size_of
+from integrum.sources.source import Source
 from integrum.writing.csv import CsvOutput
 from integrum.writing.csvw import is_own
 from integrum.writing.formats import CSV, PARQUET, format_of, suffix_of
@@ -48,8 +50,8 @@ class Destination:
         Where each output shall lie, by the name that the run has for it; none: one in memory, or on standard output.
     record
         Where the record shall lie, if there shall be one.
-    names
-        The sources, by their numbers.
+    sources
+        The sources of the run.
     guarded
         Whether CSV, and the record's tables with it, is guarded against formulas.
     to_standard_output
@@ -79,7 +81,7 @@ class Destination:
         self,
         outputs: dict[str, Path],
         record: Path | None,
-        names: Sequence[Named],
+        sources: Sequence[Source],
         guarded: bool = False,
         to_standard_output: bool = False,
         scratch: Path | None = None,
@@ -91,6 +93,7 @@ class Destination:
         self.parts: Path | None = None
         self._gone: list[Move] = []
         self._places, self._record, self.guarded = outputs, record, guarded
+        names = [Named(one.file, one.sheet.name if one.sheet else "") for one in sources]
         self._names = Places(dict(enumerate(names)))
         self.memory = MemoryOutput()
         self.outputs: dict[str, Output] = {}
@@ -100,7 +103,7 @@ class Destination:
         self.keep_aside: StreamedFile[SetAside] | StreamedList[SetAside] = StreamedList(self._names)
         self.keep_left_out: StreamedFile[LeftOutRow] | StreamedList[LeftOutRow] = StreamedList(self._names)
         self._keep_rows: StreamedFile[RowRun] | None = None
-        self.written: dict[str, Written] = {}
+        self.written: dict[str, WrittenOutput] = {}
 
     def __enter__(self) -> Self:
         """Open everything, with names that are hidden and never taken as sources."""
@@ -195,7 +198,7 @@ class Destination:
             )
             self._keep_rows(runs)
 
-    def publish(self, made: Assembled, about: About) -> bool:
+    def publish(self, made: RunResult, about: About) -> bool:
         """Close everything, write the record, and put all in its place; as `finish`."""
         moves = self.finish(made, about)
         if moves is None:
@@ -203,7 +206,7 @@ class Destination:
         swap(moves, self._record_move)
         return True
 
-    def finish(self, made: Assembled, about: About) -> list[Move] | None:
+    def finish(self, made: RunResult, about: About) -> list[Move] | None:
         """Close everything, and write the record.
 
         Parameters
@@ -234,7 +237,7 @@ class Destination:
                 move = self._moves[name]
                 moves.append(move)
                 size, when = size_of(move.new), move.new.stat().st_mtime_ns
-                self.written[name] = Written(move.place, made.rows[name], size, file.content(), when)
+                self.written[name] = WrittenOutput(move.place, made.rows[name], size, file.content(), when)
                 if name in self._beside:
                     beside = self._beside[name]
                     beside.new.write_text(metadata_about(move.place.name, made, about.plan), encoding="utf-8")

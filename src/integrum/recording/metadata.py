@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
-from integrum.assembling.run import Assembled
+from integrum.assembling.run import RunResult
 from integrum.plan.model import Plan
 from integrum.writing.csvw import Described, metadata_of
 
 
-def metadata_about(file: str, made: Assembled, plan: Plan) -> str:
+def metadata_about(file: str, made: RunResult, plan: Plan) -> str:
     """The text of the metadata of a table in CSV.
 
     Parameters

@@ -11,12 +11,13 @@ from typing import TYPE_CHECKING, Any, NamedTuple
 
 import pyarrow as pa
 
-from integrum.assembling.codebook import ColumnEntry
-from integrum.assembling.run import Assembled
+from integrum.assembling.run import RunResult
 from integrum.columns.table_schema import TableSchema
 from integrum.engine.ledger import SourceSummary
 from integrum.entries import Entries
 from integrum.errors import OutputError
+from integrum.measures.items import CheckResult, ColumnEntry
+from integrum.measures.result import Result
 from integrum.plan.model import Plan
 from integrum.problems import Problem, counted, near, number_of, visible
 from integrum.reading.aside import SetAside
@@ -24,15 +25,13 @@ from integrum.reading.left_out import LeftOutRow
 from integrum.reading.parts import COUNTED
 from integrum.recording.changes import Changes
 from integrum.recording.destination import Destination
-from integrum.recording.facts import Facts
+from integrum.recording.overview import Overview
 from integrum.recording.summary import summary
 from integrum.run_file import NAME
 from integrum.writing.formats import format_of
 
 if TYPE_CHECKING:
     import pandas
-
-    from integrum.recording.overview import Overview
 
 
 class KeptOut(NamedTuple):
@@ -77,8 +76,6 @@ class Outcome:
         How many sources were not read again, as they and the plan are what they were.
     why_all
         Why every source was read again, where there was an earlier run.
-    facts
-        What an overview shows: the codebook, the checks, counts of categories, the first and the last rows.
     address, record_address
         Where the table and its record are at a remote place; `output` and `record` are then copies on this machine,
         which are there as long as the outcome is.
@@ -110,12 +107,12 @@ class Outcome:
     changes: Changes | None = field(default=None, repr=False)
     taken_over: int = 0
     why_all: str = ""
-    facts: Facts | None = field(default=None, repr=False)
     address: str = ""
     record_address: str = ""
     _holds: object = field(default=None, repr=False, compare=False)
     _load: Callable[[], pa.Table] | None = field(default=None, repr=False, compare=False)
     _name: str | None = field(default=None, repr=False)
+    _result: Result = field(default=Result((), {}), repr=False, compare=False)
     _kept_out: Callable[[], KeptOut] | None = field(default=None, repr=False, compare=False)
 
     @property
@@ -138,7 +135,12 @@ class Outcome:
     @property
     def columns(self) -> Entries[ColumnEntry]:
         """The codebook: type, unit, filled cells, least and greatest value and headers of each column."""
-        return Entries(self.facts.columns if self.facts else (), ColumnEntry)
+        return Entries(self._result.columns, ColumnEntry)
+
+    @property
+    def checks(self) -> Entries[CheckResult]:
+        """What each check of the plan has found."""
+        return Entries(self._result.checks, CheckResult)
 
     @property
     def set_aside(self) -> Entries[SetAside]:
@@ -209,11 +211,9 @@ class Outcome:
         <BLANKLINE>
         rows per source: 2 in each
         """
-        from integrum.recording.overview import overview_of
-
-        if self.facts is None or not self.is_assembled:
+        if not self.is_assembled:
             raise OutputError("nothing was assembled, so there is nothing to show; see `problems`")
-        return overview_of(self.facts, self.plan, self._name)
+        return Overview(self._result, self.plan, self._name)
 
     def counts(self) -> dict[str, int]:
         """The ledgers of all sources in one."""
@@ -233,25 +233,17 @@ class Outcome:
 
         first, *lines = [line for line in summary(self) if not line.startswith("problems: ")]
         parts = [notebook.title(first), *(notebook.line(line) for line in lines)]
-        if self.facts and self.is_assembled:
-            names = self.facts.names[:_MOST_COLUMNS]
-            ends = [one for one in self.facts.ends if one.output == self._ends_of]
+        if self.is_assembled:
+            seen = self.overview()
+            names, ends = seen.names[:_MOST_COLUMNS], seen.ends
             rows = [[f"{one.row:,}", *one.cells[: len(names)]] for one in ends]
             gaps = [at for at, (one, two) in enumerate(pairwise(ends), 1) if two.row > one.row + 1]
             for at in reversed(gaps):
                 rows.insert(at, ["…", *[""] * len(names)])
             parts.append(notebook.table(["row", *names], rows))
-            if len(self.facts.names) > len(names):
-                parts.append(
-                    notebook.line(f"and {counted(len(self.facts.names) - len(names), 'more column')}", "dim")
-                )
+            if more := len(seen.names) - len(names):
+                parts.append(notebook.line(f"and {counted(more, 'more column')}", "dim"))
         return notebook.view(*parts, problems_html(self.problems, self.record))
-
-    @property
-    def _ends_of(self) -> str:
-        """The output whose first and last rows are shown."""
-        given = [one.output for one in self.facts.ends] if self.facts else []
-        return self._name if self._name in given else (given[0] if given else "")
 
     def __str__(self) -> str:
         return visible("\n".join(summary(self)))
@@ -268,7 +260,7 @@ class Since:
 
 def outcome_of(
     plan: Plan,
-    made: Assembled,
+    made: RunResult,
     destination: Destination,
     record: Path | None,
     kept: bool,
@@ -307,7 +299,7 @@ def outcome_of(
         changes=since.changes,
         taken_over=since.taken_over,
         why_all=since.why_all,
-        facts=Facts.of_run(made),
+        _result=made.shown(),
         _kept_out=_from_record(recorded) if recorded else partial(_from_memory, destination),
     )
     loads = {name: _loader(one.path, made.schema, destination.guarded) for name, one in written.items()}
@@ -350,9 +342,9 @@ def _part(whole: Outcome, name: str, path: Path, rows: int, load: Callable[[], p
         rows,
         path,
         whole.record,
-        facts=whole.facts,
         _load=load,
         _name=name,
+        _result=whole._result,
         _kept_out=kept,
     )
 

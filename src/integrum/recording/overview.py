@@ -4,18 +4,17 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
+from functools import cached_property
 from itertools import pairwise
 
-from integrum.assembling.codebook import ColumnEntry
-from integrum.assembling.ends import EndRow
-from integrum.checking.checks import CheckResult
 from integrum.engine.ledger import SourceSummary
+from integrum.measures.items import CheckResult, ColumnEntry, EndRow
+from integrum.measures.result import Result
 from integrum.naming.coverage import coverage_of
 from integrum.naming.expectation import tidied_expectation
 from integrum.naming.identifiers import Identified
 from integrum.plan.model import Plan
 from integrum.problems import clipped, counted, middle, visible
-from integrum.recording.facts import Facts, shape_of
 
 # a screen that is piped is as wide as any
 _WIDTH = 200
@@ -33,32 +32,49 @@ class Overview:
 
     Attributes
     ----------
-    names
-        The columns of the table, in order.
-    rows
-        Rows in the table.
-    sources
-        What became of each source.
-    ends
-        The first and the last rows.
-    columns
-        The codebook.
-    categories
-        By column, where there are only a few, its values with their counts.
-    checks
-        What each check of the plan has found.
+    result
+        What the run established.
     plan
-        The plan.
+        Its plan.
+    output
+        The output that it is about, as the sources name it; None for all of them.
     """
 
-    names: tuple[str, ...]
-    rows: int
-    sources: Sequence[SourceSummary]
-    ends: Sequence[EndRow]
-    columns: Sequence[ColumnEntry]
-    categories: Mapping[str, Mapping[str, int]]
-    checks: Sequence[CheckResult]
+    result: Result
     plan: Plan
+    output: str | None = None
+
+    @property
+    def names(self) -> Sequence[str]:
+        """The columns of the table, in order."""
+        return self.result.names
+
+    @cached_property
+    def sources(self) -> Sequence[SourceSummary]:
+        """What became of each source."""
+        return [one for one in self.result.sources if self.output in (None, one.output)]
+
+    @property
+    def rows(self) -> int:
+        """Rows in the table."""
+        return sum(one.table_rows for one in self.sources if one.is_assembled)
+
+    @cached_property
+    def ends(self) -> Sequence[EndRow]:
+        """The first and the last rows; of the first output where it is about all."""
+        ends = self.result.ends
+        output = ends[0].output if ends and self.output is None else self.output
+        return [one for one in ends if one.output == output]
+
+    @property
+    def columns(self) -> Sequence[ColumnEntry]:
+        """The codebook."""
+        return self.result.columns
+
+    @property
+    def checks(self) -> Sequence[CheckResult]:
+        """What each check of the plan has found."""
+        return self.result.checks
 
     def _repr_html_(self) -> str:
         from integrum import notebook
@@ -125,12 +141,12 @@ class Overview:
         """Of each column its type, its filled cells, its least and greatest value, or its values."""
         if not self.columns:
             return []
-        rows = [("column", "type", "unit", "filled", "values")]
+        rows, categories = [("column", "type", "unit", "filled", "values")], self.result.by_category()
         for one in self.columns[:_MOST_COLUMNS]:
             if one.least or one.greatest:
                 said = f"{one.least} to {one.greatest}" if one.least != one.greatest else one.least
             else:
-                said = _counted(self.categories.get(one.column, {}))
+                said = _counted(categories.get(one.column, {}))
                 said = said or ("more than 40 different" if one.filled and one.type == "text" else "")
             filled = share(one.filled, self.rows)
             rows.append((clipped(one.column, _WIDEST_NAME), one.type, clipped(one.unit, 12), filled, said))
@@ -197,23 +213,18 @@ class Overview:
         return [*lines, f"  and {more:,} more"] if more > 0 else lines
 
 
-def overview_of(facts: Facts, plan: Plan, output: str | None = None) -> Overview:
-    """The look at the result of a run, or at one of its outputs.
+def shape_of(rows: int, columns: int, assembled: int, sources: int) -> str:
+    """The shape of a table, in a line.
 
-    Parameters
-    ----------
-    facts
-        What the run established.
-    plan
-        Its plan.
-    output
-        The output as its sources name it; None for all of them.
+    Examples
+    --------
+    >>> shape_of(5220, 10, 29, 30), shape_of(1, 1, 1, 1)
+    ('5,220 rows × 10 columns from 29 of 30 sources', '1 row × 1 column from 1 of 1 source')
     """
-    sources = [one for one in facts.sources if output is None or one.output == output]
-    first = next((one.output for one in facts.ends), "")
-    ends = [one for one in facts.ends if one.output == (first if output is None else output)]
-    rows = sum(one.table_rows for one in sources if one.is_assembled)
-    return Overview(facts.names, rows, sources, ends, facts.columns, facts.categories, facts.checks, plan)
+    return (
+        f"{counted(rows, 'row')} × {counted(columns, 'column')} "
+        f"from {assembled:,} of {counted(sources, 'source')}"
+    )
 
 
 def share(count: int, total: int) -> str:

@@ -3,55 +3,30 @@
 from __future__ import annotations
 
 import os
-from collections.abc import Callable, Mapping
+from collections.abc import Callable
 from functools import cached_property
 from pathlib import Path
-from typing import TypeVar
+from typing import Any, TypeVar
 
 import pyarrow as pa
 
-from integrum.assembling.codebook import ColumnEntry
-from integrum.assembling.ends import EndRow
-from integrum.assembling.row_runs import RowRun
-from integrum.checking.checks import CheckResult
 from integrum.columns.table_schema import TableSchema
-from integrum.engine.headers import HeaderEntry
 from integrum.engine.ledger import SourceSummary
 from integrum.entries import Entries
 from integrum.errors import OutputError
 from integrum.findings import findings
+from integrum.measures.items import RowRun, ValuesEntry
+from integrum.measures.measures import SOURCES, VALUES, files_since
+from integrum.measures.result import Result
+from integrum.measures.tables import LEFT_OUT, PLAN, PROBLEMS, ROWS, SET_ASIDE
 from integrum.plan.from_toml import read_plan
 from integrum.plan.model import Plan
-from integrum.problems import Problem
 from integrum.reading.aside import SetAside
-from integrum.reading.blocks import Blocks
 from integrum.reading.left_out import LeftOutRow
-from integrum.reading.preamble import PreambleEntry
 from integrum.record.table import RecordTable
 from integrum.recording.record_places import record_with
 from integrum.recording.swap import settle
-from integrum.recording.tables import (
-    BLOCKS,
-    CATEGORIES,
-    CHECKS,
-    COLUMNS,
-    ENDS,
-    HEADERS,
-    LEFT_OUT,
-    PLAN,
-    PREAMBLE,
-    PROBLEMS,
-    ROWS,
-    SET_ASIDE,
-    SOURCES,
-    VALUES,
-    VARIANTS,
-    CategoryEntry,
-    ValuesEntry,
-    VariantEntry,
-    files_since,
-)
-from integrum.recording.write import Written
+from integrum.recording.write import WrittenOutput
 from integrum.remote.addresses import is_remote, joined
 from integrum.run_file import READABLE, RunFile, is_record, read_run
 from integrum.writing.parquet_folder import is_in_folder
@@ -61,7 +36,7 @@ Item = TypeVar("Item")
 FIRST = READABLE[0]
 
 
-class Record:
+class Record(Result):
     """What a record says; its files are read when they are asked for.
 
     Parameters
@@ -78,105 +53,61 @@ class Record:
     """
 
     def __init__(self, folder: Path, run: RunFile) -> None:
+        super().__init__(run.column_names, {})
         self.folder, self.run = folder, run
 
     def __repr__(self) -> str:
         return f"<Record: {self.folder}>"
+
+    def all_of(self, table: RecordTable[Item]) -> Entries[Item]:
+        """The entries of a file."""
+        if table not in self._tables:
+            self._tables[table] = self._read(lambda: self._entries(table))
+        return self._tables[table]
+
+    def _entries(self, table: RecordTable[Any]) -> Entries[Any]:
+        if table.since != FIRST and not (self.folder / table.file).exists():
+            return Entries()
+        found = table.read(self.folder, self.is_guarded)
+        if table == PROBLEMS:
+            return findings(found)
+        if table == SOURCES:
+            base = joined(self.folder, self.run.common_folder)
+            found = (_placed(one, base) for one in found)
+        return Entries(found)
 
     @cached_property
     def plan(self) -> Plan:
         """The plan as used; its relative paths mean: relative to `folder`."""
         return self._read(lambda: read_plan(self.folder / PLAN))
 
-    @cached_property
-    def sources(self) -> Entries[SourceSummary]:
-        """What became of each source, in order."""
-
-        def read() -> Entries[SourceSummary]:
-            base = joined(self.folder, self.run.common_folder)
-            found = Entries(SOURCES.read(self.folder, self.is_guarded))
-            for one in found:
-                path = one.file if is_remote(one.file) else os.path.join(base, one.file)
-                one.path = path if is_remote(path) else os.path.normpath(path)
-            return found
-
-        return self._read(read)
-
-    @cached_property
-    def problems(self) -> Entries[Problem]:
-        """All findings."""
-        return self._read(lambda: findings(PROBLEMS.read(self.folder, self.is_guarded)))
-
-    @cached_property
-    def checks(self) -> Entries[CheckResult]:
-        """What each check of the plan has found."""
-        return self._all(CHECKS)
-
-    @cached_property
+    @property
     def set_aside(self) -> Entries[SetAside]:
         """Cells, rows and sources with a problem, with their raw text."""
-        return self._all(SET_ASIDE)
+        return self.all_of(SET_ASIDE)
 
-    @cached_property
+    @property
     def left_out(self) -> Entries[LeftOutRow]:
         """Every row that is not in the table, with the part that it is and its raw text."""
-        return self._all(LEFT_OUT)
+        return self.all_of(LEFT_OUT)
 
-    @cached_property
-    def columns(self) -> Entries[ColumnEntry]:
-        """The codebook."""
-        return self._all(COLUMNS)
-
-    @cached_property
-    def categories(self) -> Entries[CategoryEntry]:
-        """How often each value of the columns that have a few is in the table."""
-        return self._all(CATEGORIES)
-
-    @cached_property
-    def ends(self) -> Entries[EndRow]:
-        """The first and the last rows of each output."""
-        return self._all(ENDS)
-
-    @cached_property
-    def headers(self) -> Entries[HeaderEntry]:
-        """What became of each header cell."""
-        return self._all(HEADERS)
-
-    @cached_property
+    @property
     def values(self) -> Entries[ValuesEntry]:
         """The values of each column in each source."""
-        return self._all(VALUES)
+        return self.all_of(VALUES)
 
-    @cached_property
-    def preamble(self) -> Entries[PreambleEntry]:
-        """What stood above the headers."""
-        return self._all(PREAMBLE)
-
-    @cached_property
+    @property
     def rows(self) -> Entries[RowRun]:
         """Which rows of its source the rows of the table are, where the table does not say it."""
-        return self._all(ROWS)
+        return self.all_of(ROWS)
 
     @cached_property
-    def variants(self) -> Entries[VariantEntry]:
-        """The headers as they are written; none in a record of schema 6."""
-        return self._all(VARIANTS)
-
-    @cached_property
-    def blocks(self) -> Mapping[str, Blocks]:
-        """The hashes of the lines of each source, block by block, by its name; none in a record of schema 6."""
-        found: dict[tuple[str, int], list[str]] = {}
-        for one in self._all(BLOCKS):
-            found.setdefault((one.source, one.lines), []).append(one.blake3)
-        return {source: Blocks(lines, tuple(some)) for (source, lines), some in found.items()}
-
-    @cached_property
-    def outputs(self) -> tuple[Written, ...]:
+    def outputs(self) -> tuple[WrittenOutput, ...]:
         """The outputs, with absolute paths."""
 
-        def read() -> tuple[Written, ...]:
+        def read() -> tuple[WrittenOutput, ...]:
             return tuple(
-                Written(
+                WrittenOutput(
                     Path(os.path.normpath(self.folder / one.path)),
                     one.rows,
                     one.bytes,
@@ -208,20 +139,18 @@ class Record:
         """Whether its tables are guarded against formulas."""
         return self.run.guard_formulas
 
-    def all_of(self, table: RecordTable[Item]) -> Entries[Item]:
-        """The entries of one of its files."""
-        return self._all(table)
-
-    def _all(self, table: RecordTable[Item]) -> Entries[Item]:
-        if table.since != FIRST and not (self.folder / table.file).exists():
-            return Entries(())
-        return self._read(lambda: Entries(table.read(self.folder, self.is_guarded)))
-
     def _read(self, read: Callable[[], Item]) -> Item:
         try:
             return read()
         except (OSError, KeyError, ValueError, TypeError) as error:
             raise OutputError(f"{self.folder} is not a complete record: {error}") from error
+
+
+def _placed(one: SourceSummary, base: str) -> SourceSummary:
+    """A source with its path."""
+    path = one.file if is_remote(one.file) else os.path.join(base, one.file)
+    one.path = path if is_remote(path) else os.path.normpath(path)
+    return one
 
 
 def read_record(place: str | os.PathLike[str]) -> Record:

@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING
 from integrum.codes import SEVERITIES
 from integrum.engine.ledger import account_of
 from integrum.problems import counted, near, number_of
-from integrum.recording.facts import shape_of
+from integrum.recording.overview import shape_of
 
 if TYPE_CHECKING:
     from integrum.recording.outcome import Outcome

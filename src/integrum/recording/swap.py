@@ -21,7 +21,7 @@ from types import FrameType
 from typing import Any
 
 from integrum.errors import OutputError
-from integrum.recording.tables import FILES
+from integrum.measures.measures import FILES
 from integrum.run_file import MARK
 from integrum.sources.own import JOURNAL, UNFINISHED
 

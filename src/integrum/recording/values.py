@@ -10,10 +10,13 @@ import pyarrow.compute as pc
 
 from integrum.arrow.arrays import texts
 from integrum.arrow.csvlines import csv_lines
-from integrum.record.lines import lines_of, table_of
+from integrum.measures.measures import VALUES
+from integrum.record.lines import lines_of
 from integrum.record.table import Named
-from integrum.recording.tables import VALUES
 from integrum.writing.guarding import guard
+
+# so many lines are written at once
+_TOGETHER = 10_000
 
 
 def write_values(
@@ -26,7 +29,7 @@ def write_values(
     folder
         Where to write.
     sketches
-        See `integrum.assembling.sketches.Sketches.tables`.
+        See `integrum.assembling.run.RunResult.values`.
     names
         The names of the sources by number.
     guarded
@@ -51,16 +54,8 @@ def _together(tables: Iterable[pa.Table]) -> Iterator[pa.Table]:
     some: list[pa.Table] = []
     for table in tables:
         some.append(table)
-        if sum(map(len, some)) >= _ROWS:
+        if sum(map(len, some)) >= _TOGETHER:
             yield pa.concat_tables(some)
             some = []
     if some:
         yield pa.concat_tables(some)
-
-
-_ROWS = 10_000
-
-
-def values_table(folder: Path, guarded: bool = False) -> pa.Table:
-    """The entries as a table of texts."""
-    return table_of(folder / VALUES.file, guarded)

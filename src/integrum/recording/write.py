@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import platform
 import sys
-from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field
 from datetime import UTC, datetime
 from functools import partial
@@ -15,39 +15,23 @@ import numpy as np
 import pyarrow as pa
 from blake3 import blake3
 
-from integrum.assembling.run import Assembled
+from integrum.assembling.run import RunResult
 from integrum.codes import SEVERITIES
+from integrum.hashing import hash_of
+from integrum.measures.measures import FILES, SOURCES
+from integrum.measures.tables import COLUMNS, PLAN, PROBLEMS, REPORT
 from integrum.plan.model import Plan
 from integrum.plan.toml import Remarks, moved, write_plan
 from integrum.problems import number_of
 from integrum.record.table import Named, Places, RecordTable
-from integrum.recording.tables import (
-    BLOCKS,
-    CATEGORIES,
-    CHECKS,
-    COLUMNS,
-    ENDS,
-    FILES,
-    HEADERS,
-    PLAN,
-    PREAMBLE,
-    PROBLEMS,
-    REPORT,
-    SOURCES,
-    VARIANTS,
-    BlockEntry,
-    CategoryEntry,
-    VariantEntry,
-)
 from integrum.recording.values import write_values
 from integrum.remote.addresses import below, is_remote
 from integrum.run_file import NAME, SCHEMA, CodeFile, FileState, OutputFile, RunFile, TableColumn
 from integrum.version import __version__
-from integrum.writing.memory import hash_of
 
 
 @dataclass(frozen=True)
-class Written:
+class WrittenOutput:
     """An output that was written: where it will lie, its rows, its bytes, its content hash, and when (ns)."""
 
     path: Path
@@ -99,7 +83,7 @@ class About:
 
 
 def write_record(
-    folder: Path, final: Path, about: About, made: Assembled, outputs: Mapping[str, Written]
+    folder: Path, final: Path, about: About, made: RunResult, outputs: Mapping[str, WrittenOutput]
 ) -> None:
     """Write all of a record but what was set aside and left out, which is written during the run.
 
@@ -123,9 +107,9 @@ def write_record(
     plan = write_plan(near, remarks).encode()
     (folder / PLAN).write_bytes(plan)
     places = Places(names_of(made), {name: here(one.path) for name, one in outputs.items()})
-    for table, entries in _entries(made):
+    for table, entries in made.entries():
         table.write(folder, entries, places, about.guarded)
-    write_values(folder, made.sketches(), [places.source(one.source) for one in made.sources], about.guarded)
+    write_values(folder, made.values(), [places.source(one.source) for one in made.sources], about.guarded)
     assembled = sum(one.is_assembled for one in made.sources)
     RunFile(
         schema=SCHEMA,
@@ -164,47 +148,16 @@ def write_record(
     ).write(folder)
 
 
-def _entries(made: Assembled) -> Iterator[tuple[RecordTable[Any], Iterable[Any]]]:
-    """The entries of the files of a record that are not written during the run."""
-    yield SOURCES, made.sources
-    yield PROBLEMS, made.problems
-    yield COLUMNS, made.columns
-    yield ENDS, made.ends
-    yield CHECKS, made.checks
-    yield HEADERS, made.headers
-    yield (
-        CATEGORIES,
-        (
-            CategoryEntry(column, value, count)
-            for column, some in made.categories.items()
-            for value, count in some.items()
-        ),
-    )
-    yield (
-        PREAMBLE,
-        (
-            one._replace(source=source.source)
-            for source, some in zip(made.sources, made.preambles, strict=True)
-            for one in some
-        ),
-    )
-    yield VARIANTS, (VariantEntry(number, *one) for number, one in enumerate(made.variants, 1))
-    yield (
-        BLOCKS,
-        (
-            BlockEntry(source.source, at * some.lines + 1, some.lines, each)
-            for source, some in zip(made.sources, made.blocks, strict=True)
-            for at, each in enumerate(some.hashes)
-        ),
-    )
-
-
-def names_of(made: Assembled) -> dict[str, Named]:
+def names_of(made: RunResult) -> dict[str, Named]:
     """The sources as the table names them, by their names."""
     return {one.source: Named(one.file, one.sheet) for one in made.sources}
 
 
-def tables_about(made: Assembled, output: str) -> dict[str, tuple[Sequence[str], list[Sequence[object]]]]:
+# an output that keeps tables about the run has these
+_OF_OUTPUT: tuple[RecordTable[Any], ...] = (SOURCES, PROBLEMS, COLUMNS)
+
+
+def tables_about(made: RunResult, output: str) -> dict[str, tuple[Sequence[str], list[Sequence[object]]]]:
     """The tables about a run for an output that keeps them: by name the header and the rows of each.
 
     Parameters
@@ -215,14 +168,9 @@ def tables_about(made: Assembled, output: str) -> dict[str, tuple[Sequence[str],
         The output as the record names it.
     """
     places = Places(names_of(made), dict.fromkeys(made.rows, output))
-    some: list[tuple[RecordTable[Any], Iterable[Any]]] = [
-        (SOURCES, made.sources),
-        (PROBLEMS, made.problems),
-        (COLUMNS, made.columns),
-    ]
     return {
-        Path(table.file).stem: (table.header, [table.cells(one, places) for one in entries])
-        for table, entries in some
+        Path(table.file).stem: (table.header, [table.cells(one, places) for one in made.all_of(table)])
+        for table in _OF_OUTPUT
     }
 
 

@@ -15,10 +15,10 @@ from integrum.run_file import NAME, outputs_in
 # a place is asked about so many files at one time
 _AT_ONCE = 16
 _DEEPEST = 12
-Listed = tuple[str, RemoteState | SourceFault]
+ListedFile = tuple[str, RemoteState | SourceFault]
 
 
-def files_below(folder: str, access: Access) -> list[Listed]:
+def files_below(folder: str, access: Access) -> list[ListedFile]:
     """All files below a folder, with their addresses; of a server's page those that it links to.
 
     Parameters
@@ -36,7 +36,7 @@ def files_below(folder: str, access: Access) -> list[Listed]:
     if scheme_of(folder) in WEB:
         return states_of(_links(folder, access), access)
 
-    def ask() -> list[Listed]:
+    def ask() -> list[ListedFile]:
         system, path = file_system(folder, access)
         system.invalidate_cache()
         root = path.rstrip("/")
@@ -60,10 +60,10 @@ def below_address(folder: str, name: str, root: str) -> str:
     return f"{folder.rstrip('/')}/{name[name.index(root) + len(root) :].lstrip('/')}"
 
 
-def states_of(addresses: Iterable[str], access: Access) -> list[Listed]:
+def states_of(addresses: Iterable[str], access: Access) -> list[ListedFile]:
     """What the place says of each of some files, or why it does not."""
 
-    def ask(address: str) -> Listed:
+    def ask(address: str) -> ListedFile:
         try:
             return address, state_at(address, access)
         except SourceFault as fault:
@@ -122,7 +122,7 @@ def kind_of(address: str, access: Access) -> str:
     return again(ask, address, access)
 
 
-def own_work(listed: Iterable[Listed], access: Access) -> set[str]:
+def own_work(listed: Iterable[ListedFile], access: Access) -> set[str]:
     """The addresses of records among some files, as folders with ``/`` behind, and of the outputs that they tell of."""
     found: set[str] = set()
     for address, _ in listed:

@@ -6,18 +6,16 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 import numpy as np
-import numpy.typing as npt
 import pyarrow as pa
 import pyarrow.compute as pc
 from markupsafe import Markup
 
-from integrum.arrow.arrays import wholes
-from integrum.assembling.codebook import ColumnEntry
+from integrum.arrow.arrays import Floats, Ints, wholes
+from integrum.measures.items import ColumnEntry
 from integrum.recording.overview import share
 from integrum.reporting.column_figures import filled_figure, ranges_figure
 from integrum.values.types import TYPES, Type
 
-Ints = npt.NDArray[np.int64]
 # so many columns get a picture
 MOST = 60
 
@@ -56,7 +54,7 @@ class ColumnValues:
     Parameters
     ----------
     table
-        See `integrum.recording.values.values_table`.
+        The lines of ``values.csv``, as texts.
     numbers
         The numbers of the sources by name and sheet.
     """
@@ -100,7 +98,7 @@ class ColumnValues:
     def _whole(self, part: str, at: Ints) -> Ints:
         return wholes(self._column(part, at).cast(pa.int64()))
 
-    def _numbers(self, part: str, kind: Type, at: Ints) -> npt.NDArray[np.float64]:
+    def _numbers(self, part: str, kind: Type, at: Ints) -> Floats:
         texts = self._column(part, at)
         return kind.numbers_in(pc.if_else(pc.equal(texts, ""), None, texts))
 

@@ -3,12 +3,10 @@
 from __future__ import annotations
 
 import numpy as np
-import numpy.typing as npt
 
+from integrum.arrow.arrays import Floats, Ints
 from integrum.reporting.svg import COLOURS, as_svg, bars, buckets, new_figure
 
-Floats = npt.NDArray[np.float64]
-Ints = npt.NDArray[np.int64]
 # so many sources are drawn on their own; more are put together
 MOST = 150
 _WIDTH, _HEIGHT = 4.6, 1.0

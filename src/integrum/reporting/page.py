@@ -12,18 +12,18 @@ import numpy as np
 from jinja2 import Environment, PackageLoader, StrictUndefined, Template
 from markupsafe import Markup
 
-from integrum.assembling.ends import EndRow
 from integrum.codes import SEVERITIES
 from integrum.engine.ledger import SourceSummary, account_of
 from integrum.errors import OutputError
 from integrum.grouped import Group, grouped
+from integrum.measures.items import EndRow
+from integrum.measures.measures import VALUES
+from integrum.measures.tables import PLAN, REPORT
 from integrum.naming.coverage import coverage_of
 from integrum.naming.identifiers import Identified
 from integrum.problems import clipped, counted, number_of, visible
-from integrum.recording.facts import Facts
+from integrum.record.lines import table_of
 from integrum.recording.read import Record
-from integrum.recording.tables import PLAN, REPORT
-from integrum.recording.values import values_table
 from integrum.reporting.column_cards import ColumnCard, ColumnValues, cards_of
 from integrum.reporting.ledger_figure import MOST, ledger_figure
 from integrum.reporting.presence_figure import MOST_COLUMNS, MOST_SOURCES, presence_figure
@@ -109,18 +109,17 @@ def _template() -> Template:
 
 
 def _page(record: Record) -> dict[str, Any]:
-    facts = Facts.of_record(record)
-    sources, run = record.sources, record.run
+    sources, run, columns = record.sources, record.run, record.columns
     there = [one for one in sources if one.is_assembled]
     values = ColumnValues(
-        values_table(record.folder, record.is_guarded),
+        table_of(record.folder / VALUES.file, record.is_guarded),
         {(one.file, one.sheet): number for number, one in enumerate(sources)},
     )
     assembled = np.array([number for number, one in enumerate(sources) if one.is_assembled], np.int64)
-    with_values = [one.column for one in facts.columns if len(values.rows_of(one.column))]
+    with_values = [one.column for one in columns if len(values.rows_of(one.column))]
     groups = grouped(record.problems)
     cards: list[ColumnCard] = cards_of(
-        facts.columns[:_MOST_CARDS], values, facts.categories, run.rows, len(there), len(sources)
+        columns[:_MOST_CARDS], values, record.by_category(), run.rows, len(there), len(sources)
     )
     coverage = coverage_of(record.plan, [Identified(one.identifiers) for one in there])
     many = len(sources) > MOST_SOURCES
@@ -157,10 +156,10 @@ def _page(record: Record) -> dict[str, Any]:
             else ""
         ),
         "cards": cards,
-        "more_cards": max(len(facts.columns) - _MOST_CARDS, 0),
-        "names": facts.names[:_MOST_NAMES],
-        "more_names": max(len(facts.names) - _MOST_NAMES, 0),
-        "ends": _ends(facts.ends),
+        "more_cards": max(len(columns) - _MOST_CARDS, 0),
+        "names": record.names[:_MOST_NAMES],
+        "more_names": max(len(record.names) - _MOST_NAMES, 0),
+        "ends": _ends(record.ends),
         "sources": [_shown_source(one) for one in sources[:_MOST_SOURCES]],
         "sources_said": _sources_said(sources),
         "plan": (record.folder / PLAN).read_text(encoding="utf-8"),

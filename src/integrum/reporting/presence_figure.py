@@ -5,12 +5,11 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 
 import numpy as np
-import numpy.typing as npt
 
+from integrum.arrow.arrays import Ints
 from integrum.problems import clipped, visible
 from integrum.reporting.svg import COLOURS, as_svg, bars, buckets, new_figure
 
-Ints = npt.NDArray[np.int64]
 MOST_SOURCES, MOST_COLUMNS = 240, 60
 _WIDTH, _ROW, _MARGIN, _NAMES = 12.0, 0.2, 0.05, 0.22
 

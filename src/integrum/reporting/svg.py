@@ -9,7 +9,8 @@ from typing import TYPE_CHECKING
 
 import matplotlib
 import numpy as np
-import numpy.typing as npt
+
+from integrum.arrow.arrays import Floats, Ints
 
 if TYPE_CHECKING:
     from matplotlib.axes import Axes
@@ -82,10 +83,10 @@ def as_svg(figure: Figure, said: str) -> str:
 
 def bars(
     axes: Axes,
-    left: npt.NDArray[np.float64],
-    bottom: npt.NDArray[np.float64],
-    width: npt.NDArray[np.float64] | float,
-    height: npt.NDArray[np.float64] | float,
+    left: Floats,
+    bottom: Floats,
+    width: Floats | float,
+    height: Floats | float,
     colour: str,
     hatch: str = "",
 ) -> None:
@@ -126,7 +127,7 @@ def bars(
     )
 
 
-def buckets(count: int, most: int) -> npt.NDArray[np.int64]:
+def buckets(count: int, most: int) -> Ints:
     """Where each of some buckets begins when so many things are put into at most so many.
 
     Examples
@@ -137,7 +138,7 @@ def buckets(count: int, most: int) -> npt.NDArray[np.int64]:
     return np.unique(np.ceil(np.arange(min(count, most)) * count / max(min(count, most), 1))).astype(np.int64)
 
 
-def spans(starts: npt.NDArray[np.int64], count: int) -> list[str]:
+def spans(starts: Ints, count: int) -> list[str]:
     """What buckets of numbered things are called.
 
     Examples

@@ -8,7 +8,7 @@ from integrum.problems import SourceFault
 from integrum.remote.access import Access
 from integrum.remote.addresses import common_root, has_pattern, name_of, root_of
 from integrum.remote.files import RemoteState, mark_of
-from integrum.remote.listing import Listed, files_below, kind_of, own_work, states_of
+from integrum.remote.listing import ListedFile, files_below, kind_of, own_work, states_of
 from integrum.sources.patterns import matches
 from integrum.sources.source import Remote, Source
 from integrum.sources.suffixes import ARCHIVE, is_data, never_data, packing_of
@@ -69,7 +69,7 @@ class RemoteSearch:
             return list(self._sources(states_of([address], access), access, group, named=True))
         return []
 
-    def _below(self, folder: str, access: Access) -> list[Listed]:
+    def _below(self, folder: str, access: Access) -> list[ListedFile]:
         """What is below a folder but what Integrum wrote there."""
         listed = files_below(folder, access)
         own = own_work(listed, access)
@@ -86,7 +86,9 @@ class RemoteSearch:
         """The name of the source at an address."""
         return name_of(address, self.base)
 
-    def _sources(self, listed: Sequence[Listed], access: Access, group: int, named: bool) -> Iterator[Source]:
+    def _sources(
+        self, listed: Sequence[ListedFile], access: Access, group: int, named: bool
+    ) -> Iterator[Source]:
         for address, state in listed:
             name = self.name(address)
             last = address.rsplit("/", 1)[-1]

@@ -25,7 +25,7 @@ from integrum.sources.suffixes import is_delimited, is_workbook
 from integrum.workbooks.places import Sheet, number
 from integrum.workbooks.recognise import begins_as_text
 from integrum.workbooks.text import SheetText
-from integrum.workbooks.workbook import Listed, Workbook
+from integrum.workbooks.workbook import ListedSheet, Workbook
 from integrum.workers.pool import ahead
 from integrum.workers.progress import Progress, Watch
 
@@ -153,7 +153,7 @@ class Book:
         What the reading of its sheets gave, for each part of a sheet that was asked for.
     """
 
-    sheets: tuple[Listed, ...]
+    sheets: tuple[ListedSheet, ...]
     is_html: bool
     content: str
     reads: dict[Sheet, ReadSheet] = field(default_factory=dict)
@@ -284,7 +284,7 @@ def _reasons(passed: Mapping[str, Sequence[str]]) -> str:
 
 
 def _sheet(
-    task: _Task, opened: _Opened, listed: Listed, used: set[str]
+    task: _Task, opened: _Opened, listed: ListedSheet, used: set[str]
 ) -> tuple[str, Source | None, list[Problem]]:
     """Why a sheet is not taken, or the source that it is."""
     patterns = task.group.sheets

@@ -13,6 +13,7 @@ from pathlib import Path
 from tempfile import SpooledTemporaryFile
 from typing import BinaryIO, cast
 
+from integrum.hashing import hash_in
 from integrum.plan.layout import Layout
 from integrum.problems import Problem, SourceFault
 from integrum.remote.access import Access
@@ -139,6 +140,11 @@ class Source:
         from integrum.workbooks.workbook import Workbook
 
         return BytesIO(Workbook(self.whole_file()).read(self.sheet).text)
+
+    def content(self) -> str:
+        """The hash of its content as it is now: BLAKE3, 256 bits, in hexadecimal; of a sheet that of its cells."""
+        with self.open() as file:
+            return hash_in(file)
 
     def cells_beside(self) -> Iterator[tuple[int, str]]:
         """The cells beside the columns that are wanted of a sheet, row by row, as one text for each row."""

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import replace
 
 from integrum.columns.header import Header
@@ -13,23 +13,28 @@ from integrum.deciding.column import Evidence, decide, places_of, with_common_co
 from integrum.deciding.decision import Decision
 from integrum.deciding.seen import Range, Seen, as_sketch
 from integrum.deciding.words import decision_lines
-from integrum.engine.apart import tell_apart
-from integrum.engine.engine import Engine
+from integrum.engine.ledger import SourceSummary
+from integrum.engine.matched import Matched
+from integrum.measures.apart import ranges_apart
 from integrum.naming.some_of import missing_in, where_missing
-from integrum.plan.model import Plan
+from integrum.problems import Problem
 from integrum.surveying.findings import ColumnMapping, ColumnSurvey, SourceRange
+from integrum.surveying.profile import Profiles
 from integrum.values.evidence import ERROR, KINDS
 from integrum.values.types import TYPES
 from integrum.values.units import same_unit
 
 
 def columns_of(
-    engine: Engine, seen: Iterable[Seen], ranges: Iterable[Range], together: Mapping[str, Sequence[str]]
-) -> list[ColumnSurvey]:
-    """The union of the columns of what comes in, with the evidence for each."""
-    present = [number for number, one in enumerate(engine.summaries) if one.is_assembled]
-    counts = Counter(engine.family_of[number] for number in present)
-    headers = {number: engine.families[number].header for number in counts}
+    matched: Matched,
+    summaries: Sequence[SourceSummary],
+    profiles: Profiles,
+    together: Mapping[str, Sequence[str]],
+) -> tuple[list[ColumnSurvey], list[tuple[int, Problem]]]:
+    """The union of the columns of what comes in, with the evidence for each; and sources whose values lie apart."""
+    present = [number for number, one in enumerate(summaries) if one.is_assembled]
+    counts = Counter(matched.family_of[number] for number in present)
+    headers = {number: matched.families[number].header for number in counts}
     key_of = {name: column for column, names in together.items() for name in names}
     united = unite(
         [CountedHeader(tuple(header.named.values()), counts[at]) for at, header in headers.items()], key_of
@@ -42,22 +47,23 @@ def columns_of(
             families_with[column_of[name]].add(number)
             _count_unit(units[column_of[name]], header.unit_at(position), counts[number])
     values: list[list[Seen]] = [[] for _ in united]
-    for one in seen:
-        name = headers[engine.family_of[one.source]].names[one.position]
+    for one in profiles.seen:
+        name = headers[matched.family_of[one.source]].names[one.position]
         values[column_of[name]].append(one)
     reaches: list[list[Range]] = [[] for _ in united]
-    for one_range in ranges:
-        name = headers[engine.family_of[one_range.source]].names[one_range.position]
+    for one_range in profiles.ranges:
+        name = headers[matched.family_of[one_range.source]].names[one_range.position]
         reaches[column_of[name]].append(one_range)
     lacking_of: dict[frozenset[int], tuple[str, ...]] = {}
-    every = [engine.summaries[at].source for at in present if engine.family_of[at]]
+    every = [summaries[at].source for at in present if matched.family_of[at]]
     words_of: dict[tuple[str, ...], str] = {}
     result = []
+    far: list[tuple[int, Problem]] = []
     decisions: list[Decision] = []
     marks = {
         number: (form.decimal_mark, form.thousands_mark)
         for number in present
-        if (form := engine.families[engine.family_of[number]].format)
+        if (form := matched.families[matched.family_of[number]].format)
     }
     for column, having, found, reach, given in zip(
         united, families_with, values, reaches, units, strict=True
@@ -69,11 +75,11 @@ def columns_of(
         unit = units_here[0][0] if units_here else ""
         decisions.append(decide(Evidence(found, reach, marks, unit)))
         if TYPES[decisions[-1].type].is_number:
-            alike = _of_unit(engine, headers, reach, unit)
-            tell_apart(engine, column.name, [one.source for one in alike], as_sketch(alike))
+            alike = _of_unit(matched, headers, reach, unit)
+            far += ranges_apart(column.name, [one.source for one in alike], as_sketch(alike))
         lacking = lacking_of.setdefault(
             frozenset(having),
-            tuple(engine.summaries[at].source for at in present if engine.family_of[at] not in having),
+            tuple(summaries[at].source for at in present if matched.family_of[at] not in having),
         )
         result.append(
             ColumnSurvey(
@@ -88,9 +94,9 @@ def columns_of(
                 missing_in=words_of.setdefault(lacking, where_missing(lacking, every) if lacking else ""),
             )
         )
-    names = [one.source for one in engine.summaries]
+    names = [one.source for one in summaries]
     decisions = with_common_codes(decisions, values)
-    return [
+    said = [
         replace(
             one,
             decision=made,
@@ -103,15 +109,16 @@ def columns_of(
         )
         for one, made, found, reach in zip(result, decisions, values, reaches, strict=True)
     ]
+    return said, far
 
 
 def _of_unit(
-    engine: Engine, headers: Mapping[int, Header], ranges: Sequence[Range], unit: str
+    matched: Matched, headers: Mapping[int, Header], ranges: Sequence[Range], unit: str
 ) -> list[Range]:
     """The ranges of sources that give no other unit."""
     found = []
     for one in ranges:
-        said = headers[engine.family_of[one.source]].unit_at(one.position)
+        said = headers[matched.family_of[one.source]].unit_at(one.position)
         if not said.strip(" -–") or same_unit(said, unit):
             found.append(one)
     return found
@@ -135,22 +142,25 @@ def _errors(found: Sequence[Seen], names: Sequence[str]) -> list[str]:
     ]
 
 
-def mapped(engine: Engine, plan: Plan) -> tuple[tuple[ColumnMapping, ...], tuple[tuple[str, int], ...]]:
+def mapped(
+    matched: Matched, summaries: Sequence[SourceSummary]
+) -> tuple[tuple[ColumnMapping, ...], tuple[tuple[str, int], ...]]:
     """What the columns of a plan are filled from in the sources that come in, and the headers that none of them claims."""
+    plan = matched.intake.plan
     if not plan.columns:
         return (), ()
-    present = [number for number, one in enumerate(engine.summaries) if one.is_assembled]
+    present = [number for number, one in enumerate(summaries) if one.is_assembled]
     headers: list[Counter[str]] = [Counter() for _ in plan.table_columns]
-    every = [engine.summaries[number].source for number in present]
+    every = [summaries[number].source for number in present]
     lacking: list[list[str]] = [[] for _ in plan.table_columns]
     unlisted: Counter[str] = Counter()
     for number in present:
-        family = engine.families[engine.family_of[number]]
-        given = engine.intake.identified[number].values
+        family = matched.families[matched.family_of[number]]
+        given = matched.intake.identified[number].values
         for at, binding in enumerate(family.bound.bindings):
             headers[at].update(binding.headers)
             if not binding.positions and binding.column not in given:
-                lacking[at].append(engine.summaries[number].source)
+                lacking[at].append(summaries[number].source)
         unlisted.update(cell.name for cell in family.bound.cells if cell.state == UNLISTED)
     mapping = tuple(
         ColumnMapping(
@@ -166,12 +176,14 @@ def mapped(engine: Engine, plan: Plan) -> tuple[tuple[ColumnMapping, ...], tuple
     return mapping, tuple(unlisted.most_common())
 
 
-def states_of(engine: Engine) -> dict[tuple[int, str], tuple[tuple[str, str], ...]]:
+def states_of(
+    matched: Matched, summaries: Sequence[SourceSummary]
+) -> dict[tuple[int, str], tuple[tuple[str, str], ...]]:
     """By variant and header cell the states that it has in the sources that come in, each with its column."""
     found: dict[tuple[int, str], dict[tuple[str, str], None]] = {}
-    for number, summary in enumerate(engine.summaries):
+    for number, summary in enumerate(summaries):
         if summary.is_assembled:
-            bound = engine.families[engine.family_of[number]].bound
+            bound = matched.families[matched.family_of[number]].bound
             for cell in bound.cells:
                 states = found.setdefault((summary.variant, cell.name), {})
                 states[cell.state, cell.column] = None

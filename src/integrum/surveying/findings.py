@@ -9,11 +9,11 @@ from typing import TYPE_CHECKING, Any
 
 from integrum.deciding.decision import Decision
 from integrum.detecting.detect import Detected
-from integrum.engine.headers import HeaderEntry
 from integrum.engine.intake import Learned
 from integrum.engine.ledger import SourceSummary
 from integrum.entries import Entries
 from integrum.errors import NothingFound
+from integrum.measures.items import HeaderEntry
 from integrum.naming.coverage import Coverage
 from integrum.plan.sources import Sources
 from integrum.problems import Problem, SourceFault, counted, visible

@@ -11,7 +11,8 @@ import pyarrow as pa
 from integrum.columns.header import Header
 from integrum.deciding.missing import is_absent_word
 from integrum.deciding.seen import Seen
-from integrum.engine.engine import Engine
+from integrum.engine.ledger import SourceSummary
+from integrum.engine.matched import Matched
 from integrum.reconciling.known import Known, numbers_of
 from integrum.surveying.profile import Sampled
 from integrum.values.evidence import type_of_kind
@@ -30,13 +31,15 @@ class _Name:
     clashes: bool = False
 
 
-def known_names(engine: Engine, seen: Iterable[Seen], sampled: Iterable[Sampled]) -> list[Known]:
+def known_names(
+    matched: Matched, summaries: Sequence[SourceSummary], seen: Iterable[Seen], sampled: Iterable[Sampled]
+) -> list[Known]:
     """Say what is known of each name in the headers of the sources that come in.
 
     Parameters
     ----------
-    engine
-        The engine that the sources went through.
+    matched, summaries
+        The sources.
     seen
         The kinds of the values, by source and position.
     sampled
@@ -48,15 +51,15 @@ def known_names(engine: Engine, seen: Iterable[Seen], sampled: Iterable[Sampled]
         In the order in which the names come first.
     """
     masks: dict[int, int] = {}
-    for number, summary in enumerate(engine.summaries):
+    for number, summary in enumerate(summaries):
         if summary.is_assembled:
-            family = engine.family_of[number]
+            family = matched.family_of[number]
             masks[family] = masks.get(family, 0) | 1 << number
-    headers = {family: engine.families[family].header for family in masks}
+    headers = {family: matched.families[family].header for family in masks}
     names = _names(headers, masks)
     kinds: dict[str, Counter[str]] = {name: Counter() for name in names}
     for one in seen:
-        family = engine.family_of[one.source]
+        family = matched.family_of[one.source]
         kind = type_of_kind(one.kind)
         if kind and family in headers and not is_absent_word(one.detail):
             kinds[headers[family].names[one.position]][kind.name] += one.count
@@ -67,7 +70,7 @@ def known_names(engine: Engine, seen: Iterable[Seen], sampled: Iterable[Sampled]
             about.sources,
             kinds[name],
             tuple(_units(about, headers)),
-            samples.of(about, engine.family_of),
+            samples.of(about, matched.family_of),
             _place(about, headers, masks),
             _beside(about, headers, masks, -1),
             _beside(about, headers, masks, 1),

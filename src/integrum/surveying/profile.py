@@ -1,23 +1,24 @@
-"""What kinds of values the columns of some pieces hold. Runs on any worker."""
+"""What kinds of values the columns of sources hold."""
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Mapping, Sequence
-from dataclasses import dataclass, field
+from collections.abc import Collection, Iterator, Mapping, Sequence
+from dataclasses import dataclass, field, replace
+from typing import NoReturn
 
 import numpy as np
 import numpy.typing as npt
 import pyarrow as pa
 import pyarrow.compute as pc
 
-from integrum.arrow.arrays import flags, floats, ints, padded, truths, wholes
+from integrum.arrow.arrays import Floats, Mask, flags, floats, ints, padded, truths, wholes
 from integrum.deciding.seen import Range, Seen
 from integrum.deciding.thresholds import CODES
-from integrum.engine.job import Counts, Job, in_order, parsed
-from integrum.engine.judging import Judged
-from integrum.reading.aside import SetAside
+from integrum.engine.job import Looked
+from integrum.engine.reuse import CannotTake
+from integrum.engine.state import State
+from integrum.measures.measure import Context, Measure, Recalled
 from integrum.reading.head import Format
-from integrum.reading.left_out import LeftOutRow
 from integrum.reading.parsing import Rows
 from integrum.values.evidence import (
     DATETIME,
@@ -68,16 +69,6 @@ class Profile:
 
     Attributes
     ----------
-    output
-        Nothing: a survey has no outputs.
-    counts
-        Rows by what they are.
-    aside
-        Rows that would be set aside, and cells beside the table.
-    judged
-        Which of the rows that are left out read like the data, for each family.
-    left_out
-        Nothing: a survey keeps no rows.
     seen
         The values by source, column and kind; empty cells are not counted.
     ranges
@@ -86,38 +77,86 @@ class Profile:
         By source and position: the types in whose canonical form all values are.
     sampled
         Some values of each column, for each family.
-    is_taken
-        Never: a survey reads all.
     """
 
-    output: str
-    counts: Counts
-    aside: Sequence[SetAside]
-    judged: Sequence[Judged] = ()
-    left_out: Sequence[LeftOutRow] = ()
     seen: list[Seen] = field(default_factory=list)
     ranges: list[Range] = field(default_factory=list)
     canonical: dict[tuple[int, int], frozenset[str]] = field(default_factory=dict)
     sampled: list[Sampled] = field(default_factory=list)
-    is_taken: bool = False
 
 
-def profile(job: Job) -> Profile:
-    """Look at the values of some pieces."""
-    parts = parsed(job)
-    aside = in_order(one for part in parts for one in part.rows.aside)
-    result = Profile("", Counts.of(parts), aside, [part.judged for part in parts])
-    for part in parts:
-        runs = _Runs(part.rows)
-        sampled = {at: part.rows.columns[at].take(runs.some) for at in part.family.header.named}
-        result.sampled.append(Sampled(runs.sources, runs.some_of, sampled))
-        for position in part.family.header.named:
-            column = part.rows.columns[position]
-            seen, canonical, ranges = _look(column, position, part.rows, runs, part.family.format)
-            result.seen += seen
-            result.ranges += ranges
-            result.canonical |= {(source, position): canonical for source in runs.sources}
-    return result
+class Profiles(State[Profile]):
+    """The same of all sources.
+
+    Attributes
+    ----------
+    seen, ranges
+        As those of a profile, those of a source together.
+    canonical
+        By source, and there by position.
+    sampled
+        As that of a profile.
+    """
+
+    def __init__(self) -> None:
+        self._seen: dict[tuple[int, int, int, str], Seen] = {}
+        self._ranges: dict[tuple[int, int], Range] = {}
+        self.sampled: list[Sampled] = []
+        self.canonical: dict[int, dict[int, frozenset[str]]] = {}
+
+    def add(self, seen: Profile) -> None:
+        """Take those of a task."""
+        for values in seen.seen:
+            key = (values.source, values.position, values.kind, values.detail)
+            before = self._seen.get(key)
+            self._seen[key] = replace(before, count=before.count + values.count) if before else values
+        for reach in seen.ranges:
+            place = (reach.source, reach.position)
+            self._ranges[place] = reach.with_more(self._ranges[place]) if place in self._ranges else reach
+        self.sampled += seen.sampled
+        for (number, position), types in seen.canonical.items():
+            columns = self.canonical.setdefault(number, {})
+            columns[position] = columns.get(position, types) & types
+
+    @property
+    def seen(self) -> Collection[Seen]:
+        """The values by source, column and kind."""
+        return self._seen.values()
+
+    @property
+    def ranges(self) -> Collection[Range]:
+        """The ranges of the numbers, by source and column."""
+        return self._ranges.values()
+
+
+class Profiling(Measure[Looked, Profile, Profiles]):
+    """What a survey wants to know of the values."""
+
+    def look(self, rows: Looked) -> Profile:
+        """Look at those of a job."""
+        result = Profile()
+        for part in rows.families:
+            runs = _Runs(part.rows)
+            sampled = {at: part.rows.columns[at].take(runs.some) for at in part.family.header.named}
+            result.sampled.append(Sampled(runs.sources, runs.some_of, sampled))
+            for position in part.family.header.named:
+                column = part.rows.columns[position]
+                seen, canonical, ranges = _look(column, position, part.rows, runs, part.family.format)
+                result.seen += seen
+                result.ranges += ranges
+                result.canonical |= {(source, position): canonical for source in runs.sources}
+        return result
+
+    def begin(self, context: Context) -> Profiles:  # noqa: ARG002
+        """Nothing has been looked at."""
+        return Profiles()
+
+    def recall(self, earlier: Recalled) -> NoReturn:  # noqa: ARG002
+        """A survey takes nothing over."""
+        raise CannotTake("a survey looks at all values")
+
+
+PROFILE = Profiling()
 
 
 class _Runs:
@@ -185,7 +224,7 @@ def _canonical(lone: int) -> frozenset[str]:
 
 def _ranges(
     column: pa.Array, whole: pa.Array | None, position: int, kind_of: npt.NDArray[np.int8], runs: _Runs
-) -> tuple[list[Range], npt.NDArray[np.bool_] | None]:
+) -> tuple[list[Range], Mask | None]:
     """The ranges of the numbers of each source, and which of the outermost may be missing codes, if any."""
     numeric = (kind_of == INTEGER) | (kind_of == NUMBER) | _are_plain(column, kind_of)
     made = numbers_of(whole) if whole is not None else None
@@ -196,7 +235,7 @@ def _ranges(
     else:
         values = np.full(len(column), np.nan)
         values[numeric] = _floats(column.filter(flags(numeric)))
-    maybe: npt.NDArray[np.bool_] | None = None
+    maybe: Mask | None = None
     plainly = (kind_of == INTEGER) | (kind_of == NUMBER)
     for _ in range(_MOST_CODES):
         outer = [each for each in (np.fmin.reduce(values), np.fmax.reduce(values)) if float(each) in CODES]
@@ -216,20 +255,20 @@ def _ranges(
     ], maybe
 
 
-def _are_plain(column: pa.Array, kind_of: npt.NDArray[np.int8]) -> npt.NDArray[np.bool_]:
+def _are_plain(column: pa.Array, kind_of: npt.NDArray[np.int8]) -> Mask:
     """Which numbers, as people write them, were brought to plain ones."""
-    result: npt.NDArray[np.bool_] = kind_of == WRITTEN_NUMBER
+    result: Mask = kind_of == WRITTEN_NUMBER
     if result.any():
         at = np.flatnonzero(result)
         result[at] = truths(pc.match_substring_regex(column.take(ints(at)), _PLAIN_NUMBER))
     return result
 
 
-def _floats(values: pa.Array) -> npt.NDArray[np.float64]:
+def _floats(values: pa.Array) -> Floats:
     return floats(pc.cast(pc.utf8_trim_whitespace(values) if padded(values).any() else values, pa.float64()))
 
 
-def _tell_whole(column: pa.Array, kind_of: npt.NDArray[np.int8], rest: npt.NDArray[np.bool_]) -> None:
+def _tell_whole(column: pa.Array, kind_of: npt.NDArray[np.int8], rest: Mask) -> None:
     """Among whole numbers a code such as -999.0 makes no others of them."""
     others = rest & (kind_of != EMPTY)
     if TYPES["integer"].test(column.filter(flags(others)))[0]:
@@ -237,7 +276,7 @@ def _tell_whole(column: pa.Array, kind_of: npt.NDArray[np.int8], rest: npt.NDArr
 
 
 def _with_codes(
-    raw: pa.Array, maybe: npt.NDArray[np.bool_], details: npt.NDArray[np.int32] | None, said: list[str]
+    raw: pa.Array, maybe: Mask, details: npt.NDArray[np.int32] | None, said: list[str]
 ) -> tuple[npt.NDArray[np.int32], list[str]]:
     """Details in which numbers that may be missing codes stand as they are written."""
     made = np.zeros(len(raw), np.int32) if details is None else details.copy()

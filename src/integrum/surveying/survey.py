@@ -2,27 +2,34 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Collection, Iterator, Mapping, Sequence
+from collections.abc import Collection, Iterator, Mapping, Sequence
 from concurrent.futures import Executor
 from contextlib import contextmanager
 from dataclasses import replace
 from pathlib import Path
+from typing import Any
 
 from integrum.columns.states import CLAIMED, IN_PART, LEFT_OUT
-from integrum.deciding.seen import Range, Seen
 from integrum.detecting.detect import UNCLEAR_ENCODING, Detected
 from integrum.detecting.many import detect_layouts
 from integrum.detecting.sheet import SheetDetected
 from integrum.engine.admission import same_content
 from integrum.engine.engine import Engine
 from integrum.engine.failing import carry_on
-from integrum.engine.headers import header_entries
+from integrum.engine.inspecting import Inspection
 from integrum.engine.intake import Intake, Learned
-from integrum.engine.job import Job
+from integrum.engine.job import Done, Job, Looked
 from integrum.engine.layouts import choose_layouts
 from integrum.engine.ledger import SourceSummary
+from integrum.engine.matched import Matched, match
 from integrum.entries import Entries
 from integrum.findings import findings
+from integrum.measures.accounts import ACCOUNTS
+from integrum.measures.heads import header_entries
+from integrum.measures.left_out import JUDGED
+from integrum.measures.measure import Context, Measure
+from integrum.measures.measures import States
+from integrum.measures.set_aside import ASIDE
 from integrum.naming.coverage import coverage_of
 from integrum.naming.expectation import against_expectation
 from integrum.naming.identifiers import Identified, identify
@@ -37,7 +44,7 @@ from integrum.sources.source import Source
 from integrum.surveying.columns import columns_of, mapped, states_of
 from integrum.surveying.findings import HeaderVariant, Survey
 from integrum.surveying.known import known_names
-from integrum.surveying.profile import EVERY, Profile, Sampled, profile
+from integrum.surveying.profile import EVERY, PROFILE
 from integrum.surveying.reconciled import Reconciled, reconcile
 from integrum.workers.progress import Watch
 
@@ -116,37 +123,29 @@ def _surveyed(
 ) -> Survey:
     """Take the sources through the engine."""
     plan, sources, heads = intake.plan, tuple(intake.sources), intake.heads
-    engine = Engine(intake, executor, watch, in_flight, keeps=False)
+    matched = match(intake, keeps=False)
+    engine = Engine(matched, executor, watch, in_flight)
+    summaries = engine.summaries
     for number, guess in enumerate(detected):
         if guess.second_table:
             engine.tell(number, _second_table(guess))
         if guess.doubt == UNCLEAR_ENCODING:
             engine.tell(number, _unclear(guess))
-    seen: dict[tuple[int, int, int, str], Seen] = {}
-    ranges: dict[tuple[int, int], Range] = {}
-    sampled: list[Sampled] = []
-    canonical: dict[int, dict[int, frozenset[str]]] = {}
-    for done in engine.results(_profiling):
-        for values in done.seen:
-            key = (values.source, values.position, values.kind, values.detail)
-            before = seen.get(key)
-            seen[key] = replace(before, count=before.count + values.count) if before else values
-        for reach in done.ranges:
-            place = (reach.source, reach.position)
-            ranges[place] = reach.with_more(ranges[place]) if place in ranges else reach
-        sampled += done.sampled
-        for (number, position), types in done.canonical.items():
-            columns = canonical.setdefault(number, {})
-            columns[position] = columns.get(position, types) & types
+    states = States(_MEASURES, Context(matched, summaries, engine.inspections))
+    for _ in engine.results(_surveying, states):
+        pass
     for number, guess in enumerate(detected):
         head = heads[number]
         if guess.confidence and isinstance(head, Head) and number not in chosen:
-            engine.tell(number, *_much_left_out(engine.summaries[number], head))
-    known = known_names(engine, seen.values(), sampled)
-    made = _reconciled(engine, plan, known)
-    united = columns_of(engine, seen.values(), ranges.values(), made.columns)
-    problems = findings(engine.close())
-    _fill_up(engine, canonical)
+            engine.tell(number, *_much_left_out(summaries[number], head))
+    profiles = states.of(PROFILE)
+    known = known_names(matched, summaries, profiles.seen, profiles.sampled)
+    made = _reconciled(matched, summaries, known)
+    united, apart = columns_of(matched, summaries, profiles, made.columns)
+    for number, problem in apart:
+        engine.tell(number, problem)
+    problems = findings(engine.close(states))
+    canonical = _filled_up(matched, summaries, engine.inspections, profiles.canonical)
     learned = tuple(
         Learned(head, layout, engine.inspections[number], canonical.get(number, {}))
         for number, (head, layout) in enumerate(zip(heads, intake.layouts, strict=True))
@@ -154,8 +153,8 @@ def _surveyed(
     return Survey(
         tuple(plan.sources),
         found.base,
-        Entries(engine.summaries),
-        Entries(_variants(engine)),
+        Entries(summaries),
+        Entries(_variants(matched, summaries)),
         Entries(united),
         problems,
         coverage_of(plan, intake.identified),
@@ -163,10 +162,10 @@ def _surveyed(
         tuple(detected),
         tuple(heads),
         tuple((source.group, source.sheet.name) for source in passed if source.sheet),
-        *mapped(engine, plan),
+        *mapped(matched, summaries),
         made.guesses,
-        tuple(header_entries(engine)) if plan.columns else (),
-        states_of(engine) if plan.columns else {},
+        tuple(header_entries(matched, summaries)) if plan.columns else (),
+        states_of(matched, summaries) if plan.columns else {},
         tuple(known),
         sources,
         learned,
@@ -174,10 +173,22 @@ def _surveyed(
     )
 
 
+_MEASURES: Sequence[Measure[Any, Any, Any]] = (ACCOUNTS, JUDGED, ASIDE, PROFILE)
+
+
+class _SurveyWorker:
+    """Looks at rows."""
+
+    def read(self, job: Job) -> Done:
+        """Read some pieces of sources."""
+        looked = Looked.of(job)
+        return Done([measure.look(looked) for measure in _MEASURES], looked.first, looked.read)
+
+
 @contextmanager
-def _profiling() -> Iterator[Callable[[Job], Profile]]:
-    """What a worker does with some jobs; nothing has to be opened."""
-    yield profile
+def _surveying() -> Iterator[_SurveyWorker]:
+    """Nothing has to be opened."""
+    yield _SurveyWorker()
 
 
 def names_found(plan: Plan, found: Found, executor: Executor) -> Survey:
@@ -315,35 +326,40 @@ def _by_name(plan: Plan, identified: Sequence[Identified]) -> dict[str, tuple[st
     return {name: tuple(one.values.get(name) for one in identified) for name in plan.identifiers}
 
 
-def _variants(engine: Engine) -> tuple[HeaderVariant, ...]:
+def _variants(matched: Matched, summaries: Sequence[SourceSummary]) -> Iterator[HeaderVariant]:
     having: dict[int, list[str]] = {}
-    for summary in engine.summaries:
+    for summary in summaries:
         having.setdefault(summary.variant, []).append(summary.source)
-    return tuple(
-        HeaderVariant(number, names, tuple(having[number]))
-        for number, names in sorted(engine.variants.names.items())
-    )
+    for number, names in sorted(matched.variants.names.items()):
+        yield HeaderVariant(number, names, tuple(having[number]))
 
 
-def _reconciled(engine: Engine, plan: Plan, known: Sequence[Known]) -> Reconciled:
+def _reconciled(matched: Matched, summaries: Sequence[SourceSummary], known: Sequence[Known]) -> Reconciled:
     """Which names belong together; what the plan claims, leaves out or turns into rows is not guessed about."""
-    bounds = [family.bound for family in engine.families.values()]
+    plan = matched.intake.plan
+    bounds = [family.bound for family in matched.families.values()]
     cells = [cell for bound in bounds for cell in bound.cells] if plan.columns else []
     claimed = {cell.name: cell.column for cell in cells if cell.state == CLAIMED}
     done = {cell.name for cell in cells if cell.state in (LEFT_OUT, IN_PART)}
     there = {*plan.identifiers} - {column.name for column in plan.columns}
     free = [one for one in known if one.name not in done and one.name not in there]
-    return reconcile(free, [one.source for one in engine.summaries], plan, claimed)
+    return reconcile(free, [one.source for one in summaries], plan, claimed)
 
 
-def _fill_up(engine: Engine, canonical: dict[int, dict[int, frozenset[str]]]) -> None:
-    """What holds of the values of sources that gave none: no rows, or those of an earlier source once more."""
+def _filled_up(
+    matched: Matched,
+    summaries: Sequence[SourceSummary],
+    inspections: Mapping[int, Inspection],
+    canonical: Mapping[int, Mapping[int, frozenset[str]]],
+) -> Mapping[int, Mapping[int, frozenset[str]]]:
+    """The same with sources that gave no values: those without rows, or with those of an earlier source once more."""
+    filled = dict(canonical)
     first_with: dict[tuple[str, int, int], int] = {}
-    for number, summary in enumerate(engine.summaries):
-        key = (summary.content, summary.size, engine.family_of[number])
-        twin = first_with.setdefault(key, number)
+    for number, summary in enumerate(summaries):
+        family = matched.family(number)
+        twin = first_with.setdefault((summary.content, summary.size, matched.family_of[number]), number)
         if twin != number:
-            canonical[number] = canonical.get(twin, {})
-        elif engine.inspections[number].pieces == () and engine.family_of[number]:
-            header = engine.families[engine.family_of[number]].header
-            canonical[number] = dict.fromkeys(range(len(header.names)), EVERY)
+            filled[number] = filled.get(twin, {})
+        elif inspections[number].pieces == () and family:
+            filled[number] = dict.fromkeys(range(len(family.header.names)), EVERY)
+    return filled

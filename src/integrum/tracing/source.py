@@ -7,7 +7,6 @@ from collections.abc import Callable
 from dataclasses import dataclass, replace
 
 import numpy as np
-from blake3 import blake3
 
 from integrum.engine.ledger import SourceSummary
 from integrum.engine.variants import Family, families_of
@@ -84,7 +83,7 @@ class SourceAgain:
             same = self.source.workbook == self.summary.workbook
         else:
             try:
-                same = not self.summary.content or _hash_of(self.source) == self.summary.content
+                same = not self.summary.content or self.source.content() == self.summary.content
             except (OSError, SourceFault):
                 return "cannot be read any more"
         return "" if same else "has changed since the run"
@@ -195,11 +194,3 @@ def _in_archive(path: str) -> str:
 def _is_it(source: Source, summary: SourceSummary) -> bool:
     sheet = source.sheet.name if source.sheet else ""
     return sheet == summary.sheet and (f"/{summary.file}").endswith(f"/{source.file}")
-
-
-def _hash_of(source: Source) -> str:
-    hasher = blake3()
-    with source.open() as file:
-        while data := file.read(_CHUNK):
-            hasher.update(data)
-    return hasher.hexdigest()

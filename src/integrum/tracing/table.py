@@ -12,7 +12,7 @@ import pyarrow as pa
 from integrum.arrow.arrays import ints
 from integrum.errors import OutputError
 from integrum.recording.read import Record
-from integrum.recording.write import Written
+from integrum.recording.write import WrittenOutput
 from integrum.tracing.where import Condition
 from integrum.writing.formats import format_of
 
@@ -35,7 +35,7 @@ class TableRow:
     values: dict[str, Any]
 
 
-def some_rows(record: Record, output: Written, numbers: Iterable[int]) -> list[TableRow]:
+def some_rows(record: Record, output: WrittenOutput, numbers: Iterable[int]) -> list[TableRow]:
     """Rows by their numbers, in the order in which they were asked for.
 
     Raises
@@ -60,7 +60,9 @@ def some_rows(record: Record, output: Written, numbers: Iterable[int]) -> list[T
     return [found[number] for number in wanted]
 
 
-def rows_that_fit(record: Record, output: Written, where: Condition, most: int) -> tuple[list[TableRow], int]:
+def rows_that_fit(
+    record: Record, output: WrittenOutput, where: Condition, most: int
+) -> tuple[list[TableRow], int]:
     """The first rows that fit a condition, and how many there are in all."""
     found: list[TableRow] = []
     count = 0
@@ -76,7 +78,7 @@ def rows_that_fit(record: Record, output: Written, where: Condition, most: int) 
     return found, count
 
 
-def _batches(record: Record, output: Written) -> Iterator[tuple[int, pa.RecordBatch]]:
+def _batches(record: Record, output: WrittenOutput) -> Iterator[tuple[int, pa.RecordBatch]]:
     """The batches of an output, each with the number of rows before it."""
     before = 0
     try:

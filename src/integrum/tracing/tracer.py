@@ -16,7 +16,7 @@ from integrum.plan.model import Plan
 from integrum.problems import near
 from integrum.reading.records import Dialect
 from integrum.recording.read import Record
-from integrum.recording.write import Written
+from integrum.recording.write import WrittenOutput
 from integrum.sources.source import Source
 from integrum.tracing.explaining import explain
 from integrum.tracing.source import SourceAgain, SourceRow, sources_again
@@ -41,7 +41,12 @@ class Tracer:
     """
 
     def __init__(
-        self, record: Record, output: Written, plan: Plan, unread: dict[str, str], asked: Collection[str]
+        self,
+        record: Record,
+        output: WrittenOutput,
+        plan: Plan,
+        unread: dict[str, str],
+        asked: Collection[str],
     ) -> None:
         self._record, self._output, self._plan, self._unread = record, output, plan, unread
         self._asked = asked

@@ -65,9 +65,11 @@ def condition(text: str, schema: TableSchema) -> Condition:
 
     Examples
     --------
-    >>> from integrum.values.types import TYPES
+    >>> from integrum.plan.column import Column
+    >>> from integrum.plan.rules import Provenance
     >>> table = pa.table({"lake": ["a", "b"], "Temp (°C)": [7.5, 41.0]})
-    >>> schema = TableSchema(table.schema, [TYPES["text"], TYPES["number"]])
+    >>> columns = [Column("lake"), Column("Temp (°C)", "number")]
+    >>> schema = TableSchema(columns, Provenance(False, False, False))
     >>> made = condition("{Temp (°C)} > 40 and lake != 'a'", schema)
     >>> table.filter(made.expression)["lake"].to_pylist(), made.columns
     (['b'], ('Temp (°C)', 'lake'))

@@ -9,7 +9,7 @@ import numpy.typing as npt
 import pyarrow as pa
 import pyarrow.compute as pc
 
-Floats = npt.NDArray[np.float64]
+from integrum.arrow.arrays import Floats
 
 
 def numbers_as_texts(numbers: Floats) -> pa.Array:

@@ -5,11 +5,10 @@ from __future__ import annotations
 import re
 
 import numpy as np
-import numpy.typing as npt
 import pyarrow as pa
 import pyarrow.compute as pc
 
-from integrum.arrow.arrays import truths
+from integrum.arrow.arrays import Mask, truths
 
 # as the binary forms of workbooks have them
 CODES = {
@@ -47,7 +46,7 @@ def is_error(text: str) -> bool:
     return text[:1] in ("#", "E") and _ERROR.match(text) is not None
 
 
-def errors_in(values: pa.Array) -> npt.NDArray[np.bool_]:
+def errors_in(values: pa.Array) -> Mask:
     """Which texts are errors.
 
     Parameters

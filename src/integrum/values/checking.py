@@ -6,16 +6,14 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field
 
 import numpy as np
-import numpy.typing as npt
 import pyarrow as pa
 import pyarrow.compute as pc
 
-from integrum.arrow.arrays import emptied, flags, ints, text, texts, truths
+from integrum.arrow.arrays import Ints, emptied, flags, ints, text, texts, truths
 from integrum.values.shapes import Rule, rewritten
 from integrum.values.types.type import Type
 
-Positions = npt.NDArray[np.int64]
-_NONE: Positions = np.array([], np.int64)
+_NONE: Ints = np.array([], np.int64)
 _PARTS, _FEW = 16, 64
 _WIDE = {chr(0xFF10 + digit): str(digit) for digit in range(10)} | {"．": ".", "，": ","}
 
@@ -29,7 +27,7 @@ class Converted:
     text
         The values in canonical form, where they are wanted so; null where empty, missing or bad.
     bad
-        Positions of the values that are not of the type.
+        Ints of the values that are not of the type.
     whole
         The same as an Arrow array of the type, where the check has made it already.
     said
@@ -39,10 +37,10 @@ class Converted:
     """
 
     text: pa.Array
-    bad: Positions = field(default_factory=lambda: _NONE)
+    bad: Ints = field(default_factory=lambda: _NONE)
     whole: pa.Array | None = None
     said: Mapping[int, str] = field(default_factory=dict)
-    missing: Mapping[str, Positions] = field(default_factory=dict)
+    missing: Mapping[str, Ints] = field(default_factory=dict)
 
     def typed(self, kind: Type, zone: str = "") -> pa.Array:
         """The values as an Arrow array of the type."""
@@ -150,7 +148,7 @@ def in_ascii(values: pa.Array) -> pa.Array:
     return values
 
 
-def not_canonical(values: pa.Array, kind: Type) -> Positions:
+def not_canonical(values: pa.Array, kind: Type) -> Ints:
     """The positions of the texts that are not in canonical form; most are told apart without a look at each.
 
     Examples
@@ -162,7 +160,7 @@ def not_canonical(values: pa.Array, kind: Type) -> Positions:
     return _told_apart(values, kind)[0]
 
 
-def _told_apart(values: pa.Array, kind: Type) -> tuple[Positions, pa.Array | None]:
+def _told_apart(values: pa.Array, kind: Type) -> tuple[Ints, pa.Array | None]:
     """The positions of the texts that are not in canonical form; and the others cast, where that was done."""
     odd = kind.odd(values)
     others = emptied(values, odd) if odd.any() else values
@@ -174,8 +172,8 @@ def _told_apart(values: pa.Array, kind: Type) -> tuple[Positions, pa.Array | Non
     return np.union1d(np.flatnonzero(odd), hidden).astype(np.int64), None
 
 
-def _hidden(values: pa.Array, kind: Type) -> Positions:
-    """Positions of the few that only look right, such as 2024-02-30: halved again and again until they are alone."""
+def _hidden(values: pa.Array, kind: Type) -> Ints:
+    """Ints of the few that only look right, such as 2024-02-30: halved again and again until they are alone."""
     if len(values) <= _FEW:
         said = values.to_pylist()
         return np.array(
@@ -192,7 +190,7 @@ def _hidden(values: pa.Array, kind: Type) -> Positions:
     return _halved(values, kind)
 
 
-def _halved(values: pa.Array, kind: Type) -> Positions:
+def _halved(values: pa.Array, kind: Type) -> Ints:
     size = -(-len(values) // _PARTS)
     found = [_NONE]
     for start in range(0, len(values), size):

@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 import numpy as np
-import numpy.typing as npt
 
-from integrum.values.letters import Bytes, Letters
+from integrum.arrow.arrays import Bytes, Mask
+from integrum.values.letters import Letters
 
-Flags = npt.NDArray[np.bool_]
+Flags = Mask
 
 _POINT, _MINUS, _PLUS, _ZERO = b".-+0"
 _WHOLE_DOUBTS, _DECIMAL_DOUBTS = np.zeros((2, 256), bool)

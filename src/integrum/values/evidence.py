@@ -11,7 +11,7 @@ import numpy.typing as npt
 import pyarrow as pa
 import pyarrow.compute as pc
 
-from integrum.arrow.arrays import flags, ints, padded, text, truths, wholes
+from integrum.arrow.arrays import Ints, Mask, flags, ints, padded, text, truths, wholes
 from integrum.values.cell_errors import errors_in
 from integrum.values.checking import checked_written, in_ascii, not_canonical
 from integrum.values.letters import Letters
@@ -178,7 +178,7 @@ def looks(
 
 
 def _looks(
-    values: pa.Array, fits: npt.NDArray[np.bool_] | None, counts: npt.NDArray[np.int64], letter: str
+    values: pa.Array, fits: Mask | None, counts: Ints, letter: str
 ) -> tuple[npt.NDArray[np.int8], _Details]:
     kind_of = _kinds(values)
     about = _Details(counts, letter)
@@ -209,7 +209,7 @@ def letter_of(decimal_mark: str, thousands_mark: str) -> str:
     return "t" if thousands_mark == "," else "p"
 
 
-def _with_point(values: pa.Array, marks: tuple[str, str]) -> tuple[pa.Array, npt.NDArray[np.bool_]]:
+def _with_point(values: pa.Array, marks: tuple[str, str]) -> tuple[pa.Array, Mask]:
     """Numbers that are written with these marks, with a decimal point; all else as it is."""
     manner = Manner(*marks)
     plain, fits = rewritten(values, partial(number_parts, manner=manner))
@@ -219,27 +219,25 @@ def _with_point(values: pa.Array, marks: tuple[str, str]) -> tuple[pa.Array, npt
 class _Details:
     """A short text for each value, from a list of the distinct ones; and how often each value is there."""
 
-    def __init__(self, counts: npt.NDArray[np.int64], letter: str) -> None:
+    def __init__(self, counts: Ints, letter: str) -> None:
         self.counts, self.letter = counts, letter
-        self.plain: list[tuple[npt.NDArray[np.int64], pa.Array]] = []
+        self.plain: list[tuple[Ints, pa.Array]] = []
         self.too_many = False
         self.codes = np.zeros(len(counts), np.int32)
         self.texts: list[str] = [""]
         self._numbers: dict[str, int] = {"": 0}
 
-    def say(self, at: npt.NDArray[np.int64], what: str) -> None:
+    def say(self, at: Ints, what: str) -> None:
         if what not in self._numbers:
             self._numbers[what] = len(self.texts)
             self.texts.append(what)
         self.codes[at] = self._numbers[what]
 
 
-def _look_closely(
-    values: pa.Array, rest: npt.NDArray[np.int64], kind_of: npt.NDArray[np.int8], about: _Details
-) -> None:
+def _look_closely(values: pa.Array, rest: Ints, kind_of: npt.NDArray[np.int8], about: _Details) -> None:
     """Look at texts that are in no canonical form: what are they, as people write?"""
     some = in_ascii(values.take(ints(rest)))
-    groups: dict[str, list[npt.NDArray[np.int64]]] = {}
+    groups: dict[str, list[Ints]] = {}
     for number, (shape, at) in enumerate(by_shape(some)):
         if number >= _MOST_SHAPES:
             about.too_many = True
@@ -257,7 +255,7 @@ def _look_closely(
             about.say(rest[at[those]], detail)
 
 
-def _keep_plain(values: pa.Array, unit: str, at: npt.NDArray[np.int64], about: _Details) -> None:
+def _keep_plain(values: pa.Array, unit: str, at: Ints, about: _Details) -> None:
     """Keep numbers as their source's marks make them, without the unit."""
     point, group = MARKS[about.letter]
     manner = Manner(point, group, unit=unit, percent="as-written" if unit == "%" else "")
@@ -266,7 +264,7 @@ def _keep_plain(values: pa.Array, unit: str, at: npt.NDArray[np.int64], about: _
         about.plain.append((at[fits], plain.filter(flags(fits))))
 
 
-Closer = list[tuple[int, str, npt.NDArray[np.bool_]]]
+Closer = list[tuple[int, str, Mask]]
 
 
 def _closer_number(values: pa.Array, unit: str) -> Closer:
@@ -300,7 +298,7 @@ def _closer_censored(values: pa.Array, unit: str) -> Closer:
 def _closer_day(values: pa.Array, name: str, zoned: bool) -> Closer:
     kind = _AT[f"written {name}"]
 
-    def fitting(order: str) -> npt.NDArray[np.bool_]:
+    def fitting(order: str) -> Mask:
         return _fitting(values, TYPES[name], Manner(date_order=order, zoned=zoned))
 
     free = fitting("")
@@ -314,7 +312,7 @@ def _closer_written(values: pa.Array, name: str) -> Closer:
     return [(_AT[f"written {name}"], "", _fitting(values, TYPES[name], Manner()))]
 
 
-def _fitting(values: pa.Array, kind: Type, manner: Manner) -> npt.NDArray[np.bool_]:
+def _fitting(values: pa.Array, kind: Type, manner: Manner) -> Mask:
     """Which values are of a type, as people write them."""
     assert kind.rule
     done = checked_written(values, kind, partial(kind.rule, manner=manner))
@@ -337,9 +335,7 @@ _CLOSER: dict[str, Callable[[pa.Array, str], Closer]] = {
 }
 
 
-def _combined(
-    fits: dict[str, npt.NDArray[np.bool_]], between: str = ""
-) -> list[tuple[str, npt.NDArray[np.bool_]]]:
+def _combined(fits: dict[str, Mask], between: str = "") -> list[tuple[str, Mask]]:
     """The names of what each value fits, put together, with the values that fit just these."""
     if not fits:
         return []
@@ -392,9 +388,7 @@ _CURRENCIES = frozenset(
 )
 
 
-def _say_texts(
-    some: pa.Array, at: npt.NDArray[np.int64], kind_of: npt.NDArray[np.int8], about: _Details
-) -> None:
+def _say_texts(some: pa.Array, at: Ints, kind_of: npt.NDArray[np.int8], about: _Details) -> None:
     """Tell the most frequent texts apart; words of truth, and for what could not be measured, are kinds of their own."""
     distinct = pc.utf8_trim_whitespace(some).dictionary_encode()
     codes = wholes(distinct.indices)
@@ -446,7 +440,7 @@ def _kinds(values: pa.Array) -> npt.NDArray[np.int8]:
     return result
 
 
-def _may_be_typed(values: pa.Array) -> npt.NDArray[np.bool_]:
+def _may_be_typed(values: pa.Array) -> Mask:
     """Whether the first letter of each value can begin anything but a text."""
     letters = Letters.of(values)
     if not len(letters.data):

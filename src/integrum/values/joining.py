@@ -6,11 +6,10 @@ from collections.abc import Sequence
 from dataclasses import replace
 
 import numpy as np
-import numpy.typing as npt
 import pyarrow as pa
 import pyarrow.compute as pc
 
-from integrum.arrow.arrays import NOTHING, flags, text, truths
+from integrum.arrow.arrays import NOTHING, Mask, flags, text, truths
 from integrum.values.checking import Converted
 from integrum.values.pipeline import Conversion, convert
 from integrum.values.types import TYPES
@@ -22,7 +21,7 @@ _MIDNIGHT, _FIRST_DAY = (
 )
 
 
-def joined_cells(cells: Sequence[pa.Array], how: Conversion) -> tuple[pa.Array, npt.NDArray[np.bool_]]:
+def joined_cells(cells: Sequence[pa.Array], how: Conversion) -> tuple[pa.Array, Mask]:
     """Join cells with a space between them.
 
     Parameters

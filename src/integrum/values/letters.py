@@ -5,13 +5,11 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
-import numpy.typing as npt
 import pyarrow as pa
 
-from integrum.arrow.arrays import truths
+from integrum.arrow.arrays import Bytes, Ints, Mask, truths
 
-Bytes = npt.NDArray[np.uint8]
-Places = npt.NDArray[np.int64]
+Places = Ints
 
 
 @dataclass(frozen=True)
@@ -66,7 +64,7 @@ class Letters:
         """All bytes but these."""
         return self.data.tobytes().translate(None, alphabet)
 
-    def with_others(self, alphabet: bytes) -> npt.NDArray[np.bool_]:
+    def with_others(self, alphabet: bytes) -> Mask:
         """Which texts have another byte than these."""
         result = np.zeros(len(self.starts), bool)
         if self.all_among(alphabet):
@@ -78,7 +76,7 @@ class Letters:
         result[at] = True
         return result & (self.ends > self.starts)
 
-    def begun_by(self, alphabet: bytes) -> npt.NDArray[np.bool_]:
+    def begun_by(self, alphabet: bytes) -> Mask:
         """Which texts begin with one of these bytes; empty ones do not.
 
         Examples

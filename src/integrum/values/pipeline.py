@@ -7,11 +7,10 @@ from dataclasses import dataclass, field, replace
 from functools import partial
 
 import numpy as np
-import numpy.typing as npt
 import pyarrow as pa
 import pyarrow.compute as pc
 
-from integrum.arrow.arrays import NOTHING, emptied, flags, floats, ints, padded, texts, truths, wholes
+from integrum.arrow.arrays import NOTHING, Ints, emptied, flags, floats, ints, padded, texts, truths, wholes
 from integrum.values.checking import Converted, checked, checked_written
 from integrum.values.letters import Letters
 from integrum.values.manner import AS_WRITTEN, PLAIN, Manner
@@ -102,7 +101,7 @@ def convert(values: pa.Array, how: Conversion, as_text: bool = True) -> Converte
     """
     if how.seen:
         return Converted(values)
-    met: dict[str, list[npt.NDArray[np.int64]]] = {}
+    met: dict[str, list[Ints]] = {}
     if how.missing:
         values = _without(values, how.missing, met)
     own = read_by(values, how.own) if how.own else None
@@ -168,13 +167,13 @@ def _beside(values: pa.Array, how: Conversion) -> pa.Array:
     return _scattered(len(values), at, found)
 
 
-def _not_begun_by_digits(values: pa.Array) -> npt.NDArray[np.int64]:
+def _not_begun_by_digits(values: pa.Array) -> Ints:
     """The positions of the texts that begin with anything but a digit; nothing else can be a sign or a word."""
     plain = Letters.of(values).begun_by(b"0123456789")
     return np.flatnonzero(~plain & truths(values.is_valid()))
 
 
-def _scattered(count: int, at: npt.NDArray[np.int64], found: pa.Array) -> pa.Array:
+def _scattered(count: int, at: Ints, found: pa.Array) -> pa.Array:
     """These texts at these positions, and nothing elsewhere."""
     places = np.full(count, len(found))
     places[at] = np.arange(len(found))
@@ -243,9 +242,7 @@ def tidied(values: pa.Array, how: Conversion) -> pa.Array:
     return values
 
 
-def _without(
-    values: pa.Array, missing: tuple[str, ...], met: dict[str, list[npt.NDArray[np.int64]]]
-) -> pa.Array:
+def _without(values: pa.Array, missing: tuple[str, ...], met: dict[str, list[Ints]]) -> pa.Array:
     """Empty the cells that say "no value", outer spaces aside, and note where each code was."""
     wanted = texts(missing)
     gone = truths(pc.is_in(values, wanted))

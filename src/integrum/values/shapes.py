@@ -7,15 +7,10 @@ from collections.abc import Callable, Iterator, Sequence
 from typing import NamedTuple
 
 import numpy as np
-import numpy.typing as npt
 import pyarrow as pa
 
-from integrum.arrow.arrays import truths
+from integrum.arrow.arrays import Bytes, Ints, Mask, truths
 from integrum.values.letters import Letters
-
-Bytes = npt.NDArray[np.uint8]
-Mask = npt.NDArray[np.bool_]
-Positions = npt.NDArray[np.int64]
 
 _NINES = bytes(ord("9") if chr(at) in "0123456789" else at for at in range(256))
 _ZERO = ord("0")
@@ -57,14 +52,14 @@ Part = bytes | Slice | Century | Hour | Expect
 Rule = Callable[[bytes], Sequence[Part] | None]
 
 
-class Found:
+class ShapeMatch:
     """What a pattern has found in a shape: the texts of its groups, empty where it has none, and their places in bytes."""
 
     def __init__(self, match: re.Match[str]) -> None:
         self._match, self._ascii = match, match.string.isascii()
 
     @classmethod
-    def of(cls, pattern: re.Pattern[str], shape: bytes) -> Found | None:
+    def of(cls, pattern: re.Pattern[str], shape: bytes) -> ShapeMatch | None:
         """What it finds, when the whole shape fits."""
         match = pattern.fullmatch(shape.decode())
         return cls(match) if match else None
@@ -81,7 +76,7 @@ class Found:
         return len(before[:start].encode()), len(before[:stop].encode())
 
 
-def two_digits(found: Found, name: str) -> list[Part]:
+def two_digits(found: ShapeMatch, name: str) -> list[Part]:
     """A group of one or two digits, with a zero before the one."""
     start, stop = found.span(name)
     return [Slice(start, stop)] if stop - start == 2 else [b"0", Slice(start, stop)]
@@ -129,7 +124,7 @@ def rewritten(values: pa.Array, rule: Rule) -> tuple[pa.Array, Mask]:
     letters = Letters.of(values)
     fits = np.zeros(len(values), bool)
     sizes = np.zeros(len(values), np.int64)
-    done: list[tuple[Positions, Bytes]] = []
+    done: list[tuple[Ints, Bytes]] = []
     for shape, at in by_shape(values):
         parts = rule(shape)
         if parts is None:
@@ -143,7 +138,7 @@ def rewritten(values: pa.Array, rule: Rule) -> tuple[pa.Array, Mask]:
     return _joined(len(values), fits, sizes, done), fits
 
 
-def by_shape(values: pa.Array) -> Iterator[tuple[bytes, Positions]]:
+def by_shape(values: pa.Array) -> Iterator[tuple[bytes, Ints]]:
     """The distinct shapes of texts, each with the positions of those that have it.
 
     Examples
@@ -167,7 +162,7 @@ def by_shape(values: pa.Array) -> Iterator[tuple[bytes, Positions]]:
         yield shape, order[bounds[number] : bounds[number + 1]]
 
 
-def _matrix(letters: Letters, at: Positions, width: int) -> Bytes:
+def _matrix(letters: Letters, at: Ints, width: int) -> Bytes:
     """The bytes of texts of one length, a row each."""
     if len(at) == len(letters.starts) and len(letters.data) == len(at) * width:
         return letters.data.reshape(len(at), width)
@@ -198,18 +193,18 @@ def _made(matrix: Bytes, parts: Sequence[Part]) -> tuple[Bytes, Mask]:
     return whole, good
 
 
-def _number(matrix: Bytes, start: int, stop: int) -> npt.NDArray[np.int64]:
+def _number(matrix: Bytes, start: int, stop: int) -> Ints:
     result = np.zeros(len(matrix), np.int64)
     for at in range(start, stop):
         result = result * 10 + (matrix[:, at].astype(np.int64) - _ZERO)
     return result
 
 
-def _digits(numbers: npt.NDArray[np.int64]) -> Bytes:
+def _digits(numbers: Ints) -> Bytes:
     return np.stack([numbers // 10 + _ZERO, numbers % 10 + _ZERO], axis=1).astype(np.uint8)
 
 
-def _joined(count: int, fits: Mask, sizes: Positions, done: Sequence[tuple[Positions, Bytes]]) -> pa.Array:
+def _joined(count: int, fits: Mask, sizes: Ints, done: Sequence[tuple[Ints, Bytes]]) -> pa.Array:
     """One string array of texts that were made shape by shape."""
     offsets = np.zeros(count + 1, np.int32)
     np.cumsum(sizes, out=offsets[1:])

@@ -5,14 +5,10 @@ from __future__ import annotations
 from typing import NamedTuple
 
 import numpy as np
-import numpy.typing as npt
 import pyarrow as pa
 import pyarrow.compute as pc
 
-from integrum.arrow.arrays import floats, truths
-
-Floats = npt.NDArray[np.float64]
-Ints = npt.NDArray[np.int64]
+from integrum.arrow.arrays import Floats, Ints, floats, truths
 
 # the median is that of so many values from all over a source, or of all where there are no more
 SAMPLED = 32

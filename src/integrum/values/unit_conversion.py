@@ -12,8 +12,8 @@ from functools import cache, lru_cache
 from typing import Any, NamedTuple
 
 import numpy as np
-import numpy.typing as npt
 
+from integrum.arrow.arrays import Floats
 from integrum.values.units import factors_of, same_unit
 
 DIGITS = 12
@@ -49,7 +49,7 @@ class Linear(NamedTuple):
     times: float
     plus: float
 
-    def of(self, values: npt.NDArray[np.float64]) -> npt.NDArray[np.float64]:
+    def of(self, values: Floats) -> Floats:
         """The values in the other unit, rounded to twelve significant digits.
 
         Examples

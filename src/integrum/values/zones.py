@@ -5,11 +5,10 @@ from __future__ import annotations
 from functools import lru_cache, partial
 
 import numpy as np
-import numpy.typing as npt
 import pyarrow as pa
 import pyarrow.compute as pc
 
-from integrum.arrow.arrays import flags, ints, text, texts, truths, wholes
+from integrum.arrow.arrays import Ints, Mask, flags, ints, text, texts, truths, wholes
 from integrum.values.checking import Converted, checked, checked_written
 from integrum.values.manner import Manner
 from integrum.values.shapes import rewritten
@@ -107,7 +106,7 @@ def _local(values: pa.Array, manner: Manner) -> Converted:
     )
 
 
-def _minutes(offsets: pa.Array) -> tuple[npt.NDArray[np.int64], npt.NDArray[np.bool_]]:
+def _minutes(offsets: pa.Array) -> tuple[Ints, Mask]:
     """Offsets in minutes, 0 where there is none; and which of them no place on earth has."""
     distinct = offsets.dictionary_encode()
     found = [0]
@@ -119,11 +118,11 @@ def _minutes(offsets: pa.Array) -> tuple[npt.NDArray[np.int64], npt.NDArray[np.b
     return minutes, np.abs(minutes) > 15 * 60
 
 
-def _micros(moments: pa.Array) -> npt.NDArray[np.int64]:
+def _micros(moments: pa.Array) -> Ints:
     return wholes(pc.cast(moments, pa.int64()).fill_null(0))
 
 
-def _texts(walls: pa.Array, local: pa.Array, at: npt.NDArray[np.int64], zone: str) -> pa.Array:
+def _texts(walls: pa.Array, local: pa.Array, at: Ints, zone: str) -> pa.Array:
     """Local times as texts, as fine as they were written, with the offset behind them."""
     whole = pc.cast(walls, pa.string())
     lengths = wholes(pc.binary_length(local).fill_null(0))

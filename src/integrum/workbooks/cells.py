@@ -9,11 +9,10 @@ from operator import attrgetter
 from typing import Any
 
 import numpy as np
-import numpy.typing as npt
 import pyarrow as pa
 import pyarrow.compute as pc
 
-from integrum.arrow.arrays import ints, texts
+from integrum.arrow.arrays import Ints, ints, texts
 
 _MOSTLY = 0.2
 _PLAIN = 1e9
@@ -66,7 +65,7 @@ def column_texts(values: Sequence[Any], decimal_mark: str = ".") -> pa.Array:
             kinds = list(map(type, values))
             distinct = dict.fromkeys(kinds)
     parts = []
-    places: list[npt.NDArray[np.int64]] = []
+    places: list[Ints] = []
     for kind in distinct:
         here = [each is kind for each in kinds]
         parts.append(_written(kind, list(compress(values, here)), decimal_mark))

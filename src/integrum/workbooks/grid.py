@@ -8,11 +8,10 @@ from itertools import islice
 from typing import Any
 
 import numpy as np
-import numpy.typing as npt
 import pyarrow as pa
 import pyarrow.compute as pc
 
-from integrum.arrow.arrays import flags, texts
+from integrum.arrow.arrays import Ints, flags, texts
 from integrum.workbooks.cells import column_texts
 
 # rows that are Python objects at one time
@@ -63,7 +62,7 @@ def grid_of(rows: Iterable[Sequence[Any]], top: int = 1, left: int = 1, decimal_
     return Grid([pa.concat_arrays(parts) for parts in zip(*blocks, strict=True)], top, left)
 
 
-def filled(column: pa.Array) -> npt.NDArray[np.int64]:
+def filled(column: pa.Array) -> Ints:
     """The positions of the cells of a column that are not empty."""
     offsets = np.frombuffer(column.buffers()[1], np.int32)[column.offset : column.offset + len(column) + 1]
     return np.flatnonzero(np.diff(offsets))

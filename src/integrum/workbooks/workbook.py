@@ -34,7 +34,7 @@ _SCANS: dict[str, Callable[[ZipFile], Scans]] = {XLSX: scan_xlsx, XLSB: scan_xls
 
 
 @dataclass(frozen=True)
-class Listed:
+class ListedSheet:
     """A sheet in the list of a workbook."""
 
     name: str
@@ -65,7 +65,7 @@ class Workbook:
         if self.is_html:
             tables: list[list[list[str]]] = _guarded(lambda: html_tables(data))
             self._tables = {f"table {number}": rows for number, rows in enumerate(tables, 1)}
-            self.sheets = [Listed(name) for name in self._tables]
+            self.sheets = [ListedSheet(name) for name in self._tables]
             return
         self._scans: Scans = _guarded(
             lambda: scan_xls(data) if kind == XLS else _SCANS[kind](ZipFile(BytesIO(data)))
@@ -79,7 +79,7 @@ class Workbook:
             self._scans = known(scanned)
         self._opened: CalamineWorkbook = _guarded(lambda: CalamineWorkbook.from_filelike(BytesIO(data)))
         self.sheets = [
-            Listed(
+            ListedSheet(
                 one.name,
                 one.visible != SheetVisibleEnum.Visible,
                 one.typ == SheetTypeEnum.WorkSheet,

@@ -10,8 +10,8 @@ from xml.etree import ElementTree
 from zipfile import ZipFile
 
 import numpy as np
-import numpy.typing as npt
 
+from integrum.arrow.arrays import Bytes, Ints
 from integrum.workbooks.places import place
 from integrum.workbooks.scanned import MOST_LETTERS, Scanned, Scans
 
@@ -31,7 +31,6 @@ _SHORTEST_CELL = len('<c t="s"><v>0</v></c>')
 _ROW = re.compile(rb"""\sr\s*=\s*["'][A-Z]*(\d+)""")
 _FAR_ROW, _LAST_BYTES = 100_000, 4_096
 _R, _IS, _QUOTE, _APOSTROPHE, _A, _Z, _ZERO, _NINE = map(np.uint8, b"r=\"'AZ09")
-Bytes = npt.NDArray[np.uint8]
 _REF = re.compile(rb"""\br=["']([A-Z]+\d+)["']""")
 _AS_TEXT = re.compile(rb"""\bt=["'](?:str|inlineStr)["']""")
 
@@ -51,7 +50,7 @@ def scan_xlsx(archive: ZipFile) -> Scans:
     return found
 
 
-def _sizes(data: bytes) -> npt.NDArray[np.int64]:
+def _sizes(data: bytes) -> Ints:
     """How long the shared texts are, about, in their order."""
     at = np.array([found.start() for found in _ITEM.finditer(data)], np.int64)
     return np.diff(np.append(at, len(data)))
@@ -70,7 +69,7 @@ def relations(archive: ZipFile, main: str) -> dict[str, str]:
     return targets
 
 
-def _scan_part(archive: ZipFile, part: str, sizes: npt.NDArray[np.int64]) -> Scanned:
+def _scan_part(archive: ZipFile, part: str, sizes: Ints) -> Scanned:
     data = archive.read(part)
     found = _scan(data)
     if len(sizes) and int(sizes.max()) * len(data) // _SHORTEST_CELL > MOST_LETTERS:

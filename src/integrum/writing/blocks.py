@@ -9,7 +9,7 @@ import pyarrow as pa
 _MOST_ROWS, _LEAST_ROWS, _CELLS = 1 << 17, 1 << 10, 1 << 21
 
 
-class Blocks:
+class RowBlocks:
     """Takes batches and gives blocks.
 
     Parameters
@@ -24,7 +24,7 @@ class Blocks:
 
     Examples
     --------
-    >>> blocks = Blocks(1 << 11)
+    >>> blocks = RowBlocks(1 << 11)
     >>> batch = pa.record_batch({"depth": [3.2] * 800})
     >>> [len(one) for some in (blocks.add(batch, 800), blocks.add(batch, 800), blocks.rest()) for one in some]
     [1024, 576]

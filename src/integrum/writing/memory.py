@@ -3,29 +3,16 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from pathlib import Path
 
 import pyarrow as pa
-from blake3 import blake3
 
 from integrum.columns.table_schema import TableSchema
 from integrum.writing.output import BATCHES
-
-_CHUNK = 8 << 20
 
 
 def pack_batch(batch: pa.RecordBatch, counts: Sequence[int]) -> tuple[pa.RecordBatch, Sequence[int]]:
     """Nothing to pack."""
     return batch, [0] * len(counts)
-
-
-def hash_of(path: Path) -> str:
-    """The content hash of a file: BLAKE3, 256 bits, in hexadecimal."""
-    hasher = blake3(max_threads=blake3.AUTO)
-    with open(path, "rb", buffering=0) as file:
-        while data := file.read(_CHUNK):
-            hasher.update(data)
-    return hasher.hexdigest()
 
 
 class MemoryOutput:

@@ -13,9 +13,10 @@ from blake3 import blake3
 
 from integrum.arrow.arrays import texts
 from integrum.columns.table_schema import TableSchema
+from integrum.hashing import hash_of
 from integrum.naming.outputs import FOLDER, NONE
 from integrum.sources.own import PART
-from integrum.writing.memory import hash_of, pack_batch
+from integrum.writing.memory import pack_batch
 from integrum.writing.output import FILES, Tables
 from integrum.writing.part_files import PartRef
 

@@ -15,8 +15,7 @@ from typing import Any, Self
 
 import pyarrow as pa
 
-from integrum.columns.table_schema import TableSchema
-from integrum.writing.memory import hash_of
+from integrum.hashing import hash_of
 from integrum.writing.output import BATCHES, BYTES, FILES
 from integrum.writing.parts import csv_part
 
@@ -146,7 +145,7 @@ class _Finished(_File):
         batch = payload.select(list(self.columns)) if self.columns is not None else payload
         if self._output is None:
             self._output = ParquetOutput(self.place)
-            self._output.begin(TableSchema(batch.schema))
+            self._output.open(batch.schema)
         self._output.append(batch, rows)
         self.size += batch.nbytes
         self._rows += rows

@@ -81,7 +81,7 @@ def csv_rows(
             yield pa.RecordBatch.from_arrays(columns, names=wanted)
 
 
-class Range(io.RawIOBase):
+class ByteRange(io.RawIOBase):
     """Some bytes of a file, as a file.
 
     Parameters

@@ -8,8 +8,9 @@ from typing import Any, Self
 import pyarrow as pa
 
 from integrum.columns.table_schema import TableSchema
-from integrum.writing.blocks import Blocks
-from integrum.writing.memory import hash_of, pack_batch
+from integrum.hashing import hash_of
+from integrum.writing.blocks import RowBlocks
+from integrum.writing.memory import pack_batch
 from integrum.writing.output import BATCHES, Tables
 
 
@@ -37,9 +38,13 @@ class TypedOutput:
 
     def begin(self, schema: TableSchema) -> int:
         """Open the file."""
-        self._blocks = Blocks(len(schema.arrow))
-        self._writer = self._opened(schema.arrow)
+        self.open(schema.arrow)
         return 0
+
+    def open(self, schema: pa.Schema) -> None:
+        """Open the file for some columns."""
+        self._blocks = RowBlocks(len(schema))
+        self._writer = self._opened(schema)
 
     def append(self, payload: pa.RecordBatch, rows: int) -> None:
         """Keep a batch, and write the blocks that are full."""

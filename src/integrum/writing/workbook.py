@@ -15,11 +15,12 @@ from xlsxwriter.worksheet import Worksheet
 
 from integrum.columns.table_schema import TableSchema
 from integrum.errors import OutputError
+from integrum.hashing import hash_of
 from integrum.values.types import TYPES, Type
 from integrum.workbooks.places import LAST_COLUMN, Sheet
 from integrum.workbooks.workbook import Workbook
 from integrum.writing.csv import parse_csv
-from integrum.writing.memory import hash_of, pack_batch
+from integrum.writing.memory import pack_batch
 from integrum.writing.output import BATCHES, Tables
 
 TABLE = "table"

@@ -6,9 +6,9 @@ import numpy as np
 import pyarrow as pa
 import pyarrow.compute as pc
 
-from integrum.arrow.arrays import texts, truths
+from integrum.arrow.arrays import Mask, texts, truths
 from integrum.values.truth_words import WORDS
-from integrum.values.types.type import Mask, Tested, Type
+from integrum.values.types.type import Tested, Type
 
 _CANONICAL = texts(["true", "false", None])
 

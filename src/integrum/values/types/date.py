@@ -9,11 +9,11 @@ from typing import TYPE_CHECKING
 
 import pyarrow as pa
 
-from integrum.arrow.arrays import truths
+from integrum.arrow.arrays import Mask, truths
 from integrum.values.as_texts import moments_as_texts
 from integrum.values.letters import Letters
 from integrum.values.manner import AS_WRITTEN
-from integrum.values.types.type import Mask, Tested, Type, tested_by_cast
+from integrum.values.types.type import Tested, Type, tested_by_cast
 from integrum.values.written.times import date_parts
 
 if TYPE_CHECKING:

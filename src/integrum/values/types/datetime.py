@@ -9,12 +9,12 @@ from datetime import date, datetime, timedelta
 import numpy as np
 import pyarrow as pa
 
-from integrum.arrow.arrays import truths
+from integrum.arrow.arrays import Mask, truths
 from integrum.values.as_texts import moments_as_texts, timed_as_texts
 from integrum.values.letters import Letters
 from integrum.values.types.date import DATE, LENGTH, YEAR
 from integrum.values.types.time import CLOCKS, FORM
-from integrum.values.types.type import Mask, Tested, tested_by_cast
+from integrum.values.types.type import Tested, tested_by_cast
 from integrum.values.written.times import moment_parts
 
 _FORM = re.compile(r"[0-9]{4}-[0-9]{2}-[0-9]{2}[ T][0-9]{2}:[0-9]{2}(:[0-9]{2}(\.[0-9]{1,6})?)?")

@@ -7,10 +7,11 @@ from dataclasses import replace
 
 import pyarrow as pa
 
+from integrum.arrow.arrays import Mask
 from integrum.values.digits import are_whole
 from integrum.values.letters import Letters
 from integrum.values.types.number import NUMBER
-from integrum.values.types.type import Mask, Tested, cast
+from integrum.values.types.type import Tested, cast
 
 _ALPHABET = b"0123456789-"
 # more digits than this cannot fit; asking for them would only cost time

@@ -10,10 +10,10 @@ import numpy as np
 import pyarrow as pa
 import pyarrow.compute as pc
 
-from integrum.arrow.arrays import truths
+from integrum.arrow.arrays import Mask, truths
 from integrum.values.digits import are_decimal, are_plain
 from integrum.values.letters import Letters
-from integrum.values.types.type import Mask, Tested, Type, cast
+from integrum.values.types.type import Tested, Type, cast
 from integrum.values.written.numbers import number_parts
 
 if TYPE_CHECKING:

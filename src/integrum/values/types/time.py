@@ -11,11 +11,11 @@ import numpy as np
 import pyarrow as pa
 import pyarrow.compute as pc
 
-from integrum.arrow.arrays import text, truths
+from integrum.arrow.arrays import Mask, text, truths
 from integrum.values.as_texts import moments_as_texts, timed_as_texts
 from integrum.values.letters import Letters
 from integrum.values.types.date import time_steps
-from integrum.values.types.type import Mask, Tested, Type, cast
+from integrum.values.types.type import Tested, Type, cast
 from integrum.values.written.times import clock_parts
 
 if TYPE_CHECKING:

@@ -7,11 +7,11 @@ from dataclasses import dataclass
 from typing import TYPE_CHECKING, Any, Protocol
 
 import numpy as np
-import numpy.typing as npt
 import pyarrow as pa
 import pyarrow.compute as pc
 
-from integrum.values.as_texts import Floats, numbers_as_texts, timed_as_texts, typed_as_texts
+from integrum.arrow.arrays import Floats, Mask
+from integrum.values.as_texts import numbers_as_texts, timed_as_texts, typed_as_texts
 from integrum.values.manner import Manner
 from integrum.values.shapes import Part
 from integrum.values.sketch import numbers_of
@@ -19,7 +19,6 @@ from integrum.values.sketch import numbers_of
 if TYPE_CHECKING:
     from integrum.values.pipeline import Conversion
 
-Mask = npt.NDArray[np.bool_]
 # whether all texts of a column are canonical, and the column cast to the type where the test has made it
 Tested = tuple[bool, pa.Array | None]
 

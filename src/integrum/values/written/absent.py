@@ -2,12 +2,10 @@
 
 from __future__ import annotations
 
-import numpy as np
-import numpy.typing as npt
 import pyarrow as pa
 import pyarrow.compute as pc
 
-from integrum.arrow.arrays import texts, truths
+from integrum.arrow.arrays import Mask, texts, truths
 
 # of whatever column: nobody writes them for anything else
 CLEAR = frozenset(
@@ -65,7 +63,7 @@ def is_flag(word: str) -> bool:
     return word.strip().lower() in _FLAGS
 
 
-def flag_words(values: pa.Array) -> npt.NDArray[np.bool_]:
+def flag_words(values: pa.Array) -> Mask:
     """Which texts are such words.
 
     Examples

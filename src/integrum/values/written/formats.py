@@ -7,7 +7,7 @@ from collections.abc import Sequence
 from functools import lru_cache
 
 from integrum.values.manner import Manner
-from integrum.values.shapes import Century, Found, Hour, Part, Slice, two_digits
+from integrum.values.shapes import Century, Hour, Part, ShapeMatch, Slice, two_digits
 from integrum.values.written.months import DAYS, MONTHS, plain
 
 # numbers that count days or seconds: by the day or the second from which they count
@@ -91,7 +91,7 @@ def format_parts(shape: bytes, manner: Manner, wanted: str) -> Sequence[Part] | 
         if text in NUMBERED:
             continue
         pattern = _pattern(text)
-        found = Found.of(pattern, shape)
+        found = ShapeMatch.of(pattern, shape)
         if found is not None:
             made = _made(found, frozenset(pattern.groupindex), manner, wanted)
             if made is not None:
@@ -124,7 +124,7 @@ def _pattern(text: str) -> re.Pattern[str]:
     return re.compile(rf"\s*{made}\s*")
 
 
-def _made(found: Found, groups: frozenset[str], manner: Manner, wanted: str) -> list[Part] | None:
+def _made(found: ShapeMatch, groups: frozenset[str], manner: Manner, wanted: str) -> list[Part] | None:
     if "a" in groups and plain(found["a"]) not in DAYS:
         return None
     if wanted == "offset":
@@ -142,7 +142,7 @@ def _made(found: Found, groups: frozenset[str], manner: Manner, wanted: str) -> 
     return [*made, b" ", *(_clock(found, groups) if clock else [b"00:00"])]
 
 
-def _date(found: Found, groups: frozenset[str], manner: Manner) -> list[Part] | None:
+def _date(found: ShapeMatch, groups: frozenset[str], manner: Manner) -> list[Part] | None:
     year: list[Part]
     if "Y" in groups:
         year = [Slice(*found.span("Y"))]
@@ -159,7 +159,7 @@ def _date(found: Found, groups: frozenset[str], manner: Manner) -> list[Part] | 
     return [*year, b"-", *month, b"-", *two_digits(found, "d")]
 
 
-def _clock(found: Found, groups: frozenset[str]) -> list[Part]:
+def _clock(found: ShapeMatch, groups: frozenset[str]) -> list[Part]:
     hour = [Hour(*found.span("I"), found["p"][0] in "Pp")] if "I" in groups else two_digits(found, "H")
     seconds = [b":", *two_digits(found, "S")] if "S" in groups else []
     if "f" in groups and seconds:
@@ -168,7 +168,7 @@ def _clock(found: Found, groups: frozenset[str]) -> list[Part]:
     return [*hour, b":", *(two_digits(found, "M") if "M" in groups else [b"00"]), *seconds]
 
 
-def _offset(found: Found, groups: frozenset[str]) -> list[Part] | None:
+def _offset(found: ShapeMatch, groups: frozenset[str]) -> list[Part] | None:
     if "Z" in groups and found["Z"]:
         return [b"+00:00"]
     if "z" not in groups or not found["z"]:

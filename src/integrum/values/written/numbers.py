@@ -10,7 +10,7 @@ from collections.abc import Sequence
 from functools import lru_cache
 
 from integrum.values.manner import Manner
-from integrum.values.shapes import Expect, Found, Part, Slice
+from integrum.values.shapes import Expect, Part, ShapeMatch, Slice
 from integrum.values.units import same_unit
 
 _DIGITS = re.compile(rb"9+")
@@ -54,7 +54,7 @@ def number_parts(shape: bytes, manner: Manner) -> Sequence[Part] | None:
     >>> read("12.3 mg/L", "12.3 g/L", unit="mg/L"), read("€ 5", "5 EUR", unit="EUR"), read("45 %", percent="share")
     (['12.3', None], ['5', '5'], ['45e-2'])
     """
-    found = Found.of(_pattern(manner.decimal_mark, manner.thousands_mark, manner.censored), shape)
+    found = ShapeMatch.of(_pattern(manner.decimal_mark, manner.thousands_mark, manner.censored), shape)
     if found is None:
         return None
     parts: list[Part] = []
@@ -83,7 +83,7 @@ def sign_parts(shape: bytes, manner: Manner) -> Sequence[Part] | None:
     >>> sign_parts(b"< 9.99", Manner(censored=True)), sign_parts(b"9.9", Manner(censored=True))
     ([b'<'], None)
     """
-    found = Found.of(_pattern(manner.decimal_mark, manner.thousands_mark, True), shape)
+    found = ShapeMatch.of(_pattern(manner.decimal_mark, manner.thousands_mark, True), shape)
     if found is None or not found["sign"] or number_parts(shape, manner) is None:
         return None
     return [_SIGNS[found["sign"]].encode()]
@@ -99,7 +99,7 @@ def unit_in(shape: bytes) -> str:
     ('mg/L', 'EUR', '', '')
     """
     for marks in ((".", ""), (",", "")):
-        found = Found.of(_pattern(*marks, True), shape)
+        found = ShapeMatch.of(_pattern(*marks, True), shape)
         if found is not None:
             return (found["before"] or found["behind"]).strip()
     return ""
@@ -126,7 +126,7 @@ def _pattern(decimal_mark: str, thousands_mark: str, censored: bool) -> re.Patte
     return re.compile(text)
 
 
-def _unit_fits(found: Found, manner: Manner, parts: list[Part]) -> bool:
+def _unit_fits(found: ShapeMatch, manner: Manner, parts: list[Part]) -> bool:
     """Whether what stands around a number is the unit of its column; what has digits is compared in the text."""
     if found["percent"]:
         return bool(manner.percent) or manner.unit in ("%", "percent")
@@ -144,7 +144,7 @@ def _unit_fits(found: Found, manner: Manner, parts: list[Part]) -> bool:
     return True
 
 
-def _body(found: Found) -> list[Part]:
+def _body(found: ShapeMatch) -> list[Part]:
     parts: list[Part] = []
     if found["grouped"]:
         start, _ = found.span("grouped")
@@ -166,7 +166,7 @@ def _body(found: Found) -> list[Part]:
     return parts
 
 
-def _raised(found: Found) -> list[Part]:
+def _raised(found: ShapeMatch) -> list[Part]:
     text, (start, stop) = found["raised"], found.span("raised")
     if text[:1] in "+-9":
         return [Slice(start, stop)]

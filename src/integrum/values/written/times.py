@@ -11,7 +11,7 @@ from collections.abc import Iterator, Sequence
 from functools import cache, lru_cache
 
 from integrum.values.manner import Manner
-from integrum.values.shapes import Century, Found, Hour, Part, Slice, two_digits
+from integrum.values.shapes import Century, Hour, Part, ShapeMatch, Slice, two_digits
 from integrum.values.written.formats import format_parts
 from integrum.values.written.months import DAYS, MONTHS, plain
 
@@ -149,7 +149,7 @@ def _iso_day(shape: bytes) -> Sequence[Part] | None:
 
 def _iso_moment(shape: bytes, manner: Manner) -> Sequence[Part] | None:
     """ISO 8601 is read whatever the format."""
-    found = Found.of(_patterns("moment")[0], shape)
+    found = ShapeMatch.of(_patterns("moment")[0], shape)
     if found is None or found["sep"] != "-" or found["weekday"]:
         return None
     if (found["Z"] or found["offset"]) and not manner.zoned:
@@ -158,16 +158,16 @@ def _iso_moment(shape: bytes, manner: Manner) -> Sequence[Part] | None:
     return None if day is None else [*day, b" ", *_clock(found)]
 
 
-def _all(what: str, shape: bytes) -> Iterator[Found]:
+def _all(what: str, shape: bytes) -> Iterator[ShapeMatch]:
     if len(shape) > 60:
         return
     for pattern in _patterns(what):
-        found = Found.of(pattern, shape)
+        found = ShapeMatch.of(pattern, shape)
         if found is not None:
             yield found
 
 
-def _day(found: Found, manner: Manner) -> list[Part] | None:
+def _day(found: ShapeMatch, manner: Manner) -> list[Part] | None:
     if found["weekday"] and plain(found["weekday"]) not in DAYS:
         return None
     if found["month"]:
@@ -190,14 +190,14 @@ def _day(found: Found, manner: Manner) -> list[Part] | None:
     return [*_year(found, manner), b"-", *two_digits(found, month), b"-", *two_digits(found, day)]
 
 
-def _year(found: Found, manner: Manner) -> list[Part]:
+def _year(found: ShapeMatch, manner: Manner) -> list[Part]:
     if found["Y"]:
         return [Slice(*found.span("Y"))]
     start, stop = found.span("y")
     return [Century(start, manner.century_from), Slice(start, stop)]
 
 
-def _clock(found: Found) -> list[Part]:
+def _clock(found: ShapeMatch) -> list[Part]:
     start, stop = found.span("H")
     if found["half"]:
         hour: list[Part] = [Hour(start, stop, found["half"][0] in "Pp")]

@@ -2,38 +2,15 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
-from typing import Any, NamedTuple
+from collections.abc import Sequence
 
 import numpy as np
-import numpy.typing as npt
 
-Ints = npt.NDArray[np.int64]
-
-
-class RowRun(NamedTuple):
-    """Consecutive rows of a source.
-
-    Attributes
-    ----------
-    source
-        Its number; in a record its name.
-    row
-        The first row there.
-    rows
-        How many rows.
-    each
-        How many rows of the table each gives; more than one in wide sources.
-    """
-
-    source: Any
-    row: int
-    rows: int
-    each: int = 1
-
-    def of(self, source: str | int) -> RowRun:
-        """The same of a source by another name, or by its number."""
-        return self._replace(source=source)
+from integrum.arrow.arrays import Ints
+from integrum.engine.state import State
+from integrum.measures.items import RowRun
+from integrum.measures.measure import Context, Made, Measure, Recalled
+from integrum.measures.tables import ROWS
 
 
 def runs_of(source: Ints, row: Ints) -> list[RowRun]:
@@ -60,31 +37,16 @@ def runs_of(source: Ints, row: Ints) -> list[RowRun]:
     ]
 
 
-class RowRuns:
-    """Hands on the runs of a run, those that go on put together, so that they do not depend on where its batches end.
+class OpenRuns(State[Sequence[RowRun]]):
+    """Hands runs on, those that go on put together, so that they do not depend on where tasks end."""
 
-    Parameters
-    ----------
-    keep
-        Takes runs.
-
-    Examples
-    --------
-    >>> kept = []
-    >>> runs = RowRuns(kept.extend)
-    >>> runs.add([RowRun(0, 2, 2)]), runs.add([RowRun(0, 4, 1), RowRun(1, 5, 1)]), runs.finish()
-    (None, None, None)
-    >>> kept
-    [RowRun(source=0, row=2, rows=3, each=1), RowRun(source=1, row=5, rows=1, each=1)]
-    """
-
-    def __init__(self, keep: Callable[[Sequence[RowRun]], None]) -> None:
-        self._keep = keep
+    def __init__(self, context: Context) -> None:
+        self._keep = context.keep.rows
         self._open: dict[int, RowRun] = {}
 
-    def add(self, runs: Sequence[RowRun]) -> None:
-        """Take those of a batch."""
-        for run in runs:
+    def add(self, seen: Sequence[RowRun]) -> None:
+        """Take those of a task."""
+        for run in seen:
             last = self._open.get(run.source)
             if last and (run.row, run.each) == (last.row + last.rows, last.each):
                 run = last._replace(rows=last.rows + run.rows)
@@ -95,3 +57,22 @@ class RowRuns:
     def finish(self) -> None:
         """Hand on what is left."""
         self._keep(list(self._open.values()))
+
+
+class RowRuns(Measure[Made, Sequence[RowRun], OpenRuns]):
+    """Which row of its source each row of the table is, where the table does not say it."""
+
+    def look(self, rows: Made) -> Sequence[RowRun]:
+        """The runs of a job."""
+        return runs_of(rows.source, rows.row) if rows.schema.provenance.source_row is False else ()
+
+    def begin(self, context: Context) -> OpenRuns:
+        """No run is open."""
+        return OpenRuns(context)
+
+    def recall(self, earlier: Recalled) -> Sequence[RowRun]:
+        """Those of the record."""
+        return list(earlier.entries(ROWS))
+
+
+ROW_RUNS = RowRuns()

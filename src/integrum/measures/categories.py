@@ -3,23 +3,24 @@
 from __future__ import annotations
 
 import json
-from collections import Counter
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Iterable, Iterator, Mapping, Sequence
 from typing import NamedTuple
 
 import numpy as np
-import numpy.typing as npt
 import pyarrow as pa
 import pyarrow.compute as pc
 
-from integrum.arrow.arrays import ints, texts, wholes
+from integrum.arrow.arrays import Ints, ints, texts, wholes
 from integrum.arrow.shelf import Shelf
+from integrum.engine.state import State
+from integrum.measures.items import CategoryEntry
+from integrum.measures.measure import Context, Made, Measure, Recalled
+from integrum.measures.tables import CATEGORIES
 from integrum.plan.column import Column
+from integrum.record.table import RecordColumn, RecordTable, json_text
 
-Ints = npt.NDArray[np.int64]
-
-# so many distinct values are a few
-MOST = 40
+# so many distinct values are a few; this stands for the counts of more
+MOST, MANY = 40, "many"
 _FIRST = 2_000
 # so many counts are kept side by side while they are made
 _TABLE = 1 << 20
@@ -118,62 +119,69 @@ def _counted(array: pa.Array, pairs: Sequence[tuple[int, int]]) -> Iterator[Mapp
             yield {said[code]: count for code, count in zip(distinct.tolist(), counts.tolist(), strict=True)}
 
 
-class Categories:
-    """The counts of a run.
+class CategoryCounts(State[Counts]):
+    """Adds the counts of a run up."""
 
-    Parameters
-    ----------
-    columns
-        The columns of the table.
-    """
-
-    def __init__(self, columns: Sequence[Column]) -> None:
-        self._columns = columns
-        self._counts = _Held()
+    def __init__(self, context: Context) -> None:
+        self._columns = context.columns
+        self._counts = HeldCounts()
         self._totals: dict[int, dict[str, int] | None] = {}
 
-    def add(self, counts: Counts) -> None:
-        """Take those of a batch."""
-        for at, source, some in counts:
+    def add(self, seen: Counts) -> None:
+        """Take those of a task."""
+        for at, source, some in seen:
             self._counts.add(at, source, some)
             _merge(self._totals, at, some, MOST)
 
-    def of_column(self, at: int) -> Mapping[int, Mapping[str, int] | None]:
-        """By source the counts of the values of a column; None where it has too many."""
-        return self._counts.of(at, MOST)
+    def of_values(self, at: int) -> Mapping[int, str]:
+        """By source the counts of the values of a column."""
+        counts = self._counts.of(at, MOST)
+        return {number: MANY if one is None else counts_text(one) for number, one in counts.items()}
 
-    def by_column(self) -> dict[str, dict[str, int]]:
+    def entries(self) -> Iterator[tuple[RecordTable[CategoryEntry], Iterable[CategoryEntry]]]:
         """The values of each column that has a few, the most frequent first."""
-        return {
-            self._columns[at].name: dict(sorted(some.items(), key=lambda one: (-one[1], one[0])))
-            for at, some in sorted(self._totals.items())
-            if some
-        }
+        yield (
+            CATEGORIES,
+            (
+                CategoryEntry(self._columns[at].name, value, count)
+                for at, some in sorted(self._totals.items())
+                if some
+                for value, count in in_order(some)
+            ),
+        )
 
 
-class MissingCodes:
-    """How often each missing code was met in a run.
+class Categories(Measure[Made, Counts, CategoryCounts]):
+    """How often each value is there, of columns that have only a few."""
 
-    Parameters
-    ----------
-    columns
-        The names of the columns of the table.
-    """
+    value_column = RecordColumn(
+        "counts",
+        f"JSON: how often each value of a text or a boolean is there; `{MANY}` where there are more than {MOST}",
+        read=lambda cell: None if cell == MANY else json.loads(cell or "{}"),
+    )
 
-    def __init__(self, columns: Sequence[str]) -> None:
-        self._numbers = {name: at for at, name in enumerate(columns)}
-        self._counts = _Held()
-        self.by_column: Counter[tuple[str, str]] = Counter()
+    def look(self, rows: Made) -> Counts:
+        """Count the values of a job."""
+        return count_values(rows.columns, rows.schema.columns, rows.source)
 
-    def add(self, met: Mapping[tuple[int, str, str], int]) -> None:
-        """Take those of a batch: by source, column and code."""
-        for (source, column, code), count in met.items():
-            self.by_column[column, code] += count
-            self._counts.add(self._numbers[column], source, {code: count})
+    def begin(self, context: Context) -> CategoryCounts:
+        """Nothing is counted yet."""
+        return CategoryCounts(context)
 
-    def of_column(self, at: int) -> Mapping[int, Mapping[str, int]]:
-        """By source how often each code was met in a column."""
-        return {source: met for source, met in self._counts.of(at).items() if met}
+    def recall(self, earlier: Recalled) -> Counts:
+        """The counts of the record; an identifier has one value in all rows of its source."""
+        found = [
+            ValueCounts(lines.number, source, None if said == MANY else json.loads(said))
+            for lines in earlier.values
+            for source, said in lines.said("counts")
+            if earlier.schema.columns[lines.number].name not in earlier.identifiers[source]
+        ]
+        for at, column in enumerate(earlier.schema.columns):
+            for source, given in earlier.identifiers.items() if column.kind.is_counted else ():
+                value = given.get(column.name)
+                if value is not None:
+                    found.append(ValueCounts(at, source, {value: earlier.was[source].table_rows}))
+        return found
 
 
 # so many counts, each of a column in a source, are kept in memory
@@ -181,7 +189,7 @@ MOST_KEPT = 1 << 17
 _KEPT = pa.schema({"column": pa.int64(), "source": pa.int64(), "counts": pa.string()})
 
 
-class _Held:
+class HeldCounts:
     """Counts by column and source, of which the most are on the disk."""
 
     def __init__(self) -> None:
@@ -208,6 +216,16 @@ class _Held:
         return found
 
 
+def in_order(counts: Mapping[str, int]) -> list[tuple[str, int]]:
+    """Counts, the most frequent first."""
+    return sorted(counts.items(), key=lambda one: (-one[1], one[0]))
+
+
+def counts_text(counts: Mapping[str, int]) -> str:
+    """The same as JSON."""
+    return json_text(dict(in_order(counts)))
+
+
 def _merge(
     into: dict[int, dict[str, int] | None], key: int, some: Mapping[str, int] | None, most: int = 0
 ) -> None:
@@ -232,3 +250,6 @@ def _put_away(counts: Mapping[int, Mapping[int, Sequence[Mapping[str, int] | Non
     columns, sources = (np.array([one[at] for one in every], np.int64) for at in (0, 1))
     said = texts([one[2] for one in every])
     return pa.Table.from_arrays([ints(columns), ints(sources), said], schema=_KEPT)
+
+
+CATEGORY_COUNTS = Categories()

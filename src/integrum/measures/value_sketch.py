@@ -6,15 +6,12 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 import numpy as np
-import numpy.typing as npt
 import pyarrow as pa
 
-from integrum.arrow.arrays import ints, truths
+from integrum.arrow.arrays import Ints, ints, truths
 from integrum.columns.typed import as_numbers
 from integrum.plan.column import Column
 from integrum.values.sketch import SAMPLED, Sketch, numbers_of, sketch
-
-Ints = npt.NDArray[np.int64]
 
 
 @dataclass(frozen=True)

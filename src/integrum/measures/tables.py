@@ -3,19 +3,24 @@
 from __future__ import annotations
 
 import json
-from collections.abc import Mapping
-from dataclasses import fields
+from collections.abc import Sequence
+from dataclasses import fields, replace
 from functools import cache
-from typing import Any, NamedTuple
+from typing import Any
 
-from integrum.assembling.codebook import ColumnEntry
-from integrum.assembling.ends import EndRow
-from integrum.assembling.row_runs import RowRun
-from integrum.assembling.sketches import MANY
-from integrum.checking.checks import CheckResult
 from integrum.columns.header import Header
-from integrum.engine.headers import HeaderEntry
-from integrum.engine.ledger import Ledger, SourceSummary
+from integrum.engine.ledger import Figures, Ledger, SourceSummary
+from integrum.measures.items import (
+    BlockEntry,
+    CategoryEntry,
+    CheckResult,
+    ColumnEntry,
+    EndRow,
+    HeaderEntry,
+    RowRun,
+    ValuesEntry,
+    VariantEntry,
+)
 from integrum.plan.layout import Layout
 from integrum.problems import Problem
 from integrum.reading.aside import SetAside
@@ -34,70 +39,8 @@ from integrum.record.table import (
     whole_or_none,
     whole_or_zero,
 )
-from integrum.run_file import NAME as RUN
 
 PLAN, REPORT = "plan.toml", "report.html"
-
-
-class VariantEntry(NamedTuple):
-    """A header as it is written: its number, that of its variant, and the header."""
-
-    number: int
-    variant: int
-    header: Header
-
-
-class BlockEntry(NamedTuple):
-    """A block of lines of a source: its first line, the lines of a whole block, and the hash of the block."""
-
-    source: str
-    line: int
-    lines: int
-    blake3: str
-
-
-class CategoryEntry(NamedTuple):
-    """How often a value of a column is in the table."""
-
-    column: str
-    value: str
-    rows: int
-
-
-class ValuesEntry(NamedTuple):
-    """The values of a column in a source.
-
-    Attributes
-    ----------
-    column, source
-        Their names.
-    filled, empty
-        Cells with a value and without one.
-    least, median, greatest
-        Of numbers, dates and times; as texts, empty where there are none. The median is that of up to 32 values from all
-        over the source.
-    first, last
-        The first and the last cell.
-    converted_from
-        The unit that the values were converted from; empty where they were not.
-    missing
-        How often each missing code was met.
-    counts
-        How often each value of a text or a boolean column is there; None where there are more than 40.
-    """
-
-    column: str
-    source: str
-    filled: int
-    empty: int
-    least: str
-    median: str
-    greatest: str
-    first: str
-    last: str
-    converted_from: str
-    missing: Mapping[str, int] = {}
-    counts: Mapping[str, int] | None = {}
 
 
 _PLAIN = Layout()
@@ -121,60 +64,71 @@ def _layout_of(text: str) -> Layout:
     return Layout(**json.loads(text or "{}"))
 
 
-_LEDGER = "ledger."
+_LEDGER, _FIGURES = "ledger.", "figures."
 
 
 def _summary(**said: Any) -> SourceSummary:
-    ledger = {name.removeprefix(_LEDGER): said.pop(name) for name in list(said) if name.startswith(_LEDGER)}
+    ledger, figures = _inside(said, _LEDGER), _inside(said, _FIGURES)
     name = Named(said.pop("source"), said["sheet"]).name
-    return SourceSummary(name, "", ledger=Ledger(**ledger), **said)
+    return SourceSummary(name, "", ledger=Ledger(**ledger), figures=Figures(figures), **said)
 
 
-SOURCES = RecordTable(
-    "sources.csv",
-    _summary,
-    (
-        RecordColumn("source", "the file, relative to the common folder", place=FILE),
-        RecordColumn("sheet", "the sheet of a workbook"),
-        RecordColumn(
-            "label",
-            "what the `source` column of the table has; use it, with `sheet`, to join this file with the table",
+def _inside(said: dict[str, Any], prefix: str) -> dict[str, Any]:
+    """The attributes of an object inside another one, taken out of what is said of both."""
+    return {name.removeprefix(prefix): said.pop(name) for name in list(said) if name.startswith(prefix)}
+
+
+def sources_table(more: Sequence[RecordColumn]) -> RecordTable[SourceSummary]:
+    """What became of each source; with the columns of measures, which are told as figures of a source."""
+    figures = [replace(column, attribute=f"{_FIGURES}{column.name}") for column in more]
+    return RecordTable(
+        "sources.csv",
+        _summary,
+        (
+            RecordColumn("source", "the file, relative to the common folder", place=FILE),
+            RecordColumn("sheet", "the sheet of a workbook"),
+            RecordColumn(
+                "label",
+                "what the `source` column of the table has; use it, with `sheet`, to join this file with the table",
+            ),
+            whole("group", "the number of its group in the plan, from 1"),
+            RecordColumn("status", "`assembled` or `set-aside`"),
+            RecordColumn("reason", "the code of the problem for which it was set aside"),
+            whole("bytes", "its size; for a sheet that of its cells as text", "size"),
+            RecordColumn("blake3", "the hash of its content (BLAKE3, 256 bits)", "content"),
+            RecordColumn("workbook_blake3", "of a sheet: the hash of the file", "workbook"),
+            RecordColumn(
+                "last_line",
+                "`ended` if the file ends with a line end, else `open`",
+                "is_closed",
+                lambda one: _ENDED if one else _OPEN,
+                lambda cell: cell != _OPEN,
+            ),
+            whole_or_zero("variant", "its header variant; 1 is the one that most sources have"),
+            whole_or_zero("header_number", "its header, as it is written: a line of `variants.csv`"),
+            whole_or_zero("header_row", "the row of its header"),
+            RecordColumn(
+                "layout",
+                "its layout as it was read: JSON, with the keys of a plan; empty for a plain file",
+                write=_layout_text,
+                read=_layout_of,
+            ),
+            as_json("identifiers", "what its path, its sheet and its preamble say: JSON, by column"),
+            RecordColumn("output", "the output that its rows are in, relative to the record", place=OUTPUT),
+            whole_or_zero("first_table_row", "its first row in that table, from 1"),
+            whole_or_zero("last_table_row", "its last row there"),
+            whole_or_zero("first_byte", "where its rows are in a CSV: the offset of the first byte"),
+            whole_or_zero("end_byte", "the offset of the byte after the last"),
+            whole("table_rows", "its rows in the table: `data` × `rows_each` − `empty_cells`"),
+            whole("rows_each", "of a wide source: rows of the table for each row; else 1"),
+            whole("empty_cells", "of a wide source: rows that are not there because cells are empty"),
+            whole("rows", "rows in the source: the sum of the following", f"{_LEDGER}rows"),
+            *(whole(part, f"rows that are {part.words}", f"{_LEDGER}{part.key}") for part in COUNTED),
+            *figures,
         ),
-        whole("group", "the number of its group in the plan, from 1"),
-        RecordColumn("status", "`assembled` or `set-aside`"),
-        RecordColumn("reason", "the code of the problem for which it was set aside"),
-        whole("bytes", "its size; for a sheet that of its cells as text", "size"),
-        RecordColumn("blake3", "the hash of its content (BLAKE3, 256 bits)", "content"),
-        RecordColumn("workbook_blake3", "of a sheet: the hash of the file", "workbook"),
-        RecordColumn(
-            "last_line",
-            "`ended` if the file ends with a line end, else `open`",
-            "is_closed",
-            lambda one: _ENDED if one else _OPEN,
-            lambda cell: cell != _OPEN,
-        ),
-        whole_or_zero("variant", "its header variant; 1 is the one that most sources have"),
-        whole_or_zero("header_number", "its header, as it is written: a line of `variants.csv`"),
-        whole_or_zero("header_row", "the row of its header"),
-        RecordColumn(
-            "layout",
-            "its layout as it was read: JSON, with the keys of a plan; empty for a plain file",
-            write=_layout_text,
-            read=_layout_of,
-        ),
-        as_json("identifiers", "what its path, its sheet and its preamble say: JSON, by column"),
-        RecordColumn("output", "the output that its rows are in, relative to the record", place=OUTPUT),
-        whole_or_zero("first_table_row", "its first row in that table, from 1"),
-        whole_or_zero("last_table_row", "its last row there"),
-        whole_or_zero("first_byte", "where its rows are in a CSV: the offset of the first byte"),
-        whole_or_zero("end_byte", "the offset of the byte after the last"),
-        whole("table_rows", "its rows in the table: `data` × `rows_each` − `empty_cells`"),
-        whole("rows_each", "of a wide source: rows of the table for each row; else 1"),
-        whole("empty_cells", "of a wide source: rows that are not there because cells are empty"),
-        whole("rows", "rows in the source: the sum of the following", f"{_LEDGER}rows"),
-        *(whole(part, f"rows that are {part.words}", f"{_LEDGER}{part.key}") for part in COUNTED),
-    ),
-)
+    )
+
+
 PROBLEMS = RecordTable(
     "problems.csv",
     Problem,
@@ -238,32 +192,38 @@ COLUMNS = RecordTable(
         as_json("converted", "JSON: the units that values were converted from, with the number of sources"),
     ),
 )
-VALUES = RecordTable(
-    "values.csv",
-    ValuesEntry,
-    (
-        RecordColumn("column", "the column"),
-        *source_columns("the source; identifiers are not in this file"),
-        whole("filled", "cells with a value"),
-        whole("empty", "cells without one"),
-        RecordColumn("least", "the least value of numbers, dates and times, after all conversions"),
-        RecordColumn(
-            "median",
-            "the median of 32 values from all over the source, or of all where there are no more; of a source that was "
-            "read in several pieces that of the piece with most values",
+
+
+def values_table(more: Sequence[RecordColumn]) -> RecordTable[ValuesEntry]:
+    """The values of each column in each source; with the columns of measures."""
+    return RecordTable(
+        "values.csv",
+        _values_entry,
+        (
+            RecordColumn("column", "the column"),
+            *source_columns("the source; identifiers are not in this file"),
+            whole("filled", "cells with a value"),
+            whole("empty", "cells without one"),
+            RecordColumn("least", "the least value of numbers, dates and times, after all conversions"),
+            RecordColumn(
+                "median",
+                "the median of 32 values from all over the source, or of all where there are no more; of a source that was "
+                "read in several pieces that of the piece with most values",
+            ),
+            RecordColumn("greatest", "the greatest value"),
+            RecordColumn("first", "the first cell, empty where it is"),
+            RecordColumn("last", "the last cell"),
+            *more,
         ),
-        RecordColumn("greatest", "the greatest value"),
-        RecordColumn("first", "the first cell, empty where it is"),
-        RecordColumn("last", "the last cell"),
-        RecordColumn("converted_from", "the unit that the values were converted from"),
-        as_json("missing", "JSON: how often each missing code was met"),
-        RecordColumn(
-            "counts",
-            "JSON: how often each value of a text or a boolean is there; `many` where there are more than 40",
-            read=lambda cell: None if cell == MANY else json.loads(cell or "{}"),
-        ),
-    ),
-)
+    )
+
+
+def _values_entry(**said: Any) -> ValuesEntry:
+    known = [each.name for each in fields(ValuesEntry)]
+    others = {name: said.pop(name) for name in list(said) if name not in known}
+    return ValuesEntry(**said, others=others)
+
+
 CATEGORIES = RecordTable(
     "categories.csv",
     CategoryEntry,
@@ -360,25 +320,5 @@ ROWS = RecordTable(
     ),
     since=0,
 )
-TABLES: tuple[RecordTable[Any], ...] = (
-    SOURCES,
-    PROBLEMS,
-    SET_ASIDE,
-    LEFT_OUT,
-    COLUMNS,
-    VALUES,
-    CATEGORIES,
-    CHECKS,
-    ENDS,
-    HEADERS,
-    PREAMBLE,
-    VARIANTS,
-    BLOCKS,
-    ROWS,
-)
-FILES = (PLAN, RUN, REPORT, *(one.file for one in TABLES))
-
-
-def files_since(schema: int) -> list[str]:
-    """The files that every record of a schema has."""
-    return [PLAN, RUN, *(one.file for one in TABLES if 0 < one.since <= schema)]
+# written source by source while a run goes on; until they are, their entries have the numbers of their sources
+STREAMED: tuple[RecordTable[Any], ...] = (SET_ASIDE, LEFT_OUT, ROWS)

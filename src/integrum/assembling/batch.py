@@ -1,109 +1,55 @@
-"""One job of a run: pieces in, a finished batch of the table out. Runs on any worker."""
+"""One job of a run: pieces in, rows of the table out. Runs on any worker."""
 
 from __future__ import annotations
 
 from collections import Counter
 from collections.abc import Collection, Iterator, Mapping, Sequence
-from dataclasses import dataclass, field
 from typing import Any
 
 import numpy as np
-import numpy.typing as npt
 import pyarrow as pa
 import pyarrow.compute as pc
 
-from integrum.arrow.arrays import flags, ints, texts
-from integrum.assembling.categories import Counts as Categories
-from integrum.assembling.categories import count_values
-from integrum.assembling.column_sketch import ColumnSketch, sketch_columns
-from integrum.assembling.converting import Made, table_columns
-from integrum.assembling.ends import Cells, ends_of
-from integrum.assembling.row_runs import RowRun, runs_of
-from integrum.assembling.schema import Schema
-from integrum.checking.checks import Prepared, look
-from integrum.checking.rows import TableRows
+from integrum.arrow.arrays import Ints, Mask, flags, ints, texts
+from integrum.assembling.converting import FamilyColumns, table_columns
+from integrum.columns.table_schema import TableSchema
 from integrum.columns.typed import zone_of
-from integrum.engine.job import Counts, FamilyRows, Job, counted, in_order, parsed
-from integrum.engine.judging import Judged
+from integrum.engine.job import FamilyRows, Job, Looked, counted
+from integrum.measures.measure import FamilyTable, Made
 from integrum.plan.column import Column
 from integrum.reading.aside import SetAside
 from integrum.reading.left_out import LeftOutRow, in_place
 from integrum.reading.parsing import Rows, raw_rows
 from integrum.reading.parts import DATA, SET_ASIDE
 from integrum.values.checking import Converted
+from integrum.writing.output import Pack
 
-Ints = npt.NDArray[np.int64]
 
+def made_of(job: Job, schema: TableSchema, as_text: bool, pack: Pack) -> tuple[Made, Any]:
+    """Parse pieces, bring their columns into the table's order, convert the values, and pack the rows.
 
-@dataclass(frozen=True)
-class Batch:
-    """What a job gives back.
-
-    Attributes
+    Parameters
     ----------
-    output, payload
-        Which output, and what it appends.
-    spans
-        The number of each source in it, with its rows and its bytes in the payload; bytes only in CSV.
-    counts
-        Rows by what they are.
-    aside
-        Cells and rows kept out, in the order of their places.
-    filled
-        Cells with a value, by column.
-    left_out, judged
-        Rows that are not in the table, and which of them read like the data, for each family.
-    sketches
-        The values of each column by source.
-    missing
-        How often each missing code was met, by source, column and code.
-    looks
-        What each check of the plan saw, at one look or at several.
-    categories
-        How often each value of the columns that have a few is there.
-    runs
-        Which rows of their sources its rows are, where the table does not say it.
-    ends
-        Its first and its last rows.
-    first
-        The number of its first source.
-    is_taken
-        Whether it was taken over from an earlier run.
+    job
+        The pieces.
+    schema
+        The columns of the table.
+    as_text
+        Whether the output takes canonical text, or Arrow types.
+    pack
+        Turns a batch into what the output appends.
+
+    Returns
+    -------
+    tuple
+        The rows, for measures to look at, and what the output appends.
     """
-
-    output: str
-    payload: Any
-    spans: tuple[tuple[int, int, int], ...]
-    counts: Counts
-    aside: Sequence[SetAside]
-    filled: tuple[int, ...]
-    left_out: Sequence[LeftOutRow] = ()
-    judged: Sequence[Judged] = ()
-    sketches: Sequence[ColumnSketch] = ()
-    missing: Counter[tuple[int, str, str]] = field(default_factory=Counter)
-    looks: Sequence[Sequence[Any]] = ()
-    categories: Categories = ()
-    runs: Sequence[RowRun] = ()
-    ends: tuple[list[Cells], list[Cells]] = ((), ())  # type: ignore[assignment]
-    first: int = 0
-    is_taken: bool = False
-
-    @property
-    def rows(self) -> int:
-        """Rows in the payload."""
-        return sum(rows for _, rows, _ in self.spans)
-
-
-def assemble_batch(job: Job, schema: Schema, checks: Sequence[Prepared] = ()) -> Batch:
-    """Parse pieces, bring their columns into the table's order, convert the values, and pack the batch."""
-    parts = parsed(job)
-    counts = Counts.of(parts)
-    aside = [one for part in parts for one in part.rows.aside]
+    looked = Looked.of(job)
+    counts, aside = looked.counts, looked.aside
     missing: Counter[tuple[int, str, str]] = Counter()
-    pieces_of_table = []
-    sketches: list[ColumnSketch] = []
-    for part in parts:
-        made = table_columns(part, schema)
+    pieces_of_table, converted = [], []
+    for part in looked.families:
+        made = table_columns(part, schema, as_text)
         columns, source, row = made.columns, made.rows.source, made.rows.row
         counts.empty.update(counted(made.empty))
         missing.update(made.missing)
@@ -122,49 +68,27 @@ def assemble_batch(job: Job, schema: Schema, checks: Sequence[Prepared] = ()) ->
         elif made.bad:
             aside += _bad_cells(made, "blank", "set-source-aside")
         counts.table.update(counted(source))
-        sketches += sketch_columns(columns, made.wholes, schema.columns, source)
+        converted.append(FamilyTable(columns, made.wholes, source))
         pieces_of_table.append((columns, source, row))
 
     columns, source, row = _stacked(pieces_of_table, len(schema.columns))
     columns = _with_identifiers(columns, schema.columns, job, source)
     batch = pa.RecordBatch.from_arrays(
         [*_provenance(schema, job, source, row), *columns],
-        schema=schema.arrow if not schema.as_text else None,
-        names=schema.arrow.names if schema.as_text else None,
+        schema=None if as_text else schema.arrow,
+        names=schema.names if as_text else None,
     )
     numbers = sorted(number for number, count in counts.table.items() if count)
     rows = [counts.table[number] for number in numbers]
-    payload, sizes = schema.pack(batch, rows)
-    filled = tuple(len(column) - column.null_count for column in columns)
-    spans = tuple(zip(numbers, rows, sizes, strict=True))
-    left_out = [one for part in parts for one in part.rows.left_out]
+    payload, sizes = pack(batch, rows)
+    left_out = [one for part in looked.families for one in part.rows.left_out]
     left_out += [LeftOutRow(one.source, one.row, SET_ASIDE, one.raw) for one in aside if one.is_row]
-    judged = [part.judged for part in parts]
-    return Batch(
-        job.output,
-        payload,
-        spans,
-        counts,
-        in_order(aside),
-        filled,
-        in_place(left_out),
-        judged,
-        sketches,
-        missing,
-        [look(checks, _rows_for_checks(batch, schema, source, row))] if checks else (),
-        count_values(columns, schema.columns, source),
-        runs_of(source, row) if schema.provenance.source_row is False else (),
-        ends_of(batch, schema.types),
-        min(job.sources),
-    )
+    spans = list(zip(numbers, rows, sizes, strict=True))
+    made_rows = (schema, batch, columns, converted, source, row, in_place(left_out), missing, spans)
+    return Made(job, looked.families, counts, aside, *made_rows), payload
 
 
-def _rows_for_checks(batch: pa.RecordBatch, schema: Schema, source: Ints, row: Ints) -> TableRows:
-    columns = dict(zip(schema.arrow.names, batch.columns, strict=True))
-    return TableRows(columns, {column.name: column for column in schema.columns}, source, row)
-
-
-def _bad_cells(made: Made, *rules: str) -> Iterator[SetAside]:
+def _bad_cells(made: FamilyColumns, *rules: str) -> Iterator[SetAside]:
     """One entry for each bad cell of the columns that have one of these rules."""
     rows = made.rows
     for bad in made.bad:
@@ -174,7 +98,7 @@ def _bad_cells(made: Made, *rules: str) -> Iterator[SetAside]:
                 yield SetAside(*place, bad.binding.column, "bad-value", raw, said=bad.said.get(at, ""))
 
 
-def _rows_aside(part: FamilyRows, made: Made) -> Iterator[SetAside]:
+def _rows_aside(part: FamilyRows, made: FamilyColumns) -> Iterator[SetAside]:
     """One entry for each row of a source that has a bad cell, with its raw text."""
     columns: dict[tuple[int, int], dict[str, None]] = {}
     said: dict[tuple[int, int], str] = {}
@@ -186,7 +110,7 @@ def _rows_aside(part: FamilyRows, made: Made) -> Iterator[SetAside]:
         yield SetAside(*place, ", ".join(names), "bad-value", raw_of[place], True, said[place])
 
 
-def _without(rows: Rows, gone: Collection[tuple[int, int | None]]) -> npt.NDArray[np.bool_]:
+def _without(rows: Rows, gone: Collection[tuple[int, int | None]]) -> Mask:
     """Which rows of the table are not of these rows of the sources."""
     places = np.array(sorted((number, row or 0) for number, row in gone), np.int64)
     keep = np.ones(len(rows.row), bool)
@@ -195,7 +119,9 @@ def _without(rows: Rows, gone: Collection[tuple[int, int | None]]) -> npt.NDArra
     return keep
 
 
-def _empty_in(made: Made, part: FamilyRows, gone: Collection[tuple[int, int | None]]) -> Counter[int]:
+def _empty_in(
+    made: FamilyColumns, part: FamilyRows, gone: Collection[tuple[int, int | None]]
+) -> Counter[int]:
     """Of rows of wide sources that are set aside: the cells that gave no row, which do not count any more."""
     wide = part.family.bound.wide
     if wide is None:
@@ -241,7 +167,7 @@ def _with_identifiers(
     return result
 
 
-def _provenance(schema: Schema, job: Job, source: Ints, row: Ints) -> list[pa.Array]:
+def _provenance(schema: TableSchema, job: Job, source: Ints, row: Ints) -> list[pa.Array]:
     """The columns that say where each row came from."""
     numbers = sorted(job.sources)
     at = ints(np.searchsorted(np.array(numbers), source))

@@ -2,24 +2,22 @@
 
 from __future__ import annotations
 
-import json
 from collections.abc import Callable, Iterator, Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 from itertools import groupby
 
 import numpy as np
-import numpy.typing as npt
 import pyarrow as pa
+import pyarrow.compute as pc
 
-from integrum.arrow.arrays import floats, ints, texts, wholes
+from integrum.arrow.arrays import NOTHING, Floats, Ints, floats, ints, text, texts, wholes
 from integrum.arrow.shelf import Shelf
-from integrum.assembling.column_sketch import ColumnSketch
+from integrum.engine.state import State
+from integrum.measures.measure import ColumnLines, Context, Made, Measure, Recalled
+from integrum.measures.value_sketch import ColumnSketch, sketch_columns
 from integrum.plan.column import Column
 from integrum.values.sketch import Sketch
 from integrum.values.types import Type
-
-Ints = npt.NDArray[np.int64]
-
 
 _KEPT = pa.schema(
     [(name, pa.int64()) for name in ("column", "source", "rows", "filled")]
@@ -100,54 +98,45 @@ def _whole(column: pa.ChunkedArray) -> pa.Array:
     return column.chunk(0) if column.num_chunks == 1 else column.combine_chunks()
 
 
-def _floats(values: npt.NDArray[np.float64]) -> pa.Array:
+def _floats(values: Floats) -> pa.Array:
     buffer = pa.py_buffer(np.ascontiguousarray(values, np.float64))
     return pa.Array.from_buffers(pa.float64(), len(values), [None, buffer])
 
 
-@dataclass
-class Sketches:
-    """The sketches of a run.
+class ValuesBySource(State[Sequence[ColumnSketch]]):
+    """Puts the sketches of a run together."""
 
-    Attributes
-    ----------
-    columns
-        The columns of the table.
-    """
+    def __init__(self, context: Context) -> None:
+        self._columns = context.columns
+        self._place = {column.name: at for at, column in enumerate(self._columns)}
+        self._reach = np.full((len(self._columns), 2), np.nan)
+        self._made: list[ColumnSketch] = []
+        self._shelf, self._held = Shelf(_KEPT), 0
 
-    columns: Sequence[Column]
-    _made: list[ColumnSketch] = field(default_factory=list)
-    _shelf: Shelf = field(default_factory=lambda: Shelf(_KEPT))
-    _held: int = 0
-
-    def __post_init__(self) -> None:
-        self._reach = np.full((len(self.columns), 2), np.nan)
-        self._place = {column.name: at for at, column in enumerate(self.columns)}
-
-    def add(self, made: Sequence[ColumnSketch]) -> None:
-        """Take those of a batch."""
-        for one in made:
+    def add(self, seen: Sequence[ColumnSketch]) -> None:
+        """Take those of a task."""
+        for one in seen:
             self._held += _WEIGHT + len(one.sources)
             if len(one.sources):
                 reach = self._reach[one.number]
                 reach[0] = np.fmin(reach[0], np.fmin.reduce(one.sketch.least))
                 reach[1] = np.fmax(reach[1], np.fmax.reduce(one.sketch.greatest))
-        self._made += made
+        self._made += seen
         if self._held > MOST:
             self._put_away()
 
     def _put_away(self) -> None:
         if self._made:
-            self._shelf.add(_rows_of(self._made, self.columns))
+            self._shelf.add(_rows_of(self._made, self._columns))
         self._made, self._held = [], 0
 
     def _groups(self, wanted: Callable[[Column], bool] = lambda _: True) -> Iterator[_Known]:
         """What is known of the columns, a few at a time whose numbers stand for values in the same way."""
         self._put_away()
-        most = max(1, _TOGETHER * len(self.columns) // max(len(self._shelf), 1))
-        for _, some in groupby(range(len(self.columns)), key=self._way_back):
+        most = max(1, _TOGETHER * len(self._columns) // max(len(self._shelf), 1))
+        for _, some in groupby(range(len(self._columns)), key=self._way_back):
             numbers = list(some)
-            if not any(wanted(self.columns[at]) for at in numbers):
+            if not any(wanted(self._columns[at]) for at in numbers):
                 continue
             for start in range(0, len(numbers), most):
                 here = numbers[start : start + most]
@@ -155,71 +144,52 @@ class Sketches:
                 if len(away):
                     yield _known(away)
 
-    def _way_back(self, at: int) -> Callable[[npt.NDArray[np.float64]], pa.Array]:
+    def _way_back(self, at: int) -> Callable[[Floats], pa.Array]:
         """The way from the numbers of a sketch back to the texts of the values of a column."""
-        return self.columns[at].kind.from_numbers
+        return self._columns[at].kind.from_numbers
 
-    def tables(
-        self,
-        converted: Mapping[str, Mapping[int, str]],
-        missing: Callable[[int], Mapping[int, Mapping[str, int]]],
-        values: Callable[[int], Mapping[int, Mapping[str, int] | None]],
-    ) -> Iterator[pa.Table]:
-        """All of them, column by column: a row for each source.
+    def lines(self, others: Mapping[str, Callable[[int], Mapping[int, str]]]) -> Iterator[pa.Table]:
+        """The lines of ``values.csv``, column by column: a row for each source.
 
         Parameters
         ----------
-        converted
-            By column and source the unit that its values were converted from.
-        missing
-            By the number of a column: by source how often each missing code was met.
-        values
-            By the number of a column: by source the counts of its values; None where it has too many.
+        others
+            Columns of the file that other measures fill: by name what gives the cells of a column by source.
 
         Yields
         ------
         pyarrow.Table
-            With the columns of `NAMES`: the number of the source, and texts.
+            The number of the source, and texts.
         """
         for known in self._groups():
-            back = self._way_back(int(known.columns[0]))
-            units, codes, counts = [], [], []
-            for at, place in known.each():
-                sources = known.sources[place]
-                units.append(_said(converted.get(self.columns[at].name, {}), sources))
-                codes.append(_said({number: _in_order(met) for number, met in missing(at).items()}, sources))
-                counted = {
-                    number: MANY if one is None else _in_order(one) for number, one in values(at).items()
-                }
-                counts.append(_said(counted, sources))
-            first = known.columns[0]
-            names = texts([column.name for column in self.columns[first : known.columns[-1] + 1]])
-            yield pa.table(
-                {
-                    "column": names.take(ints(known.columns - first)),
-                    "source": ints(known.sources),
-                    "filled": ints(known.sketch.filled),
-                    "empty": ints(known.rows - known.sketch.filled),
-                    "least": back(known.sketch.least),
-                    "median": back(known.sketch.median),
-                    "greatest": back(known.sketch.greatest),
-                    "first": known.first,
-                    "last": known.last,
-                    "converted_from": pa.concat_arrays(units),
-                    "missing": pa.concat_arrays(codes),
-                    "counts": pa.concat_arrays(counts),
-                }
-            )
+            first = int(known.columns[0])
+            back = self._way_back(first)
+            names = texts([column.name for column in self._columns[first : known.columns[-1] + 1]])
+            cells = {
+                "column": names.take(ints(known.columns - first)),
+                "source": ints(known.sources),
+                "filled": ints(known.sketch.filled),
+                "empty": ints(known.rows - known.sketch.filled),
+                "least": back(known.sketch.least),
+                "median": back(known.sketch.median),
+                "greatest": back(known.sketch.greatest),
+                "first": known.first,
+                "last": known.last,
+            }
+            for name, of in others.items():
+                some = [_said(of(at), known.sources[place]) for at, place in known.each()]
+                cells[name] = pa.concat_arrays(some)
+            yield pa.table(cells)
 
     def reaches(self) -> dict[str, tuple[str, str]]:
         """The least and the greatest value of each column of numbers, dates or times."""
         found = {}
-        for back, some in groupby(range(len(self.columns)), key=self._way_back):
+        for back, some in groupby(range(len(self._columns)), key=self._way_back):
             numbers = list(some)
             said = [back(self._reach[numbers, end]).to_pylist() for end in (0, 1)]
             for at, least, greatest in zip(numbers, *said, strict=True):
                 if least is not None:
-                    found[self.columns[at].name] = (least, greatest)
+                    found[self._columns[at].name] = (least, greatest)
         return found
 
     def filled(self, name: str) -> dict[int, int]:
@@ -232,37 +202,50 @@ class Sketches:
         """The sources of each column of numbers, and what is known of its values in each."""
         for known in self._groups(lambda column: column.kind.is_number):
             for at, place in known.each():
-                if self.columns[at].kind.is_number:
-                    yield self.columns[at], known.sources[place], known.sketch.at(place)
+                if self._columns[at].kind.is_number:
+                    yield self._columns[at], known.sources[place], known.sketch.at(place)
 
 
-NAMES = (
-    "column",
-    "source",
-    "filled",
-    "empty",
-    "least",
-    "median",
-    "greatest",
-    "first",
-    "last",
-    "converted_from",
-    "missing",
-    "counts",
-)
-# stands for the counts of too many values
-MANY = "many"
+class Values(Measure[Made, Sequence[ColumnSketch], ValuesBySource]):
+    """The values of each column in each source."""
+
+    def look(self, rows: Made) -> Sequence[ColumnSketch]:
+        """Sketch the columns that the sources have, family by family."""
+        wanted = rows.schema.columns
+        return [
+            made
+            for one in rows.converted
+            for made in sketch_columns(one.columns, one.typed, wanted, one.source)
+        ]
+
+    def begin(self, context: Context) -> ValuesBySource:
+        """Nothing is known yet."""
+        return ValuesBySource(context)
+
+    def recall(self, earlier: Recalled) -> Sequence[ColumnSketch]:
+        """The sketches that the record has; each source as if it had come at once."""
+        return [_recalled(one, earlier.schema.columns[one.number]) for one in earlier.values]
 
 
-def _in_order(counts: Mapping[str, int]) -> str:
-    """Counts as JSON, the most frequent first."""
-    return json.dumps(dict(sorted(counts.items(), key=lambda one: (-one[1], one[0]))), ensure_ascii=False)
+def _recalled(lines: ColumnLines, column: Column) -> ColumnSketch:
+    cells = {name: lines.cells[name].combine_chunks() for name in lines.cells.column_names}
+    filled, empty = (wholes(pc.cast(cells[name], pa.int64())) for name in ("filled", "empty"))
+    reach = (column.kind.numbers_in(_or_none(cells[name])) for name in Sketch._fields[1:])
+    first, last = (_or_none(cells[name]) for name in ("first", "last"))
+    return ColumnSketch(lines.number, lines.sources, filled + empty, Sketch(filled, *reach), first, last)
+
+
+def _or_none(array: pa.Array) -> pa.Array:
+    return pc.if_else(pc.equal(array, text("")), NOTHING, array)
 
 
 def _said(of: Mapping[int, str], sources: Ints) -> pa.Array:
     return (
         texts([of.get(number) for number in sources.tolist()]) if of else pa.nulls(len(sources), pa.string())
     )
+
+
+VALUES = Values()
 
 
 def _joined(whole: Sketch, starts: Ints) -> Sketch:

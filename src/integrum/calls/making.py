@@ -1,0 +1,106 @@
+"""Make a table of sources that are ready: again without what fails, and without an earlier run that cannot be used."""
+
+from __future__ import annotations
+
+import logging
+from collections.abc import Callable, Mapping
+from concurrent.futures import Executor
+from contextlib import AbstractContextManager
+from datetime import datetime
+from pathlib import Path
+from typing import TYPE_CHECKING, Any, Protocol, TypeVar
+
+from integrum.calls.code import code_of
+from integrum.calls.preparing import Prepared
+from integrum.workers.progress import Watch
+
+if TYPE_CHECKING:
+    from integrum.assembling.run import RunResult
+    from integrum.earlier.basis import Basis
+    from integrum.engine.intake import Intake
+    from integrum.measures.measure import Kept
+    from integrum.recording.write import About
+    from integrum.writing.output import Output
+
+_log = logging.getLogger(__name__)
+
+Ended = TypeVar("Ended")
+
+
+class Outputs(Protocol):
+    """Where a run writes while it goes on."""
+
+    @property
+    def outputs(self) -> Mapping[str, Output]:
+        """The outputs, by name."""
+
+    @property
+    def keep(self) -> Kept:
+        """What takes what is kept apart from the table."""
+
+    @property
+    def parts(self) -> Path | None:
+        """A folder for the files that workers write, where they may write some."""
+
+
+Somewhere = TypeVar("Somewhere", bound=Outputs)
+
+
+def make(
+    ready: Callable[[Basis | None], Intake],
+    basis: Basis | None,
+    opened: Callable[[Intake], AbstractContextManager[Somewhere]],
+    end: Callable[[RunResult, Somewhere, Intake], Ended],
+    pool: Executor,
+    watch: Watch | None,
+    in_flight: int = 0,
+) -> tuple[Ended, str]:
+    """Make a table.
+
+    Parameters
+    ----------
+    ready
+        Gives the sources; with an earlier run those whose rows are taken over are marked.
+    basis
+        An earlier run to the same place, where one may be used.
+    opened
+        Opens the outputs, for each attempt; they are closed at the end of it.
+    end
+        What to do with the result before that.
+    pool
+        Where the work is done.
+    watch, in_flight
+        As for `integrum.assemble`.
+
+    Returns
+    -------
+    tuple
+        What `end` gave; and why every source was read again where there was an earlier run, else an empty text.
+    """
+    from integrum.assembling.run import run
+    from integrum.engine.failing import carry_on
+    from integrum.engine.reuse import CannotTake
+
+    def attempt(intake: Intake) -> Ended:
+        with opened(intake) as place:
+            made = run(intake, place.outputs, pool, place.keep, watch, in_flight, place.parts)
+            return end(made, place, intake)
+
+    why = basis.why_not if basis else ""
+    try:
+        return carry_on(ready(basis), attempt), why
+    except CannotTake as reason:
+        why = str(reason)
+        _log.info("reading every source again: %s", why)
+    return carry_on(ready(None), attempt), why
+
+
+def about_run(prepared: Prepared, started: datetime, guarded: bool, **more: Any) -> About:
+    """What a record says of its run, by what was made ready for it; and more, see `integrum.recording.write.About`."""
+    from integrum.recording.write import About
+
+    plan = prepared.plan
+    states = {one.file: one.state for one in prepared.found.sources}
+    return About(
+        plan, prepared.remarks, prepared.found.base, started, guarded, code_of(plan), states=states, **more
+    )

@@ -1,0 +1,216 @@
+"""Rows that an earlier run has written, read back from its output, with what its record knows of them."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Mapping, Sequence
+from functools import cached_property
+from pathlib import Path
+from typing import TYPE_CHECKING, Any, TypeVar
+
+import numpy as np
+import pyarrow as pa
+import pyarrow.compute as pc
+
+from integrum.arrow.arrays import Ints, ints, wholes
+from integrum.checking.rows import TableRows
+from integrum.columns.table_schema import TableSchema
+from integrum.engine.ledger import SourceSummary
+from integrum.engine.reuse import CannotTake
+from integrum.measures.ends import ROWS, ends_of
+from integrum.measures.items import Cells, RowRun
+from integrum.measures.measure import ColumnLines, Span
+from integrum.measures.tables import ROWS as ROW_RUNS
+from integrum.problems import Problem
+from integrum.record.table import RecordTable
+from integrum.writing.parts import ByteRange, csv_part, csv_rows, parquet_part
+
+if TYPE_CHECKING:
+    from integrum.earlier.taken import TakenJob, TakenPiece
+
+Item = TypeVar("Item")
+
+# so much of the end of some lines is looked at for the last rows
+_NEAR_END = 64 << 10
+
+
+class RecalledRows:
+    """What measures recall; see `integrum.measures.measure.Recalled`. Large things are read when they are asked for.
+
+    Parameters
+    ----------
+    job
+        The parts of the earlier output, and what is known of their sources.
+    schema
+        The columns of the table.
+    as_text
+        Whether the output is CSV.
+    """
+
+    def __init__(self, job: TakenJob, schema: TableSchema, as_text: bool) -> None:
+        self.schema, self.output = schema, job.output
+        self._job, self._as_text = job, as_text
+        self._begun = [piece.source for piece in job.pieces if piece.is_first]
+        self.first = min(piece.source for piece in job.pieces)
+        self.was: Mapping[int, SourceSummary] = {number: job.taken[number].was for number in self._begun}
+        self.identifiers: Mapping[int, Mapping[str, str | None]] = {
+            number: job.taken[number].identifiers for number in self._begun
+        }
+
+    def problems(self, number: int) -> Sequence[Problem]:
+        """What was said of a source."""
+        return self._job.taken[number].problems
+
+    def entries(self, table: RecordTable[Item]) -> Iterator[Item]:
+        """Their entries of a file of the record, in order."""
+        for number in self._begun:
+            yield from self._job.taken[number].entries.get(table.file, ())
+
+    @cached_property
+    def payload(self) -> Any:
+        """The lines of the sources in CSV; or their rows."""
+        places = list(_in_a_row(self._job.pieces))
+        if not self._as_text:
+            batches = [parquet_part(*each, self.schema.arrow) for each in places]
+            return pa.Table.from_batches(batches).combine_chunks().to_batches()[0]
+        parts = [csv_part(*each) for each in places]
+        data = parts[0] if len(parts) == 1 else b"".join(parts)
+        if len(data) != sum(piece.end - piece.start for piece in self._job.pieces):
+            raise CannotTake("it is shorter than its record says")
+        return data
+
+    @property
+    def spans(self) -> Sequence[Span]:
+        """Rows and bytes of each source."""
+        found: dict[int, tuple[int, int]] = {}
+        for piece in self._job.pieces:
+            rows, before = found.get(piece.source, (0, 0))
+            size = piece.end - piece.start if self._as_text and self._job.copies else 0
+            found[piece.source] = (rows + piece.rows, before + size)
+        return [(number, rows, size) for number, (rows, size) in found.items()]
+
+    @cached_property
+    def values(self) -> Sequence[ColumnLines]:
+        """Their lines of ``values.csv``, by column."""
+        table = self._job.values
+        numbers = {column.name: at for at, column in enumerate(self.schema.columns)}
+        names = table["column"].combine_chunks().dictionary_encode()
+        columns = np.array([numbers.get(name, -1) for name in names.dictionary.to_pylist()], np.int64)
+        columns = columns[wholes(names.indices)]
+        sources = wholes(table["source"].combine_chunks())
+        order = np.lexsort((sources, columns))
+        order = order[columns[order] >= 0]
+        starts = np.flatnonzero(np.diff(columns[order], prepend=-1))
+        return [
+            ColumnLines(int(columns[lines[0]]), sources[lines], table.take(ints(lines)))
+            for lines in np.split(order, starts[1:])
+            if len(lines)
+        ]
+
+    def ends(self) -> tuple[list[Cells], list[Cells]]:
+        """The first and the last rows; the cells of CSV are read one by one only where there are quotes."""
+        if not self._job.copies:
+            return [], []
+        if not self._as_text:
+            return ends_of(self.payload, self.schema.types)
+        rows = sum(piece.rows for piece in self._job.pieces)
+        if not rows:  # a later part of a source: its rows are those of its first part
+            return [], []
+        data = self.payload
+        for piece in self._job.pieces:
+            if piece.is_first:
+                break
+            data = data[piece.end - piece.start :]
+        last, size = self._job.taken[self._job.pieces[-1].source].pieces, min(rows, ROWS)
+        tail = data
+        if len(last) > 1:
+            tail = csv_part(last[-1].place, max(last[-1].start, last[-1].end - _NEAR_END), last[-1].end)
+        begin, end = data.split(b"\n", size)[:-1], tail[-_NEAR_END:].split(b"\n")[:-1]
+        if tail is not data or len(data) > _NEAR_END:
+            end = end[1:]  # the first of them may be the rest of a line
+        end = end[-size:]
+        is_plain = not self._job.is_guarded and not any(b'"' in line for line in (*begin, *end))
+        if is_plain and len(begin) == len(end) == size:
+            return _cells(begin), _cells(end)
+        one: list[Cells] = []
+        other: list[Cells] = []
+        pieces = [piece for number in self._begun for piece in self._job.taken[number].pieces]
+        for each in _in_a_row(pieces):
+            for batch in self._lines(each, self.schema.names):
+                some = ends_of(batch, self.schema.types)
+                one, other = (one + some[0])[:ROWS], (other + some[1])[-ROWS:]
+        return one, other
+
+    def _lines(self, place: tuple[Path, int, int], names: Sequence[str]) -> Iterator[pa.RecordBatch]:
+        return csv_rows(ByteRange(*place), self.schema.arrow, list(names), self._job.is_guarded)
+
+    def table_rows(self, names: Sequence[str] | None) -> Iterator[TableRows]:
+        """All rows of the sources that begin here, in batches; of a typed output the rows of this part."""
+        if not self._as_text:
+            source = np.concatenate(
+                [np.full(piece.end - piece.start, piece.source) for piece in self._job.pieces]
+            )
+            yield self._rows(self.payload, source, self._places_of(self.payload))
+            return
+        row_name = self.schema.provenance.source_row
+        wanted = self.schema.names if names is None else [*names]
+        if row_name is not False and row_name not in wanted:
+            wanted.append(row_name)
+        wanted = wanted or self.schema.names[:1]
+        for number in self._begun:
+            taken, before = self._job.taken[number], 0
+            rows = None if row_name is not False else _rows_of(taken.entries.get(ROW_RUNS.file, ()))
+            for each in _in_a_row(taken.pieces):
+                for batch in self._lines(each, wanted):
+                    here = (
+                        wholes(pc.cast(batch.column(wanted.index(str(row_name))), pa.int64()))
+                        if rows is None
+                        else rows[before : before + batch.num_rows]
+                    )
+                    yield self._rows(batch, np.full(batch.num_rows, number), here)
+                    before += batch.num_rows
+            if before != taken.was.table_rows:
+                raise CannotTake("it does not have the rows that its record says")
+
+    def _rows(self, batch: pa.RecordBatch, source: Ints, row: Ints) -> TableRows:
+        columns = dict(zip(batch.schema.names, batch.columns, strict=True))
+        row_name = self.schema.provenance.source_row
+        if row_name is not False:
+            columns[row_name] = ints(row)
+        return TableRows(columns, {column.name: column for column in self.schema.columns}, source, row)
+
+    def _places_of(self, batch: pa.RecordBatch) -> Ints:
+        """Which row of its source each row is."""
+        name = self.schema.provenance.source_row
+        if name is not False:
+            return wholes(batch.column(self.schema.names.index(name)))
+        found = []
+        for piece in self._job.pieces:
+            taken = self._job.taken[piece.source]
+            begin = piece.start - taken.pieces[0].start
+            runs = taken.entries.get(ROW_RUNS.file, ())
+            found.append(_rows_of(runs)[begin : begin + piece.end - piece.start])
+        return np.concatenate(found)
+
+
+def _in_a_row(pieces: Sequence[TakenPiece]) -> Iterator[tuple[Path, int, int]]:
+    """Where some pieces lie; those that lie one behind the other as one."""
+    place: tuple[Path, int, int] | None = None
+    for piece in pieces:
+        if place and place[0] == piece.place and place[2] == piece.start:
+            place = (piece.place, place[1], piece.end)
+            continue
+        if place:
+            yield place
+        place = (piece.place, piece.start, piece.end)
+    if place:
+        yield place
+
+
+def _cells(lines: Sequence[bytes]) -> list[Cells]:
+    return [tuple(line.decode().split(",")) for line in lines]
+
+
+def _rows_of(runs: Sequence[RowRun]) -> Ints:
+    """The rows that runs stand for, one by one."""
+    some = [np.repeat(np.arange(one.row, one.row + one.rows), one.each) for one in runs]
+    return np.concatenate(some) if some else np.array([], np.int64)

@@ -1,0 +1,211 @@
+"""Sources whose rows are taken over from an earlier output: what is known of them, and where their rows lie."""
+
+from __future__ import annotations
+
+from collections.abc import Collection, Mapping, Sequence
+from dataclasses import dataclass, field
+from functools import cached_property
+from pathlib import Path
+from typing import Any, ClassVar
+
+import numpy as np
+import pyarrow as pa
+
+from integrum.arrow.arrays import Ints, ints, wholes
+from integrum.assembling.worker import TableWorker
+from integrum.earlier.recalled import RecalledRows
+from integrum.engine.inspecting import Inspection
+from integrum.engine.job import Done, Task
+from integrum.engine.ledger import SourceSummary
+from integrum.engine.reuse import CannotTake
+from integrum.problems import Problem
+from integrum.reading.onward import Onward
+
+
+@dataclass(frozen=True)
+class TakenPiece:
+    """A part of an earlier output that is taken over as it is.
+
+    Attributes
+    ----------
+    source
+        The number of the source that its rows are of, in the run at hand.
+    place
+        The file.
+    start, end
+        The offsets of its bytes in a CSV; elsewhere the numbers of its rows, from 0.
+    rows
+        How many rows of the table it counts for; of a CSV all rows count for its first part.
+    is_first
+        Whether it is the first part of its source.
+    bytes
+        How much it weighs.
+    """
+
+    source: int
+    place: Path
+    start: int
+    end: int
+    rows: int
+    is_first: bool
+    bytes: int
+    is_reused: ClassVar[bool] = True
+
+
+@dataclass(frozen=True)
+class Taken:
+    """What an earlier run established of a source whose rows are taken over.
+
+    Attributes
+    ----------
+    was
+        What became of it then.
+    inspection
+        What its inspection found, with its number in the run at hand.
+    identifiers
+        Its identifiers.
+    problems
+        What was said of it.
+    entries
+        By file of the record its entries, with its number in the run at hand.
+    pieces
+        The parts of the earlier output.
+    """
+
+    was: SourceSummary
+    inspection: Inspection
+    identifiers: Mapping[str, str | None]
+    problems: Sequence[Problem]
+    entries: Mapping[str, Sequence[Any]]
+    pieces: Sequence[TakenPiece]
+
+
+@dataclass(frozen=True)
+class TakenJob:
+    """Parts of an earlier output that follow one another, and what is known of the sources that begin in them.
+
+    Attributes
+    ----------
+    pieces
+        In their order.
+    taken
+        By number the sources that they are of.
+    output
+        Which of the run's outputs the rows go to.
+    values
+        The lines of ``values.csv`` of the sources that begin here; ``source`` is the number in the run at hand.
+    is_guarded
+        Whether the earlier output is guarded against formulas.
+    copies
+        Whether the rows themselves are wanted.
+    """
+
+    pieces: tuple[TakenPiece, ...]
+    taken: Mapping[int, Taken]
+    output: str
+    values: pa.Table
+    is_guarded: bool
+    copies: bool
+
+    @property
+    def sources(self) -> Collection[int]:
+        """The numbers of the sources."""
+        return self.taken.keys()
+
+    def do(self, worker: TableWorker) -> Done:
+        """Read parts of the earlier output, and recall what was known of them.
+
+        Raises
+        ------
+        CannotTake
+            When they are not there any more, or are not what the record says.
+        """
+        try:
+            recalled = RecalledRows(self, worker.schema, worker.as_text)
+            return worker.recall(recalled, recalled.payload if self.copies else None)
+        except (OSError, pa.ArrowException, ValueError, KeyError) as error:
+            raise CannotTake(f"the earlier table cannot be read: {error}") from error
+
+    def part(self, source: int) -> TakenJob:
+        """Never asked for: what cannot be taken over ends the attempt."""
+        raise CannotTake(f"the rows of source {source} cannot be taken over")
+
+    def is_continued_by(self, after: Task) -> bool:  # noqa: ARG002
+        """Every part of an output can be read on its own."""
+        return False
+
+    def reading(self, onward: Onward) -> TakenJob:  # noqa: ARG002
+        """Nothing has to be kept open."""
+        return self
+
+
+@dataclass(frozen=True)
+class TakenOver:
+    """All that a run takes over; see `integrum.engine.reuse.Reuse`.
+
+    Attributes
+    ----------
+    taken
+        By number the sources whose rows are taken over.
+    values
+        The lines of ``values.csv`` of these; ``source`` is the number in the run at hand.
+    columns
+        The columns of the earlier table, with their Arrow types as texts.
+    is_guarded
+        Whether the earlier output is guarded against formulas.
+    copies
+        Whether the parts of the earlier output are wanted, or only what is known of them.
+    """
+
+    taken: Mapping[int, Taken]
+    values: pa.Table
+    columns: Sequence[tuple[str, str]]
+    is_guarded: bool
+    copies: bool
+    sources: Collection[int] = field(init=False)
+
+    def __post_init__(self) -> None:
+        object.__setattr__(self, "sources", frozenset(self.taken))
+
+    def check(self, schema: pa.Schema) -> None:
+        """Make sure that the table has the columns of the earlier one.
+
+        Raises
+        ------
+        CannotTake
+        """
+        if list(self.columns) != [(each.name, str(each.type)) for each in schema]:
+            raise CannotTake("the table has other columns now")
+
+    def inspection(self, number: int) -> Inspection:
+        """What the inspection of a source found then."""
+        return self.taken[number].inspection
+
+    def pieces(self, number: int) -> Sequence[TakenPiece]:
+        """Where its rows lie in the earlier output."""
+        return self.taken[number].pieces
+
+    def task(self, pieces: Sequence[TakenPiece], output: str) -> TakenJob:
+        """What takes some pieces over."""
+        numbers = sorted({piece.source for piece in pieces})
+        begun = [piece.source for piece in pieces if piece.is_first]
+        taken = {number: self.taken[number] for number in numbers}
+        values = self._values_of(begun)
+        return TakenJob(tuple(pieces), taken, output, values, self.is_guarded, self.copies)
+
+    def said_above(self, number: int) -> list[Problem]:
+        """What was said of the lines above its rows."""
+        return [one for one in self.taken[number].problems if one.kind.scope == "above"]
+
+    def _values_of(self, numbers: Sequence[int]) -> pa.Table:
+        """The lines of some sources, which rise."""
+        order, sources = self._in_order
+        parts = [order[slice(*np.searchsorted(sources, (number, number + 1)))] for number in numbers]
+        return self.values.take(ints(np.concatenate(parts))) if parts else self.values.slice(0, 0)
+
+    @cached_property
+    def _in_order(self) -> tuple[Ints, Ints]:
+        """The lines in the order of their sources, and the number of the source of each."""
+        sources = wholes(self.values["source"].combine_chunks())
+        order = np.argsort(sources, kind="stable")
+        return order, sources[order]

@@ -1,0 +1,27 @@
+"""The hash of a content: BLAKE3, 256 bits, in hexadecimal."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import BinaryIO
+
+from blake3 import blake3
+
+from integrum.workers.pool import still_wanted
+
+_CHUNK = 8 << 20
+
+
+def hash_of(path: Path) -> str:
+    """That of a file."""
+    with open(path, "rb", buffering=0) as file:
+        return hash_in(file, blake3.AUTO)
+
+
+def hash_in(file: BinaryIO, threads: int = 1) -> str:
+    """That of an open file, from where it stands; given up where it is not wanted any more."""
+    hasher = blake3(max_threads=threads)
+    while data := file.read(_CHUNK):
+        still_wanted()
+        hasher.update(data)
+    return hasher.hexdigest()

@@ -1,0 +1,107 @@
+"""The rows of each source by what they are, in its ledger; and where they are in the table."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from integrum.engine.job import Counts, Looked
+from integrum.engine.state import State
+from integrum.measures.measure import Context, Made, Measure, Recalled, Span
+
+
+class Ledgers(State[Counts]):
+    """Enters counts in the ledgers of the sources."""
+
+    def __init__(self, context: Context) -> None:
+        self._summaries = context.summaries
+
+    def add(self, seen: Counts) -> None:
+        """Enter those of a task."""
+        for part, counts in seen.parts.items():
+            for number, count in counts.items():
+                self._summaries[number].ledger.add(part, count)
+        for number, count in seen.table.items():
+            self._summaries[number].table_rows += count
+        for number, count in seen.empty.items():
+            self._summaries[number].empty_cells += count
+
+
+class Accounts(Measure[Looked, Counts, Ledgers]):
+    """Rows by what they are."""
+
+    def look(self, rows: Looked) -> Counts:
+        """They were counted when they were parsed."""
+        return rows.counts
+
+    def begin(self, context: Context) -> Ledgers:
+        """The ledgers are those of the summaries."""
+        return Ledgers(context)
+
+    def recall(self, earlier: Recalled) -> Counts:
+        """What is counted with the rows; the rest comes with head and inspection."""
+        counts = Counts()
+        for number, was in earlier.was.items():
+            for part, count in was.ledger.counts.items():
+                if part.counted == "rows":
+                    counts.parts[part][number] = count
+            counts.table[number], counts.empty[number] = was.table_rows, was.empty_cells
+        return counts
+
+
+@dataclass
+class _Total:
+    """Rows of one output so far, and its bytes, with those of its header."""
+
+    rows: int
+    bytes: int
+
+
+class TablePlaces(State[tuple[str, Sequence[Span]]]):
+    """Enters in the summaries where the rows of each source are.
+
+    Attributes
+    ----------
+    rows
+        Rows of each output.
+    """
+
+    def __init__(self, context: Context) -> None:
+        self._summaries = context.summaries
+        self._totals = {output: _Total(0, head) for output, head in context.begun.items()}
+
+    def add(self, seen: tuple[str, Sequence[Span]]) -> None:
+        """Enter those of a task."""
+        output, spans = seen
+        total = self._totals[output]
+        for number, rows, size in spans:
+            summary = self._summaries[number]
+            if not summary.last_table_row:
+                summary.first_table_row, summary.first_byte = total.rows + 1, total.bytes if size else 0
+            total.rows += rows
+            total.bytes += size
+            summary.last_table_row, summary.end_byte = total.rows, total.bytes if size else 0
+
+    @property
+    def rows(self) -> dict[str, int]:
+        """Rows by output."""
+        return {output: total.rows for output, total in self._totals.items()}
+
+
+class Spans(Measure[Made, tuple[str, Sequence[Span]], TablePlaces]):
+    """Where the rows of each source are in the table."""
+
+    def look(self, rows: Made) -> tuple[str, Sequence[Span]]:
+        """Where they are in the payload."""
+        return rows.job.output, rows.spans
+
+    def begin(self, context: Context) -> TablePlaces:
+        """Begin with what stands before the rows of each output."""
+        return TablePlaces(context)
+
+    def recall(self, earlier: Recalled) -> tuple[str, Sequence[Span]]:
+        """The same of rows that are taken over."""
+        return earlier.output, earlier.spans
+
+
+ACCOUNTS, SPANS = Accounts(), Spans()

@@ -1,0 +1,102 @@
+"""The checks of a plan: shown the rows on their worker, and told of at the end."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Iterator, Sequence
+from dataclasses import dataclass, replace
+from functools import cached_property
+from typing import Any
+
+from integrum.checking.checks import PreparedCheck
+from integrum.checking.rows import TableRows
+from integrum.engine.state import State
+from integrum.measures.items import CheckResult
+from integrum.measures.measure import Context, Made, Measure, Recalled
+from integrum.measures.tables import CHECKS
+from integrum.problems import Problem
+from integrum.record.table import RecordTable
+
+# for each look what each check saw
+Looks = Sequence[Sequence[Any]]
+
+
+class CheckResults(State[Looks]):
+    """What the checks have seen so far."""
+
+    def __init__(self, checks: Sequence[PreparedCheck], context: Context) -> None:
+        self._checks, self._context = checks, context
+        self._states = [one.kind.begin() if one.kind else None for one in checks]
+
+    def add(self, seen: Looks) -> None:
+        """Take the looks of a task; those of a source come in order."""
+        for look in seen:
+            for state, one in zip(self._states, look, strict=True):
+                if state:
+                    state.add(one)
+
+    @cached_property
+    def _results(self) -> list[tuple[CheckResult, list[Problem]]]:
+        results = []
+        for one, state in zip(self._checks, self._states, strict=True):
+            check = one.check
+            named = f' (check "{check.name}")' if check.name else ""
+            found = list(state.findings(self._context.summaries)) if state else [_impossible(one)]
+            problems = [
+                replace(each, severity=check.severity, message=each.message + named) for each in found
+            ]
+            count = (state.found if state else 0) or sum(each.count for each in found)
+            results.append(
+                (CheckResult(check.key, check.kind, check.severity, check.columns, count), problems)
+            )
+        return results
+
+    def findings(self) -> Iterator[Problem]:
+        """What does not hold."""
+        return (problem for _, problems in self._results for problem in problems)
+
+    def entries(self) -> Iterator[tuple[RecordTable[CheckResult], Iterable[CheckResult]]]:
+        """What each check has found."""
+        yield CHECKS, (result for result, _ in self._results)
+
+
+def _impossible(one: PreparedCheck) -> Problem:
+    return Problem.of(
+        "check-impossible",
+        column=one.check.column,
+        message=f"the check cannot be made: {one.why}",
+        hint="fix the check, or add the column to the plan",
+    )
+
+
+@dataclass(frozen=True)
+class TableChecks(Measure[Made, Looks, CheckResults]):
+    """The checks of a plan.
+
+    Attributes
+    ----------
+    checks
+        They, ready to be made.
+    """
+
+    checks: Sequence[PreparedCheck] = ()
+
+    def look(self, rows: Made) -> Looks:
+        """One look at the rows of a job."""
+        return [self._look(rows.rows_for_checks)] if self.checks else ()
+
+    def begin(self, context: Context) -> CheckResults:
+        """No check has seen anything."""
+        return CheckResults(self.checks, context)
+
+    def recall(self, earlier: Recalled) -> Looks:
+        """The rows that are taken over are looked at again, unless no check needs them."""
+        looking = [one for one in self.checks if one.kind and one.kind.needs_rows]
+        if not looking:
+            return ()
+        whole = any(not one.check.columns for one in looking)
+        wanted = {name for one in looking for name in one.check.columns}
+        names = None if whole else [name for name in earlier.schema.names if name in wanted]
+        return [self._look(rows) for rows in earlier.table_rows(names)]
+
+    def _look(self, rows: TableRows) -> Sequence[Any]:
+        return [one.kind.look(rows) if one.kind else None for one in self.checks]

@@ -1,0 +1,256 @@
+"""What a measure is: one thing that a run finds out, on the workers, in the run, and again from a record."""
+
+from __future__ import annotations
+
+from abc import ABC, abstractmethod
+from collections.abc import Callable, Iterator, Mapping, Sequence
+from dataclasses import dataclass, field
+from typing import Any, Generic, NamedTuple, Protocol, TypeVar
+
+import numpy as np
+import pyarrow as pa
+import pyarrow.compute as pc
+
+from integrum.arrow.arrays import Ints, wholes
+from integrum.checking.rows import TableRows
+from integrum.columns.table_schema import TableSchema
+from integrum.engine.inspecting import Inspection
+from integrum.engine.job import Looked
+from integrum.engine.ledger import SourceSummary
+from integrum.engine.matched import Matched
+from integrum.engine.state import State
+from integrum.measures.items import Cells
+from integrum.plan.column import Column
+from integrum.plan.rules import Provenance
+from integrum.problems import Problem
+from integrum.reading.aside import SetAside
+from integrum.reading.left_out import LeftOutRow
+from integrum.record.table import RecordColumn, RecordTable
+
+Item = TypeVar("Item")
+Rows = TypeVar("Rows", bound=Looked, contravariant=True)
+Seen = TypeVar("Seen")
+Collected = TypeVar("Collected", bound=State[Any], covariant=True)
+# where the rows of a source are in a payload: its number, how many rows, and how many bytes in CSV
+Span = tuple[int, int, int]
+
+
+@dataclass(frozen=True)
+class FamilyTable:
+    """The columns of the table from the rows of one family, after their conversion.
+
+    Attributes
+    ----------
+    columns
+        One for each column of the table.
+    typed
+        By the number of a column that the sources have: its values as Arrow types, where they were cast anyway.
+    source
+        The number of the source of each row.
+    """
+
+    columns: Sequence[pa.Array]
+    typed: Mapping[int, pa.Array | None]
+    source: Ints
+
+
+@dataclass
+class Made(Looked):
+    """Rows of the table on the worker that made them.
+
+    Attributes
+    ----------
+    schema
+        The columns of the table.
+    table
+        The rows, with the columns of provenance.
+    columns
+        The columns but those of provenance.
+    converted
+        The same before identifiers came in, by family.
+    source, row
+        The number of the source of each row, and its row there.
+    left_out
+        Rows of sources that are not in the table, in the order of their places.
+    missing
+        How often each missing code was met, by source, column and code.
+    spans
+        Where the rows of each source are in the payload.
+    """
+
+    schema: TableSchema
+    table: pa.RecordBatch
+    columns: Sequence[pa.Array]
+    converted: Sequence[FamilyTable]
+    source: Ints
+    row: Ints
+    left_out: Sequence[LeftOutRow]
+    missing: Mapping[tuple[int, str, str], int]
+    spans: Sequence[Span]
+
+    @property
+    def rows_for_checks(self) -> TableRows:
+        """The rows as a check sees them."""
+        columns = dict(zip(self.schema.names, self.table.columns, strict=True))
+        about = {column.name: column for column in self.schema.columns}
+        return TableRows(columns, about, self.source, self.row)
+
+
+class ColumnLines(NamedTuple):
+    """The lines of ``values.csv`` of one column.
+
+    Attributes
+    ----------
+    number
+        The number of the column in the table.
+    sources
+        The numbers of the sources, which rise.
+    cells
+        The lines, as texts.
+    """
+
+    number: int
+    sources: Ints
+    cells: pa.Table
+
+    def said(self, name: str) -> Iterator[tuple[int, str]]:
+        """The cells of a column of the file that are not empty, with the numbers of their sources."""
+        array = self.cells[name].combine_chunks()
+        for at in np.flatnonzero(wholes(pc.binary_length(array)) > 0).tolist():
+            yield int(self.sources[at]), array[at].as_py()
+
+
+class Recalled(Protocol):
+    """Rows that are taken over from an earlier output, and what its record knows of the sources that begin among them."""
+
+    @property
+    def schema(self) -> TableSchema:
+        """The columns of the table."""
+
+    @property
+    def first(self) -> int:
+        """The number of the first source, in the run at hand, as all numbers here."""
+
+    @property
+    def was(self) -> Mapping[int, SourceSummary]:
+        """What became of each source then."""
+
+    @property
+    def identifiers(self) -> Mapping[int, Mapping[str, str | None]]:
+        """The identifiers of each source."""
+
+    @property
+    def output(self) -> str:
+        """The output that the rows go to."""
+
+    @property
+    def spans(self) -> Sequence[Span]:
+        """Where the rows of each source are in the payload."""
+
+    @property
+    def values(self) -> Sequence[ColumnLines]:
+        """Their lines of ``values.csv``, by column."""
+
+    def problems(self, number: int) -> Sequence[Problem]:
+        """What was said of a source."""
+
+    def entries(self, table: RecordTable[Item]) -> Iterator[Item]:
+        """Their entries of a file of the record, in order; each with the number of its source."""
+
+    def ends(self) -> tuple[list[Cells], list[Cells]]:
+        """The first and the last rows."""
+
+    def table_rows(self, names: Sequence[str] | None) -> Iterator[TableRows]:
+        """All rows of the sources that begin here, in batches; some columns of them, or all."""
+
+
+@dataclass(frozen=True)
+class Kept:
+    """What takes what is kept apart from a table, source by source for each output.
+
+    Attributes
+    ----------
+    aside
+        Takes cells, rows and sources that are kept out of the table.
+    left_out
+        Takes the rows that are not in the table; blank ones are only counted.
+    rows
+        Takes which rows of their sources the rows of the table are, where these do not say it.
+    """
+
+    aside: Callable[[Sequence[SetAside]], None]
+    left_out: Callable[[Sequence[LeftOutRow]], None]
+    rows: Callable[[Sequence[Any]], None]
+
+
+def _keep_nothing(some: Sequence[object]) -> None:
+    """What is kept out of the table is not kept here."""
+
+
+KEEP_NOTHING = Kept(_keep_nothing, _keep_nothing, _keep_nothing)
+
+
+@dataclass(frozen=True)
+class Context:
+    """What is known of a run before its rows come.
+
+    Attributes
+    ----------
+    matched
+        The sources, matched to the columns of the table.
+    summaries, inspections
+        What becomes of each source, and what its inspection finds; these fill up while the run goes on.
+    schema
+        The columns of the table; none in a survey.
+    keep
+        What takes what is kept apart.
+    begun
+        By output the bytes that stand before its rows.
+    """
+
+    matched: Matched
+    summaries: list[SourceSummary]
+    inspections: Mapping[int, Inspection]
+    schema: TableSchema = field(default_factory=lambda: TableSchema((), Provenance(False, False, False)))
+    keep: Kept = KEEP_NOTHING
+    begun: Mapping[str, int] = field(default_factory=dict)
+
+    @property
+    def columns(self) -> Sequence[Column]:
+        """The columns of the table but those of provenance."""
+        return self.schema.columns
+
+
+class Measure(ABC, Generic[Rows, Seen, Collected]):
+    """One thing that a run finds out. It goes to the workers, so it holds nothing that grows.
+
+    Attributes
+    ----------
+    source_column, value_column
+        Its column in ``sources.csv``, or in ``values.csv``, where it has one; its state gives the cells.
+    """
+
+    source_column: RecordColumn | None = None
+    value_column: RecordColumn | None = None
+
+    @abstractmethod
+    def look(self, rows: Rows) -> Seen:
+        """Look at the rows of a job, on a worker."""
+
+    @abstractmethod
+    def begin(self, context: Context) -> Collected:
+        """The state that collects what was seen."""
+
+    @abstractmethod
+    def recall(self, earlier: Recalled) -> Seen:
+        """The same as `look` for rows that are taken over: from the record, or from the rows; runs on a worker, too."""
+
+
+class OfSources(Measure[Looked, None, Collected]):
+    """Something that is known of sources before their rows are read; for those that are taken over it is known again."""
+
+    def look(self, rows: Looked) -> None:
+        """There is nothing to look at."""
+
+    def recall(self, earlier: Recalled) -> None:
+        """Heads and inspections have it."""

@@ -1,0 +1,127 @@
+"""All measures of a run: a file and a line each. A run, its record and its re-use are loops over them."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Mapping, Sequence
+from typing import Any, TypeVar, cast
+
+from integrum.checking.checks import PreparedCheck
+from integrum.engine.state import State
+from integrum.measures.accounts import ACCOUNTS, SPANS
+from integrum.measures.bad_shares import BAD_SHARES
+from integrum.measures.categories import CATEGORY_COUNTS
+from integrum.measures.checks import TableChecks
+from integrum.measures.codebook import UNITS
+from integrum.measures.ends import TABLE_ENDS
+from integrum.measures.filled import FILLED
+from integrum.measures.heads import HEADS
+from integrum.measures.left_out import LEFT
+from integrum.measures.measure import Context, Measure
+from integrum.measures.missing_codes import MISSING_CODES
+from integrum.measures.row_runs import ROW_RUNS
+from integrum.measures.set_aside import ASIDE
+from integrum.measures.tables import (
+    BLOCKS,
+    CATEGORIES,
+    CHECKS,
+    COLUMNS,
+    ENDS,
+    HEADERS,
+    LEFT_OUT,
+    PLAN,
+    PREAMBLE,
+    PROBLEMS,
+    REPORT,
+    ROWS,
+    SET_ASIDE,
+    VARIANTS,
+    sources_table,
+    values_table,
+)
+from integrum.measures.values import VALUES as SKETCHES
+from integrum.record.table import RecordTable
+from integrum.run_file import NAME
+
+Collected = TypeVar("Collected", bound=State[Any])
+AnyMeasure = Measure[Any, Any, Any]
+
+# problems of a source are told in this order, and so are the columns that measures have in the record
+MEASURES: tuple[AnyMeasure, ...] = (
+    ACCOUNTS,
+    SPANS,
+    BAD_SHARES,
+    LEFT,
+    ASIDE,
+    SKETCHES,
+    UNITS,
+    MISSING_CODES,
+    CATEGORY_COUNTS,
+    FILLED,
+    TABLE_ENDS,
+    ROW_RUNS,
+    HEADS,
+)
+
+
+def measures_of(checks: Sequence[PreparedCheck]) -> tuple[AnyMeasure, ...]:
+    """The measures of a run, with the checks of its plan."""
+    return (*MEASURES, TableChecks(checks))
+
+
+class States(Sequence[State[Any]]):
+    """The states of the measures of a run, in their order.
+
+    Parameters
+    ----------
+    measures
+        The measures.
+    context
+        What is known of the run.
+    """
+
+    def __init__(self, measures: Sequence[AnyMeasure], context: Context) -> None:
+        self.measures = measures
+        self._states = [measure.begin(context) for measure in measures]
+
+    def __len__(self) -> int:
+        return len(self._states)
+
+    def __getitem__(self, at: Any) -> Any:
+        """One of them."""
+        return self._states[at]
+
+    def of(self, measure: Measure[Any, Any, Collected]) -> Collected:
+        """That of a measure."""
+        return cast(Collected, self._states[self.measures.index(measure)])
+
+    def entries(self) -> Mapping[RecordTable[Any], Iterable[Any]]:
+        """The files of the record that they fill, with their entries."""
+        return {table: some for state in self._states for table, some in state.entries()}
+
+
+SOURCES = sources_table([one.source_column for one in MEASURES if one.source_column])
+VALUES = values_table([one.value_column for one in MEASURES if one.value_column])
+TABLES: tuple[RecordTable[Any], ...] = (
+    SOURCES,
+    PROBLEMS,
+    SET_ASIDE,
+    LEFT_OUT,
+    COLUMNS,
+    VALUES,
+    CATEGORIES,
+    CHECKS,
+    ENDS,
+    HEADERS,
+    PREAMBLE,
+    VARIANTS,
+    BLOCKS,
+    ROWS,
+)
+# what an overview shows
+SHOWN: tuple[RecordTable[Any], ...] = (SOURCES, COLUMNS, CATEGORIES, CHECKS, ENDS)
+FILES = (PLAN, NAME, REPORT, *(one.file for one in TABLES))
+
+
+def files_since(schema: int) -> list[str]:
+    """The files that every record of a schema has."""
+    return [PLAN, NAME, *(one.file for one in TABLES if 0 < one.since <= schema)]

@@ -1,0 +1,221 @@
+"""Cells and rows that are kept out of the table: in the record one by one, and as problems counted by source and column."""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Iterable, Iterator, Mapping, Sequence
+from typing import NamedTuple
+
+import pyarrow as pa
+
+from integrum.arrow.shelf import Shelf
+from integrum.engine.job import Looked, in_order
+from integrum.engine.state import State
+from integrum.measures.left_out import LIKE_DATA
+from integrum.measures.measure import Context, Measure, Recalled
+from integrum.measures.tables import SET_ASIDE
+from integrum.plan.column import Column
+from integrum.problems import Problem
+from integrum.reading.aside import SetAside
+
+# so many findings, each of a column in a source, are kept in memory
+MOST = 20_000
+_KEPT = pa.schema(
+    {
+        "source": pa.int64(),
+        "code": pa.string(),
+        "column": pa.string(),
+        "count": pa.int64(),
+        "row": pa.int64(),
+        "raw": pa.string(),
+        "whole": pa.bool_(),
+        "said": pa.string(),
+        "raws": pa.string(),
+    }
+)
+# of what is found by its code alone: what is said, and what to do
+_SAID = {
+    "row-too-long": (
+        "more cells than the header, row set aside",
+        "is a text with a delimiter in it not quoted?",
+    ),
+    "row-too-short": (
+        "fewer cells than the header, row set aside",
+        "is a text with a line break in it not quoted?",
+    ),
+    "text-after-quote": (
+        "text after a closing quote, row set aside",
+        "write a quote inside a quoted cell twice",
+    ),
+    "beside-the-table": (
+        "left out: the column does not have a header",
+        "give the column a header in the source, or set last_column in the layout",
+    ),
+    "values-differ": (
+        "several headers of this column have different values here; the first one is in the table",
+        "fix them in the source, or change the order of `also`",
+    ),
+}
+_BAD = "bad-value"
+_BLANK, _WHOLE = "left empty", "row set aside"
+# so many different bad values are shown
+_SAMPLE = 3
+
+
+class Aside(NamedTuple):
+    """What a task has of it: cells and rows in the order of their places; or, taken over, what was said of each source."""
+
+    entries: Sequence[SetAside]
+    told: Mapping[int, Sequence[Problem]] | None = None
+
+
+class AsideProblems(State[Aside]):
+    """Counts like ones together: one problem for each source, column and code, with its first place."""
+
+    def __init__(self, context: Context) -> None:
+        self._context, self._keep = context, context.keep.aside
+        self._columns = {column.name: column for column in context.matched.columns}
+        self._found: dict[tuple[int, str, str], tuple[int, SetAside]] = {}
+        self._raws: dict[tuple[int, str, str], dict[str, None]] = {}
+        self._away = Shelf(_KEPT)
+        self._by_source: tuple[int, dict[int, list[tuple[int, str, str]]]] | None = None
+        self._told: dict[int, list[Problem]] = {}
+        self._forgotten: set[tuple[int, str]] = set()
+
+    def add(self, seen: Aside) -> None:
+        """Keep those of a task, and count them; what is taken over is counted already."""
+        if seen.entries:
+            self._keep(seen.entries)
+        if seen.told is not None:
+            for number, problems in seen.told.items():
+                self._told[number] = list(problems)
+            return
+        for one in seen.entries:
+            key = (one.source, one.code, one.column)
+            count, first = self._found.get(key, (0, one))
+            self._found[key] = (count + 1, first)
+            if one.code == _BAD:
+                raws = self._raws.setdefault(key, {})
+                if len(raws) < _SAMPLE:
+                    raws[one.raw] = None
+        if len(self._found) > MOST:
+            self._put_away()
+
+    def finish(self) -> None:
+        """Keep an entry for each source that is set aside as a whole."""
+        self._keep(
+            [
+                SetAside(number, None, "", summary.reason, "")
+                for number, summary in enumerate(self._context.summaries)
+                if not summary.is_assembled
+            ]
+        )
+
+    def _put_away(self) -> None:
+        """Keep what was found so far on the disk."""
+        rows = [
+            (*key, count, one.row, one.raw, one.whole, one.said, json.dumps([*self._raws.get(key, ())]))
+            for key, (count, one) in self._found.items()
+        ]
+        arrays = [
+            pa.array(cells, kind) for cells, kind in zip(zip(*rows, strict=True), _KEPT.types, strict=True)
+        ]
+        self._away.add(pa.Table.from_arrays(arrays, schema=_KEPT))
+        self._found.clear()
+        self._raws.clear()
+
+    def _of(self, source: int) -> dict[tuple[str, str], tuple[int, SetAside, dict[str, None]]]:
+        """What was found in a source, by code and column."""
+        found: dict[tuple[str, str], tuple[int, SetAside, dict[str, None]]] = {}
+
+        def take(count: int, one: SetAside, raws: Iterable[str]) -> None:
+            before, first, some = found.get((one.code, one.column), (0, one, {}))
+            for raw in raws:
+                if len(some) < _SAMPLE:
+                    some[raw] = None
+            found[one.code, one.column] = (before + count, first, some)
+
+        for row in self._away.of(source).to_pylist() if len(self._away) else ():
+            place = (source, row["row"], row["column"], row["code"], row["raw"])
+            take(row["count"], SetAside(*place, row["whole"], row["said"]), json.loads(row["raws"]))
+        for key in self._keys().get(source, ()):
+            take(*self._found[key], self._raws.get(key, ()))
+        return found
+
+    def _keys(self) -> dict[int, list[tuple[int, str, str]]]:
+        """The keys of what is in memory, by source."""
+        if self._by_source is None or self._by_source[0] != len(self._found):
+            made: dict[int, list[tuple[int, str, str]]] = {}
+            for key in self._found:
+                made.setdefault(key[0], []).append(key)
+            self._by_source = (len(self._found), made)
+        return self._by_source[1]
+
+    def bad_values(self) -> Iterator[tuple[int, str, int, str]]:
+        """The bad values by source and column: how many, and the first."""
+        for source in sorted({*self._away.numbers(), *self._keys()}):
+            for (code, column), (count, _, raws) in self._of(source).items():
+                if code == _BAD:
+                    yield source, column, count, next(iter(raws))
+
+    def forget(self, source: int, column: str) -> None:
+        """Tell of the bad values of a column no more, as they are told of otherwise."""
+        self._forgotten.add((source, column))
+
+    def problems(self, number: int) -> list[Problem]:
+        """What was found in a source, in the order of its rows."""
+        found = [
+            (count, first)
+            for (code, column), (count, first, _) in self._of(number).items()
+            if code != _BAD or (number, column) not in self._forgotten
+        ]
+        found.sort(key=lambda one: one[1].row or 0)
+        return self._told.get(number, []) + [
+            self._problem(self._context.summaries[number].source, *one) for one in found
+        ]
+
+    def _problem(self, name: str, count: int, first: SetAside) -> Problem:
+        if first.code == _BAD:
+            wanted = self._columns.get(first.column)
+            what, hint = (
+                wanted.kind.wrong if wanted else "not of the type of the column",
+                _hint(wanted, first),
+            )
+            what, hint = (first.said, "fix it in the source") if first.said else (what, hint)
+            message = f"{what}, {_WHOLE if first.whole else _BLANK}"
+        else:
+            message, hint = _SAID[first.code]
+        return Problem.of(first.code, name, first.row, first.column, first.raw, count, message, hint)
+
+
+def _hint(column: Column | None, first: SetAside) -> str:
+    """What to do about a bad value, by what it looks like."""
+    said = column.kind.advice(first.raw, column.given) if column and not first.whole else ""
+    return said or "fix it in the source, add it to `missing`, or make the column text"
+
+
+class AsideRows(Measure[Looked, Aside, AsideProblems]):
+    """Cells and rows that are kept out of the table."""
+
+    def look(self, rows: Looked) -> Aside:
+        """Those of a job."""
+        return Aside(in_order(rows.aside))
+
+    def begin(self, context: Context) -> AsideProblems:
+        """Nothing is kept out yet."""
+        return AsideProblems(context)
+
+    def recall(self, earlier: Recalled) -> Aside:
+        """The entries of the record, and what was said of them."""
+        told = {number: list(filter(_is_here, earlier.problems(number))) for number in earlier.was}
+        return Aside(list(earlier.entries(SET_ASIDE)), told)
+
+
+def _is_here(one: Problem) -> bool:
+    """Whether a problem is one of rows that was found here; of identifiers and sheets there are some of these codes, too."""
+    return (
+        one.kind.scope == "rows" and one.severity != "note" and one.row is not None and one.code != LIKE_DATA
+    )
+
+
+ASIDE = AsideRows()
