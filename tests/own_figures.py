@@ -58,11 +58,7 @@ class CountedLetters(Measure[Made, Letters, LetterCounts]):
 
     def recall(self, earlier: Recalled) -> Letters:
         """The figures of the record."""
-        return {
-            (source, lines.number): int(said)
-            for lines in earlier.values
-            for source, said in lines.said("letters")
-        }
+        return {(source, column): int(said) for column, source, said in earlier.values.said("letters")}
 
 
 LETTERS = CountedLetters()

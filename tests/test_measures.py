@@ -12,11 +12,12 @@ from collections.abc import Iterator
 from pathlib import Path
 from typing import Any
 
+import numpy as np
 import pytest
 
 import integrum as ig
 from integrum.engine.reuse import CannotTake
-from integrum.measures.measure import Measure, OfSources
+from integrum.measures.measure import Measure, OfSources, ValueLines
 from integrum.measures.measures import FILES, SOURCES, TABLES, VALUES, measures_of
 from months import files_of
 
@@ -168,10 +169,12 @@ def files_after(lakes: Lakes, suffix: str, forgets: Measure[Any, Any, Any] | Non
 class Nothing:
     """Knows only which sources there are."""
 
-    was, identifiers, spans, values = {}, {}, (), ()
+    was, identifiers, spans = {}, {}, ()
 
     def __init__(self, earlier: Any) -> None:
         self.schema, self.first, self.output = earlier.schema, earlier.first, earlier.output
+        nothing = np.array([], np.int64)
+        self.values = ValueLines(nothing, nothing, earlier.values.cells.slice(0, 0))
 
     def problems(self, _: int) -> tuple[()]:
         return ()

@@ -129,9 +129,16 @@ def plans(draw: st.DrawFn) -> ig.Plan:
 @settings(max_examples=60, deadline=None, suppress_health_check=[HealthCheck.too_slow])
 @given(plans(), words)
 def test_a_plan_is_equal_after_toml_and_back(plan: ig.Plan, remark: str) -> None:
-    remarks = {("plan", 0): [remark], ("columns", 0): [remark, "two"], ("sources", 0): [remark]}
-    assert ig.parse_plan(ig.write_plan(plan)) == plan
-    assert ig.parse_plan(ig.write_plan(plan, remarks)) == plan
+    text = ig.write_plan(plan)
+    assert ig.parse_plan(text) == plan
+    places = [("plan", ""), ("columns", plan.columns[0].name), ("sources", plan.sources[0].key)]
+    noted = ig.write_plan(plan, {place: [remark, f"two of {place[0]}"] for place in places})
+    assert ig.parse_plan(noted) == plan
+    comments = [line for line in noted.split("\n") if line.startswith("# ")]
+    groups = sum(one.key == plan.sources[0].key for one in plan.sources)
+    for part, times in (("plan", 1), ("columns", 1), ("sources", groups)):
+        assert comments.count(f"# two of {part}") == times
+    assert len(comments) == 2 * (2 + groups)
 
 
 def toml(columns: str = '[[columns]]\nname = "depth"\n', rest: str = "") -> str:

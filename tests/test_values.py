@@ -203,7 +203,7 @@ WORDS = st.sampled_from(
 LETTERS = st.text("0123456789.eE+- :T-é#/Z,", max_size=12)
 
 
-@settings(max_examples=1500, deadline=None)
+@settings(max_examples=500, deadline=None)
 @given(st.lists(NUMBERS | MOMENTS | WORDS | LETTERS, min_size=1, max_size=4), st.booleans())
 def test_a_whole_column_passes_when_each_of_its_texts_is_canonical(said: list[str], hole: bool) -> None:
     """One definition of each type: what the test of a column says is what parsing its texts one by one says."""

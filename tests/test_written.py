@@ -66,7 +66,7 @@ def test_numbers_read_back_however_they_are_written(values: list[float], mark: s
     assert same([text.translate(wide) for text in texts_of])
 
 
-@settings(max_examples=300, deadline=None)
+@settings(max_examples=150, deadline=None)
 @given(st.lists(MOMENTS, min_size=1, max_size=5), st.sampled_from(["dmy", "mdy"]), st.sampled_from("/-."))
 def test_dates_and_times_read_back_however_they_are_written(
     moments: list[datetime], order: str, mark: str

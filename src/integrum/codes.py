@@ -19,38 +19,22 @@ Scope = Literal[
 
 @dataclass(frozen=True)
 class Code:
-    """One kind of finding.
+    """One kind of finding."""
 
-    Attributes
-    ----------
-    name
-        As messages and records have it.
-    scope
-        What it is found in. What is found in rows, or above them, a run that takes rows over has from the record.
-    severity
-        Its usual severity: that of a check is the plan's, and what sets a whole source aside is an error.
-    meaning
-        What it means.
-    costs
-        What is not in the table because of it; empty where nothing is.
-    is_absence
-        Whether something is expected and not there.
-    has_row
-        Of what is found in rows: whether it names the first of them.
-    varies
-        Whether like ones say something else each time, such as the names of other sources, and are put together even so.
-    together
-        What is said of all of them in one line, whatever their sources and columns; empty where each is told.
-    """
-
-    name: str
+    name: str  # as messages and records have it
+    # what it is found in. What is found in rows, or above them, a run that takes rows over has from the
+    # record.
     scope: Scope
+    # its usual severity: that of a check is the plan's, and what sets a whole source aside is an error
     severity: Severity
     meaning: str
-    costs: Cost = ""
-    is_absence: bool = False
-    has_row: bool = True
+    costs: Cost = ""  # what is not in the table because of it; empty where nothing is
+    is_absence: bool = False  # whether something is expected and not there
+    has_row: bool = True  # of what is found in rows: whether it names the first of them
+    # whether like ones say something else each time, such as the names of other sources, and are put
+    # together even so
     varies: bool = False
+    # what is said of all of them in one line, whatever their sources and columns; empty where each is told
     together: str = ""
 
 

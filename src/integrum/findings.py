@@ -22,15 +22,9 @@ _FIELDS = ("severity", "code", "source", "row", "column", "raw", "count", "messa
 def findings(problems: Iterable[Problem]) -> Entries[Problem]:
     """Keep problems as a sequence.
 
-    Parameters
-    ----------
-    problems
-        In order; taken one by one.
+    Or , where there are many, `ManyProblems`, which has the same methods.
 
-    Returns
-    -------
-    Entries
-        Or, where there are many, `ManyProblems`, which has the same methods.
+    `problems`: in order; taken one by one.
 
     Examples
     --------

@@ -20,17 +20,10 @@ _MORE = re.compile(r" more places?$", re.M)
 
 @dataclass(frozen=True)
 class Group:
-    """Problems of one kind in one column.
+    """Problems of one kind in one column."""
 
-    Attributes
-    ----------
-    problems
-        They, in order; at least one. Of very many only the first.
-    rest, rest_count, rest_sources
-        How many are not among these, how often they were found, and in how many other sources.
-    """
-
-    problems: tuple[Problem, ...]
+    problems: tuple[Problem, ...]  # they, in order; at least one. Of very many only the first.
+    # how many are not among these, how often they were found, and in how many other sources
     rest: int = 0
     rest_count: int = 0
     rest_sources: int = 0
@@ -113,15 +106,7 @@ class Group:
 
 
 def problems_html(problems: Iterable[Problem], record: Path | None = None) -> str:
-    """Like problems together as a table for a notebook, with what to do about each.
-
-    Parameters
-    ----------
-    problems
-        Findings in any order.
-    record
-        The record that has all of them.
-    """
+    """Like problems together as a table for a notebook, with what to do about each."""
     groups = grouped(problems)
     if not groups:
         return notebook.line("problems: none")
@@ -139,23 +124,15 @@ def problems_html(problems: Iterable[Problem], record: Path | None = None) -> st
 def grouped(problems: Iterable[Problem]) -> list[Group]:
     """Put like problems together.
 
-    Parameters
-    ----------
-    problems
-        Findings in any order.
-
-    Returns
-    -------
-    list of Group
-        Those that cost sources first, then those that cost rows, cells and columns, then the others; in each of
-        these errors first.
+    Returns those that cost sources first, then those that cost rows, cells and columns, then the others; in each of
+    these errors first.
     """
     found: dict[tuple[str, ...], _Some] = {}
     kept = 0
     for one in problems:
         column = "" if one.kind.together else one.column
         # what is about the run as a whole says something else each time
-        message = one.message if not one.source else "" if one.kind.varies else _plain(one.message)
+        message = one.message if not one.source else "" if one.kind.varies else _NUMBERS.sub("#", one.message)
         some = found.setdefault((one.severity, one.code, column, message), _Some([]))
         kept += some.add(one, kept < _MOST)
     groups = [some.group() for some in found.values()]
@@ -190,11 +167,6 @@ class _Some:
 
 # so many problems are kept while they are put together
 _MOST = 50_000
-
-
-def _plain(message: str) -> str:
-    """A message without numbers and quotes, which differ between like problems."""
-    return _NUMBERS.sub("#", message)
 
 
 def _cost(one: Problem) -> float:

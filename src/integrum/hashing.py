@@ -9,19 +9,20 @@ from blake3 import blake3
 
 from integrum.workers.pool import still_wanted
 
-_CHUNK = 8 << 20
+# so much is read at once: what a cache holds; and so much that several threads have enough
+_CHUNK, _MUCH = 1 << 20, 8 << 20
 
 
 def hash_of(path: Path) -> str:
     """That of a file."""
     with open(path, "rb", buffering=0) as file:
-        return hash_in(file, blake3.AUTO)
+        return hash_in(file, _MUCH, blake3.AUTO)
 
 
-def hash_in(file: BinaryIO, threads: int = 1) -> str:
+def hash_in(file: BinaryIO, chunk: int = _CHUNK, threads: int = 1) -> str:
     """That of an open file, from where it stands; given up where it is not wanted any more."""
     hasher = blake3(max_threads=threads)
-    while data := file.read(_CHUNK):
+    while data := file.read(chunk):
         still_wanted()
         hasher.update(data)
     return hasher.hexdigest()

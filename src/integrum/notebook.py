@@ -64,16 +64,7 @@ def table(
 ) -> str:
     """A table; numbers stand to the right.
 
-    Parameters
-    ----------
-    names
-        Its header.
-    rows
-        Its rows; severities of problems have their colours.
-    most
-        So many of them are shown.
-    rest
-        Where the others are.
+    `rows`: its rows; severities of problems have their colours.
     """
     every = list(rows)
     shown = every[:most]

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import re
 import traceback
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from pathlib import Path
 
@@ -230,6 +230,21 @@ def counted(count: int, word: str) -> str:
     ('1 row', '5,220 rows')
     """
     return f"{count:,} {word}" if count == 1 else f"{count:,} {word}s"
+
+
+def first_few(texts: Sequence[str], most: int) -> str:
+    """The first of some texts, and how many more there are.
+
+    >>> first_few(["a", "b", "c", "d"], 2), first_few(["a", "b"], 2)
+    ('a, b and 2 more', 'a, b')
+    """
+    more = f" and {len(texts) - most:,} more" if len(texts) > most else ""
+    return ", ".join(texts[:most]) + more
+
+
+def quoted(names: Iterable[str], most: int = 6) -> str:
+    """The same of names in quotes."""
+    return first_few([f'"{name}"' for name in names], most)
 
 
 def number_of(severity: str, problems: Iterable[Problem]) -> int:

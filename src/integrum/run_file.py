@@ -56,61 +56,35 @@ class FileState:
 
 @dataclass(frozen=True)
 class RunFile:
-    """What a run says of itself; a record of schema 6 lacks what has a default.
+    """What a run says of itself; a record of schema 6 lacks what has a default."""
 
-    Attributes
-    ----------
-    schema, version, python, platform, pyarrow, numpy
-        The schema of the record, and what wrote it.
-    started, seconds
-        When the run began (ISO 8601, UTC), and how long it took.
-    rows, columns
-        Rows and columns of the table.
-    sources
-        How many were ``"found"``, ``"assembled"`` and ``"set-aside"``.
-    problems
-        How many there are of each severity.
-    tracebacks
-        Of sources that failed in a way that was not foreseen, by name.
-    outputs
-        The outputs.
-    to
-        Where the table was asked for: a name, perhaps with identifiers in it; with ``/`` behind for folders.
-    plan_file, plan_blake3
-        The file that the plan was read from, or an empty text; and the hash of ``plan.toml`` in the record.
-    code
-        The functions of the analyst's own.
-    guard_formulas
-        Whether CSV is guarded against formulas.
-    common_folder
-        The common folder of the sources.
-    source_files
-        The states of their files.
-    record_files
-        The hashes of the other files of the record.
-    """
-
+    # the schema of the record, and what wrote it
     schema: int
     version: str
     python: str
     platform: str
     pyarrow: str
+    # when the run began (ISO 8601, UTC), and how long it took
     started: str
     seconds: float
+    # rows and columns of the table
     rows: int
     columns: tuple[TableColumn, ...]
-    sources: Mapping[str, int]
-    problems: Mapping[str, int]
-    tracebacks: Mapping[str, str]
+    sources: Mapping[str, int]  # how many were ``"found"``, ``"assembled"`` and ``"set-aside"``
+    problems: Mapping[str, int]  # how many there are of each severity
+    tracebacks: Mapping[str, str]  # of sources that failed in a way that was not foreseen, by name
     outputs: tuple[OutputFile, ...]
     plan_blake3: str
-    code: tuple[CodeFile, ...]
-    guard_formulas: bool
-    common_folder: str
+    code: tuple[CodeFile, ...]  # the functions of the analyst's own
+    guard_formulas: bool  # whether CSV is guarded against formulas
+    common_folder: str  # the common folder of the sources
     numpy: str = ""
+    # where the table was asked for: a name, perhaps with identifiers in it; with ``/`` behind for folders
     to: str = ""
+    # the file that the plan was read from, or an empty text; and the hash of ``plan.toml`` in the record
     plan_file: str = ""
     source_files: Mapping[str, FileState] = field(default_factory=dict)
+    # the hashes of the other files of the record
     record_files: Mapping[str, str] = field(default_factory=dict)
 
     @property
@@ -138,11 +112,8 @@ ORDER = (
 def read_run(folder: Path) -> RunFile:
     """Read what the run of a record says of itself.
 
-    Raises
-    ------
-    OutputError
-        When it is no record, one of another schema, or one of a wrong shape: then it names the key, and says what was
-        expected there.
+    Raises OutputError when it is no record, one of another schema, or one of a wrong shape: then it names the key,
+    and says what was expected there.
     """
     said = _load(folder)
     if said is None:
@@ -192,7 +163,7 @@ def outputs_in(data: bytes) -> list[str] | None:
 def _load(folder: Path) -> dict[str, Any] | None:
     try:
         return _parsed((folder / NAME).read_bytes())
-    except OSError:
+    except (OSError, ValueError):  # there can be no path with NUL in it
         return None
 
 
@@ -221,10 +192,7 @@ _WORDS = {int: "a whole number", float: "a number", str: "a text", bool: "true o
 def _read(kind: Any, value: Any, place: str) -> Any:
     """A value of JSON as one of a type.
 
-    Raises
-    ------
-    ValueError
-        Naming the place and what was expected there.
+    Raises ValueError: naming the place and what was expected there.
     """
     if isinstance(kind, type) and is_dataclass(kind):
         if not isinstance(value, dict):

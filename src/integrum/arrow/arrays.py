@@ -31,6 +31,11 @@ def ints(values: Ints) -> pa.Array:
     return pa.Array.from_buffers(pa.int64(), len(values), [None, pa.py_buffer(values)])
 
 
+def in_one(column: pa.ChunkedArray) -> pa.Array:
+    """A column in one piece."""
+    return column.chunk(0) if column.num_chunks == 1 else column.combine_chunks()
+
+
 def flags(values: Mask) -> pa.Array:
     """A boolean array.
 

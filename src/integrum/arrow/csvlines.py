@@ -20,16 +20,10 @@ _NEED_QUOTES = '[",\r\n]'
 def csv_lines(columns: Sequence[pa.Array]) -> bytes | pa.Buffer:
     r"""Write columns of one length as lines; null is an empty cell.
 
-    Parameters
-    ----------
-    columns
-        At least one. Texts get quotes where they need them; other types are written by Arrow.
+    Returns UTF-8, each line ending with LF. An empty cell that is alone on its line is quoted, as an empty line is no
+    row.
 
-    Returns
-    -------
-    bytes or pyarrow.Buffer
-        UTF-8, each line ending with LF. An empty cell that is alone on its line is quoted, as an empty line is
-        no row.
+    `columns`: at least one. Texts get quotes where they need them; other types are written by Arrow.
 
     Examples
     --------
@@ -55,12 +49,7 @@ def csv_lines(columns: Sequence[pa.Array]) -> bytes | pa.Buffer:
 def line_sizes(lines: bytes | pa.Buffer, counts: Sequence[int]) -> list[int]:
     r"""How many bytes some runs of lines have, one behind the other.
 
-    Parameters
-    ----------
-    lines
-        What `csv_lines` gave.
-    counts
-        The number of rows in each run.
+    `lines`: what `csv_lines` gave.
 
     Examples
     --------

@@ -24,10 +24,8 @@ _ODD = (np.uint64(_MIX), np.uint64(_BEYOND))
 def row_hashes(columns: Sequence[pa.Array]) -> tuple[Hashes, Hashes]:
     """The two hashes of each row of some columns.
 
-    Parameters
-    ----------
-    columns
-        Texts, numbers, dates, times or truths; of one length, at least one. An empty cell is like no other value.
+    `columns`: texts, numbers, dates, times or truths; of one length, at least one. An empty cell is like no other
+    value.
 
     Examples
     --------

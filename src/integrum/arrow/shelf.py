@@ -24,8 +24,6 @@ class Shelf:
     ----------
     schema
         The columns; the first one has the numbers, as int64.
-    most
-        Rows that are kept in memory.
 
     Examples
     --------

@@ -28,21 +28,7 @@ from integrum.writing.output import Pack
 def made_of(job: Job, schema: TableSchema, as_text: bool, pack: Pack) -> tuple[Made, Any]:
     """Parse pieces, bring their columns into the table's order, convert the values, and pack the rows.
 
-    Parameters
-    ----------
-    job
-        The pieces.
-    schema
-        The columns of the table.
-    as_text
-        Whether the output takes canonical text, or Arrow types.
-    pack
-        Turns a batch into what the output appends.
-
-    Returns
-    -------
-    tuple
-        The rows, for measures to look at, and what the output appends.
+    Returns the rows, for measures to look at, and what the output appends.
     """
     looked = Looked.of(job)
     counts, aside = looked.counts, looked.aside

@@ -36,32 +36,16 @@ class Bad:
 
 @dataclass(frozen=True)
 class FamilyColumns:
-    """The columns of the table from one family.
+    """The columns of the table from one family."""
 
-    Attributes
-    ----------
-    rows
-        The rows of the table, before those with bad values are taken out.
-    columns
-        One for each column of the table.
-    bad
-        Values that are not of the type of their column.
-    differing
-        Cells that a column would take, too, but that differ from the one that it has.
-    empty
-        The sources of cells of wide sources that gave no row, one entry for each.
-    missing
-        How often each missing code was met, by source, column and code.
-    wholes
-        By the number of a column that the source has: its values as Arrow types, where they were cast anyway.
-    """
-
-    rows: Rows
+    rows: Rows  # the rows of the table, before those with bad values are taken out
     columns: list[pa.Array]
-    bad: list[Bad]
-    differing: list[SetAside]
-    empty: Ints
+    bad: list[Bad]  # values that are not of the type of their column
+    differing: list[SetAside]  # cells that a column would take, too, but that differ from the one that it has
+    empty: Ints  # the sources of cells of wide sources that gave no row, one entry for each
+    # how often each missing code was met, by source, column and code
     missing: Counter[tuple[int, str, str]] = field(default_factory=Counter)
+    # by the number of a column that the source has: its values as Arrow types, where they were cast anyway
     wholes: dict[int, pa.Array | None] = field(default_factory=dict)
 
 

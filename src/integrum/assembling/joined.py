@@ -18,19 +18,7 @@ from integrum.writing.part_files import PartRef, forget_parts, payload_of, remov
 def usable(folder: Path | None, executor: Executor, in_files: bool) -> Path | None:
     """The folder for part files, where it is of use and the workers reach it.
 
-    Parameters
-    ----------
-    folder
-        Where they could go.
-    executor
-        Where the work is done.
-    in_files
-        Whether the output needs them.
-
-    Raises
-    ------
-    OutputError
-        When the output needs them, and there are workers that do not reach the folder.
+    Raises OutputError when the output needs them, and there are workers that do not reach the folder.
     """
     if folder is None or shares_memory(executor):
         return folder if in_files else None
@@ -50,15 +38,7 @@ def usable(folder: Path | None, executor: Executor, in_files: bool) -> Path | No
 
 
 class Joined:
-    """Appends payloads to their outputs; part files go when they are used up.
-
-    Parameters
-    ----------
-    outputs
-        By name.
-    kind
-        How they take part files.
-    """
+    """Appends payloads to their outputs; part files go when they are used up."""
 
     def __init__(self, outputs: Mapping[str, Output], kind: str) -> None:
         self._outputs, self._kind = outputs, kind

@@ -45,12 +45,6 @@ class RunResult(Result):
 
     Parameters
     ----------
-    schema
-        The columns of the table.
-    states
-        What its measures have found.
-    tables
-        Besides these: files of the record with their entries.
     tracebacks
         Of sources that failed in a way that was not foreseen, by name.
 
@@ -106,27 +100,20 @@ def run(
 ) -> RunResult:
     """Assemble the sources as the plan says.
 
+    Raises LedgerError when rows in are not rows out.
+
     Parameters
     ----------
-    intake
-        The sources and their plan.
     outputs
         By name; all take text, or all take Arrow types. Each is finished at the end, not closed.
     executor
         Where the work is done; batches leave in order whichever it is.
-    keep
-        Takes what is kept apart from the table.
     watch
         Is called with the name of the source at hand, the bytes done and the bytes in all.
     in_flight
         Bytes of sources that may be under work at one time; 0: one piece for each worker, and one more.
     parts
         A folder for the files that workers write; None: the rows come back with the results.
-
-    Raises
-    ------
-    LedgerError
-        When rows in are not rows out.
     """
     plan = intake.plan.for_sheets(any(source.sheet for source in intake.sources))
     first = next(iter(outputs.values()))

@@ -18,34 +18,18 @@ from integrum.writing.part_files import PartFiles
 
 @dataclass(frozen=True)
 class TableWorker:
-    """Makes rows of a table.
-
-    Attributes
-    ----------
-    schema
-        The columns of the table.
-    measures
-        What is found out on the way.
-    as_text, pack
-        Whether the output takes canonical text, or Arrow types; and what turns a batch into what it appends.
-    folder
-        Where part files go; None: the rows come back with the results.
-    kind
-        How the output takes part files; see `integrum.writing.part_files`.
-    columns
-        The columns of finished files, by output.
-    files
-        The part files that are open.
-    """
+    """Makes rows of a table."""
 
     schema: TableSchema
-    measures: Sequence[Measure[Any, Any, Any]]
+    measures: Sequence[Measure[Any, Any, Any]]  # what is found out on the way
+    # whether the output takes canonical text, or Arrow types; and what turns a batch into what it appends
     as_text: bool
     pack: Pack
-    folder: Path | None = None
-    kind: str = ""
+    folder: Path | None = None  # where part files go; None: the rows come back with the results
+    kind: str = ""  # how the output takes part files; see `integrum.writing.part_files`
+    # the columns of finished files, by output
     columns: Mapping[str, Sequence[str]] = field(default_factory=dict)
-    files: PartFiles | None = None
+    files: PartFiles | None = None  # the part files that are open
 
     @contextmanager
     def begin(self) -> Iterator[TableWorker]:

@@ -131,10 +131,7 @@ def absolute(plan: Plan, folder: Path) -> Plan:
 def _last_record(plan: Path) -> Record:
     """The last record of a plan file, among those near it.
 
-    Raises
-    ------
-    OutputError
-        When there is none.
+    Raises OutputError when there is none.
     """
     from integrum.recording.read import read_record
     from integrum.recording.swap import settle_in

@@ -47,17 +47,9 @@ class FileFunction:
 def with_code(plan: Plan, allowed: bool) -> Plan:
     """The same plan with the functions that it names.
 
-    Parameters
-    ----------
-    plan
-        A plan; the files that it names are absolute.
-    allowed
-        Whether code may be run.
+    Raises PlanError when it names one and that is not allowed, or there is no such function.
 
-    Raises
-    ------
-    PlanError
-        When it names one and that is not allowed, or there is no such function.
+    `plan`: A plan; the files that it names are absolute.
     """
     columns = []
     for number, column in enumerate(plan.columns, 1):

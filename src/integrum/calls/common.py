@@ -59,17 +59,14 @@ NO_CHOICE = Choice()
 def groups_of(where: Where | Sequence[Where], choice: Choice = NO_CHOICE) -> list[Sources]:
     """Places as groups of sources: plain ones together, then those that say more.
 
+    Raises PlanError when it is something else, or a number of sources is expected of several groups.
+
     Parameters
     ----------
     where
         Folders, patterns, files and `Sources`; one or a list.
     choice
         What else is said of them; a group that says a thing itself keeps it.
-
-    Raises
-    ------
-    PlanError
-        When it is something else, or a number of sources is expected of several groups.
 
     Examples
     --------

@@ -152,14 +152,10 @@ def _beyond(plan: Plan, folder: Path, where: Plan | Where | Sequence[Where], cho
         return []
     there = {source.path for source in find_sources(plan.sources, folder, OwnWork()).sources}
     groups: list[Sources] = []
-    for group in (alone for each in groups_of(where, choice) for alone in _places_of(each)):
+    for group in (replace(each, find=[one]) for each in groups_of(where, choice) for one in each.find):
         found = {source.path for source in find_sources([group], Path.cwd(), OwnWork()).sources}
         if found and not found & there:
             groups.append(replace(group, find=[joined(Path.cwd(), each) for each in group.find]))
         elif found - there:
             groups.append(replace(group, find=sorted(found - there)))
     return groups
-
-
-def _places_of(group: Sources) -> list[Sources]:
-    return [replace(group, find=[place]) for place in group.find]

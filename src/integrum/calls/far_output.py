@@ -29,17 +29,14 @@ def far_output(
 ) -> Outcome:
     """Make a run on this machine, and publish what it has made.
 
+    Raises OutputError when it cannot be written there; then nothing has changed there.
+
     Parameters
     ----------
     run
         Makes the run, with a place for the table and one for the record.
     to, record, access
         As for `integrum.assemble`; the two are addresses.
-
-    Raises
-    ------
-    OutputError
-        When it cannot be written there; then nothing has changed there.
     """
     from integrum.measures.measures import FILES
 

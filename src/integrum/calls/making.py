@@ -57,6 +57,8 @@ def make(
 ) -> tuple[Ended, str]:
     """Make a table.
 
+    Returns what `end` gave; and why every source was read again where there was an earlier run, else an empty text.
+
     Parameters
     ----------
     ready
@@ -65,17 +67,8 @@ def make(
         An earlier run to the same place, where one may be used.
     opened
         Opens the outputs, for each attempt; they are closed at the end of it.
-    end
-        What to do with the result before that.
-    pool
-        Where the work is done.
     watch, in_flight
         As for `integrum.assemble`.
-
-    Returns
-    -------
-    tuple
-        What `end` gave; and why every source was read again where there was an earlier run, else an empty text.
     """
     from integrum.assembling.run import run
     from integrum.engine.failing import carry_on

@@ -34,32 +34,18 @@ if TYPE_CHECKING:
 
 @dataclass(frozen=True)
 class Prepared:
-    """All that a run needs to know before it reads rows.
+    """All that a run needs to know before it reads rows."""
 
-    Attributes
-    ----------
-    plan, remarks
-        The plan, its paths absolute and with its functions; and the evidence, when it was drafted for the run.
-    found
-        The sources that are there.
-    layouts, chosen
-        The layout of each; and by number what was chosen for those whose group has several.
-    learned
-        By number what a survey has learned of a source.
-    problems
-        What a survey alone saw.
-    drafted
-        Whether the plan was drafted for this run.
-    """
-
+    # the plan, its paths absolute and with its functions; and the evidence, when it was drafted for the run
     plan: Plan
     remarks: Remarks
     found: Found
+    # the layout of each; and by number what was chosen for those whose group has several
     layouts: Sequence[Layout]
     chosen: Mapping[int, Chosen]
-    learned: Mapping[int, Learned]
-    problems: Sequence[Problem]
-    drafted: bool
+    learned: Mapping[int, Learned]  # by number what a survey has learned of a source
+    problems: Sequence[Problem]  # what a survey alone saw
+    drafted: bool  # whether the plan was drafted for this run
 
     def intake(
         self,
@@ -72,25 +58,16 @@ class Prepared:
     ) -> Intake:
         """What goes into the engine.
 
+        Raises CannotTake when what is known of the earlier run cannot be used after all.
+
         Parameters
         ----------
-        executor
-            Where heads are read.
         template
             The name of outputs with identifiers in it; empty when there are not several.
-        target
-            The output, where there is one.
-        basis
-            An earlier run whose rows can be taken over.
         copies
             Whether the rows that are taken over are wanted, or only what is known of them.
         stop_at_first
             Whether to stop at the first source that has to be set aside.
-
-        Raises
-        ------
-        CannotTake
-            When what is known of the earlier run cannot be used after all.
         """
         from integrum.engine.intake import Intake
         from integrum.engine.reuse import NoReuse, Reuse
@@ -167,10 +144,6 @@ def prepare(
         As for `integrum.assemble`.
     own
         What is never a source.
-    pool
-        Where the work is done.
-    scratch
-        A folder for the sheets of workbooks.
     watch, in_flight, allow_code
         As for `integrum.assemble`.
     """

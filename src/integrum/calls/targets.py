@@ -16,28 +16,15 @@ STANDARD_OUTPUT = "-"
 
 @dataclass(frozen=True)
 class Target:
-    """Where a run shall write.
+    """Where a run shall write."""
 
-    Attributes
-    ----------
-    path
-        The file, perhaps with identifiers in its name; None for memory or standard output.
-    record
-        The folder of the record; None where there shall be none.
-    many
-        Whether there is a file for each value of identifiers.
-    to_standard_output, in_memory
-        Where the table goes when it goes to no file.
-    in_files
-        Whether it is a folder of Parquet files, or several of them.
-    """
-
-    path: Path | None
-    record: Path | None
-    many: bool
+    path: Path | None  # the file, perhaps with identifiers in its name; None for memory or standard output
+    record: Path | None  # the folder of the record; None where there shall be none
+    many: bool  # whether there is a file for each value of identifiers
+    # where the table goes when it goes to no file
     to_standard_output: bool
     in_memory: bool
-    in_files: bool = False
+    in_files: bool = False  # whether it is a folder of Parquet files, or several of them
 
     @property
     def template(self) -> str:
@@ -70,15 +57,9 @@ def target_of(
 ) -> Target:
     """Look at where a call wants its table and its record.
 
-    Parameters
-    ----------
-    to, record, guard_formulas
-        As for `integrum.assemble`.
+    Raises OutputError when it is not the name of a file that can be written.
 
-    Raises
-    ------
-    OutputError
-        When it is not the name of a file that can be written.
+    `to`, `record`, `guard_formulas`: as for `integrum.assemble`.
 
     Examples
     --------

@@ -38,17 +38,7 @@ class PreparedCheck:
 def prepared(checks: Sequence[Check], types: Mapping[str, str]) -> tuple[PreparedCheck, ...]:
     """Prepare checks.
 
-    Parameters
-    ----------
-    checks
-        Those of a plan.
-    types
-        The columns of the table, with their types.
-
-    Raises
-    ------
-    PlanError
-        When a list cannot be read, or a pattern is none.
+    Raises PlanError when a list cannot be read, or a pattern is none.
     """
     made = []
     for check in checks:

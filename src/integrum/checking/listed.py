@@ -24,22 +24,13 @@ from integrum.problems import Problem
 
 @dataclass(frozen=True)
 class Listed(Kind):
-    """The check that a plan describes.
-
-    Attributes
-    ----------
-    column
-        The column.
-    file, values
-        The name of the file, and the distinct values in it.
-    both_ways
-        Whether all of them have to be in the table.
-    """
+    """The check that a plan describes."""
 
     column: str
+    # the name of the file, and the distinct values in it
     file: str
     values: tuple[str, ...]
-    both_ways: bool
+    both_ways: bool  # whether all of them have to be in the table
 
     @property
     def _strays(self) -> PerValue:
@@ -94,10 +85,7 @@ class _Both(CheckState):
 def listed(check: Check) -> Listed:
     """The check that a plan describes; its list is read here.
 
-    Raises
-    ------
-    PlanError
-        When there is no such file, or no such column in it.
+    Raises PlanError when there is no such file, or no such column in it.
     """
     place, header = f'check "{check.key}", key listed', check.header or check.column
     try:

@@ -17,10 +17,7 @@ from integrum.plan.check import Check
 def pattern(check: Check) -> PerValue:
     """The check that a plan describes.
 
-    Raises
-    ------
-    PlanError
-        When the pattern is none.
+    Raises PlanError when the pattern is none.
     """
     whole = f"^(?:{check.match})$"
     try:

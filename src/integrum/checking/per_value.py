@@ -19,21 +19,14 @@ Wrong = tuple[int, int, int, str]
 
 @dataclass(frozen=True)
 class PerValue(Kind):
-    """A check of the values of a column.
+    """A check of the values of a column."""
 
-    Attributes
-    ----------
-    column, code, message, hint
-        As those of the findings.
-    wrong
-        Which rows have a wrong value.
-    """
-
+    # as those of the findings
     column: str
     code: str
     message: str
     hint: str
-    wrong: Callable[[TableRows], Mask]
+    wrong: Callable[[TableRows], Mask]  # which rows have a wrong value
 
     def look(self, rows: TableRows) -> list[Wrong]:
         """The wrong values of some rows, by source."""

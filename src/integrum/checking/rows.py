@@ -17,20 +17,11 @@ from integrum.values.sketch import numbers_of
 
 @dataclass(frozen=True)
 class TableRows:
-    """Some rows of the table, source by source.
+    """Some rows of the table, source by source."""
 
-    Attributes
-    ----------
-    columns
-        The columns by name: canonical texts, or Arrow types.
-    about
-        What the plan says of them; those of provenance are not there.
-    source, row
-        The number of the source of each row, and its row there.
-    """
-
-    columns: Mapping[str, pa.Array]
-    about: Mapping[str, Column]
+    columns: Mapping[str, pa.Array]  # the columns by name: canonical texts, or Arrow types
+    about: Mapping[str, Column]  # what the plan says of them; those of provenance are not there
+    # the number of the source of each row, and its row there
     source: Ints
     row: Ints
 

@@ -27,18 +27,10 @@ Seen = tuple[Unsigned, Unsigned, npt.NDArray[np.int32], Ints]
 
 @dataclass(frozen=True)
 class SameRows(Kind):
-    """The check that a plan describes.
+    """The check that a plan describes."""
 
-    Attributes
-    ----------
-    columns
-        The columns that make rows the same; none: all but those of provenance.
-    between_sources
-        Whether only the same rows of two sources count.
-    """
-
-    columns: tuple[str, ...]
-    between_sources: bool
+    columns: tuple[str, ...]  # the columns that make rows the same; none: all but those of provenance
+    between_sources: bool  # whether only the same rows of two sources count
 
     def look(self, rows: TableRows) -> Seen:
         """The hashes of some rows, and where they are from."""

@@ -12,12 +12,7 @@ from integrum.plan.spans import Span
 def steps_of(times: Floats, span: Span) -> Ints:
     """From each time to the next, in microseconds or in whole months.
 
-    Parameters
-    ----------
-    times
-        Microseconds since 1970, none of them NaN.
-    span
-        Says which of the two.
+    `times`: microseconds since 1970, none of them NaN.
 
     Examples
     --------

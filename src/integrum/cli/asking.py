@@ -28,19 +28,14 @@ _WIDE = 34
 def ask(made: Draft, write: Callable[[], object], answer: Callable[[], str] | None = None) -> dict[str, int]:
     """Ask about each open guess.
 
+    Returns how many were answered with yes, no and later.
+
     Parameters
     ----------
-    made
-        The draft.
     write
         Writes the plan; is called after each decision.
     answer
         Gives ``"yes"``, ``"no"``, ``"later"`` or ``"stop"``; the terminal is asked when left out.
-
-    Returns
-    -------
-    dict
-        How many were answered with yes, no and later.
     """
     counts = {"yes": 0, "no": 0, "later": 0}
     left: set[tuple[str, str]] = set()

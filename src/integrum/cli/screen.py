@@ -135,12 +135,7 @@ def plain_table(is_on_screen: bool) -> Iterator[None]:
 def progress(doing: str, lines: bool = False) -> Iterator[Watch | None]:
     """Show how far a call has come: a bar that names the source at hand, or a line now and then.
 
-    Parameters
-    ----------
-    doing
-        What it does, in a word.
-    lines
-        Whether lines are wanted where standard error is no terminal; otherwise there is nothing then.
+    `lines`: whether lines are wanted where standard error is no terminal; otherwise there is nothing then.
     """
     if err.is_terminal and not err.is_quiet:
         with _bar(doing) as watch:

@@ -25,40 +25,21 @@ _NUMBER = re.compile(r"(-?[0-9]+)(?:[.,]([0-9]*))?")
 
 @dataclass(frozen=True)
 class Binding:
-    """Where one column of the table comes from, and what is done to its texts on the way.
-
-    Attributes
-    ----------
-    column
-        The name of the column.
-    positions
-        Of its cells, from 0, behind the header those of wide sources; none when the sources lack it. Of several the first
-        that is filled counts.
-    conversion
-        From the cell to the table.
-    units
-        The units of the values: as the source gives them, or else as the plan does for these headers.
-    headers
-        The header cells that it is filled from.
-    linears
-        For each position how its values become values of the column's unit; none where nothing is converted.
-    joined
-        Whether its cells make up one value together.
-    bad_values
-        What is done with values that are not of its type.
-    bad_share
-        Beyond that share of bad values its source is reported as a whole.
-    """
+    """Where one column of the table comes from, and what is done to its texts on the way."""
 
     column: str
+    # of its cells, from 0, behind the header those of wide sources; none when the sources lack it. Of
+    # several the first that is filled counts.
     positions: tuple[int, ...]
-    conversion: Conversion
+    conversion: Conversion  # from the cell to the table
+    # the units of the values: as the source gives them, or else as the plan does for these headers
     units: tuple[str, ...] = ()
-    headers: tuple[str, ...] = ()
+    headers: tuple[str, ...] = ()  # the header cells that it is filled from
+    # for each position how its values become values of the column's unit; none where nothing is converted
     linears: tuple[Linear | None, ...] = ()
-    joined: bool = False
-    bad_values: str = "blank"
-    bad_share: float = 1.0
+    joined: bool = False  # whether its cells make up one value together
+    bad_values: str = "blank"  # what is done with values that are not of its type
+    bad_share: float = 1.0  # beyond that share of bad values its source is reported as a whole
 
     def conversion_at(self, number: int) -> Conversion:
         """What is done to the texts of one of its positions."""
@@ -73,27 +54,13 @@ class Binding:
 
 @dataclass(frozen=True)
 class Bound:
-    """A header compared with the plan.
+    """A header compared with the plan."""
 
-    Attributes
-    ----------
-    bindings
-        One for each column of the table, in their order.
-    cells
-        What becomes of each header cell, in order.
-    wide
-        How rows of a wide source become several; None for others.
-    problems
-        What is to be said about this header; the source is left open.
-    refused
-        Whether a source with this header is set aside.
-    """
-
-    bindings: tuple[Binding, ...]
-    cells: tuple[Cell, ...] = ()
-    wide: WideCells | None = None
-    problems: tuple[Problem, ...] = ()
-    refused: bool = False
+    bindings: tuple[Binding, ...]  # one for each column of the table, in their order
+    cells: tuple[Cell, ...] = ()  # what becomes of each header cell, in order
+    wide: WideCells | None = None  # how rows of a wide source become several; None for others
+    problems: tuple[Problem, ...] = ()  # what is to be said about this header; the source is left open
+    refused: bool = False  # whether a source with this header is set aside
 
     @property
     def unlisted(self) -> tuple[tuple[str, int], ...]:
@@ -127,21 +94,14 @@ class Bound:
 def bind(header: Header, plan: Plan, sight: Sight, marks: tuple[str, str] = (".", "")) -> Bound:
     """Bind the columns of a plan to a header.
 
+    Refused also when no header cell is known to the plan, and when a unit differs from the plan's.
+
     Parameters
     ----------
-    header
-        The header of sources of one variant.
-    plan
-        The plan.
     sight
         From where it is looked at: the group of these sources, and what else the plan says of them.
     marks
         The decimal mark and the mark between thousands in these sources.
-
-    Returns
-    -------
-    Bound
-        Refused also when no header cell is known to the plan, and when a unit differs from the plan's.
 
     Examples
     --------
@@ -196,16 +156,7 @@ def conversion(
 ) -> Conversion:
     """What is done to the texts of a column.
 
-    Parameters
-    ----------
-    column
-        The column.
-    marks
-        The decimal mark and the mark between thousands that its numbers are written with.
-    group
-        The group of its sources.
-    unit
-        The unit that its sources give.
+    `marks`: the decimal mark and the mark between thousands that its numbers are written with.
     """
     manner = Manner(
         *marks,

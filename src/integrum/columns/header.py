@@ -14,25 +14,16 @@ _NUMBERED = re.compile(r"(.+) \(\d+\)")
 
 @dataclass(frozen=True)
 class Header:
-    """A header; sources with an equal list of names are of one header variant.
+    """A header; sources with an equal list of names are of one header variant."""
 
-    Attributes
-    ----------
-    names
-        The tidied names of the columns, no two the same: outer and double spaces and line breaks gone, an
-        empty cell named after its position, a repeated one told apart.
-    rows
-        The cells of the header's rows, and of the units row, as they are written.
-    units
-        The unit of each column, as it is written; empty where none is given.
-    spare
-        Positions at the end where the header's cells are empty, and in a sheet those of columns without a name
-        and a cell below; they are columns only if some row has values there.
-    """
-
+    # the tidied names of the columns, no two the same: outer and double spaces and line breaks gone, an
+    # empty cell named after its position, a repeated one told apart
     names: tuple[str, ...]
+    # the cells of the header's rows, and of the units row, as they are written
     rows: tuple[tuple[str, ...], ...] = ()
-    units: tuple[str, ...] = ()
+    units: tuple[str, ...] = ()  # the unit of each column, as it is written; empty where none is given
+    # positions at the end where the header's cells are empty, and in a sheet those of columns without a
+    # name and a cell below; they are columns only if some row has values there
     spare: tuple[int, ...] = ()
 
     def __hash__(self) -> int:  # a header may have thousands of cells

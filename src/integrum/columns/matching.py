@@ -14,7 +14,7 @@ from integrum.plan.headers import fits, is_pattern
 from integrum.plan.model import Plan
 from integrum.plan.sources import Sources
 from integrum.plan.validating import nearest
-from integrum.problems import Problem
+from integrum.problems import Problem, quoted
 
 # of more headers that nobody claims the nearest one is not sought, as that takes long
 _MOST_NEAREST = 20
@@ -22,67 +22,32 @@ _MOST_NEAREST = 20
 
 @dataclass(frozen=True)
 class Sight:
-    """From where a header is looked at: what of the plan holds for the sources that have it.
-
-    Attributes
-    ----------
-    group
-        Their group.
-    places
-        Those of the plan's `in` that hold for them.
-    literal
-        The header cells of all sources; what stands there is no pattern.
-    """
+    """From where a header is looked at: what of the plan holds for the sources that have it."""
 
     group: Sources
-    places: Collection[str] = frozenset()
-    literal: Collection[str] = frozenset()
+    places: Collection[str] = frozenset()  # those of the plan's `in` that hold for them
+    literal: Collection[str] = frozenset()  # the header cells of all sources; what stands there is no pattern
 
 
 @dataclass(frozen=True)
 class Match:
-    """A header compared with the plan.
+    """A header compared with the plan."""
 
-    Attributes
-    ----------
-    claims
-        For each column of the plan the positions of its cells in the header, from 0, each with the header in the plan
-        that it fits. Several only where a column takes the first that is filled, or is made of several.
-    cells
-        What becomes of each cell, in order.
-    wide
-        How cells of a wide source become rows; None where there are none.
-    problems
-        What is to be said about this header; the source is left open.
-    refused
-        Whether a source with this header is set aside.
-    joined
-        The columns that are made of several cells here.
-    """
-
+    # for each column of the plan the positions of its cells in the header, from 0, each with the header in
+    # the plan that it fits. Several only where a column takes the first that is filled, or is made of
+    # several.
     claims: tuple[tuple[tuple[int, str], ...], ...]
-    cells: tuple[Cell, ...]
-    wide: WideCells | None
-    problems: tuple[Problem, ...]
-    refused: bool
-    joined: frozenset[str] = frozenset()
+    cells: tuple[Cell, ...]  # what becomes of each cell, in order
+    wide: WideCells | None  # how cells of a wide source become rows; None where there are none
+    problems: tuple[Problem, ...]  # what is to be said about this header; the source is left open
+    refused: bool  # whether a source with this header is set aside
+    joined: frozenset[str] = frozenset()  # the columns that are made of several cells here
 
 
 def match(names: Sequence[str], plan: Plan, sight: Sight) -> Match:
     """Hold a header against the plan: by name, by pattern, and then without regard to case, spaces and punctuation.
 
-    Parameters
-    ----------
-    names
-        The tidied names of the header cells, no two the same.
-    plan
-        The plan.
-    sight
-        From where it is looked at.
-
-    Returns
-    -------
-    Match
+    `names`: the tidied names of the header cells, no two the same.
     """
     matching = _Matching(names, plan, sight)
     matching.joined()
@@ -346,11 +311,10 @@ def _claimed_and_wide(column: str, header: str) -> Problem:
 
 
 def _fits_several(header: str, columns: Sequence[str]) -> Problem:
-    named = ", ".join(f'"{name}"' for name in columns)
     return Problem.of(
         "header-fits-several",
         column=header,
-        message=f"this header fits the patterns of several columns: {named}; it is in none of them",
+        message=f"this header fits the patterns of several columns: {quoted(columns, len(columns))}; it is in none of them",
         hint="add it by name to `also` of the right column",
     )
 

@@ -18,15 +18,7 @@ def loosened(name: str) -> str:
     Signs that carry meaning in measurements stay: ``%``, ``#``, ``&``, ``@``, ``°``, ``+``, ``µ`` and the like; and so do a
     point or a comma before a digit, and a plus or a minus beside one.
 
-    Parameters
-    ----------
-    name
-        A header cell or column name.
-
-    Returns
-    -------
-    str
-        Equal for names that differ only in how they are written; empty when nothing is left.
+    Equal for names that differ only in how they are written; empty when nothing is left.
 
     Examples
     --------

@@ -15,22 +15,12 @@ CLAIMED, IN_PART, LEFT_OUT, GUESSED, UNLISTED = (
 
 @dataclass(frozen=True)
 class Cell:
-    """A header cell compared with the plan.
+    """A header cell compared with the plan."""
 
-    Attributes
-    ----------
-    position
-        In the header, from 0.
-    name
-        As it is tidied.
-    state
-        ``"matched"`` by a column; ``"in part"``: it fills columns together with others, as in wide sources;
-        ``"left out"`` on purpose; ``"guessed"``: it may belong to a column; ``"unlisted"``: the plan does not know it.
-    column
-        The column that it is for, or may be for; empty where there is none.
-    """
-
-    position: int
+    position: int  # in the header, from 0
     name: str
+    # ``"matched"`` by a column; ``"in part"``: it fills columns together with others, as in wide sources;
+    # ``"left out"`` on purpose; ``"guessed"``: it may belong to a column; ``"unlisted"``: the plan does not
+    # know it
     state: str
-    column: str = ""
+    column: str = ""  # the column that it is for, or may be for; empty where there is none

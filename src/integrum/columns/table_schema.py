@@ -19,15 +19,6 @@ from integrum.values.types import Type
 class TableSchema:
     """The columns of a table; the same for all jobs of a run.
 
-    Attributes
-    ----------
-    columns
-        All columns but those of provenance, in order.
-    provenance
-        The columns that say where a row came from; they come first.
-    units
-        Units of columns, where the plan gives none.
-
     Examples
     --------
     >>> made = TableSchema([Column("depth", "number"), Column("remark")], Provenance(sheet=False))
@@ -35,9 +26,9 @@ class TableSchema:
     (['source', 'source_row', 'depth', 'remark'], ['text', 'integer', 'number', 'text'], 'double')
     """
 
-    columns: Sequence[Column]
-    provenance: Provenance
-    units: Mapping[str, str] = field(default_factory=dict)
+    columns: Sequence[Column]  # all columns but those of provenance, in order
+    provenance: Provenance  # the columns that say where a row came from; they come first
+    units: Mapping[str, str] = field(default_factory=dict)  # units of columns, where the plan gives none
 
     @classmethod
     def of(cls, names: Sequence[str], columns: Sequence[Column], provenance: Provenance) -> TableSchema:

@@ -18,17 +18,10 @@ class CountedHeader:
 
 @dataclass(frozen=True)
 class United:
-    """One column of the union.
+    """One column of the union."""
 
-    Attributes
-    ----------
-    name
-        The spelling that most sources have.
-    spellings
-        Every spelling with the number of sources that have it, the most frequent first.
-    """
-
-    name: str
+    name: str  # the spelling that most sources have
+    # every spelling with the number of sources that have it, the most frequent first
     spellings: tuple[tuple[str, int], ...]
 
 
@@ -38,16 +31,7 @@ def unite(headers: Sequence[CountedHeader], key_of: Mapping[str, str] | None = N
     Names that stand side by side in one header are different columns, however alike they are. A column
     that only some headers have comes after the one that precedes it there.
 
-    Parameters
-    ----------
-    headers
-        In the order in which they come.
-    key_of
-        By name the column that it certainly belongs to; of others it is a matter of how they are written.
-
-    Returns
-    -------
-    list of United
+    `key_of`: by name the column that it certainly belongs to; of others it is a matter of how they are written.
 
     Examples
     --------

@@ -18,12 +18,7 @@ _WORDS = frozenset(
 def unit_behind(header: str, wanted: str) -> str:
     """The unit at the end of a header, when it is of the same quantity as the unit that is wanted.
 
-    Parameters
-    ----------
-    header
-        The header cell.
-    wanted
-        The unit of its column; empty when there is none.
+    `wanted`: the unit of its column; empty when there is none.
 
     Examples
     --------

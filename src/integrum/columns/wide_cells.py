@@ -12,29 +12,15 @@ from integrum.problems import Problem
 
 @dataclass(frozen=True)
 class WideCells:
-    """How each row of a wide source becomes several rows of the table.
+    """How each row of a wide source becomes several rows of the table."""
 
-    Attributes
-    ----------
-    names
-        The columns that take header cells, or parts of them.
-    keys
-        For each row that a row of the file becomes: the values of `names`.
-    values
-        The columns that take values.
-    cells
-        For each of `keys` and each of `values` the position of the cell, from 0, or -1 when there is none.
-    keeps_empty
-        Whether a cell without text gives a row.
-    width
-        Columns of the header. What becomes of the cells stands behind them: first `names`, then `values`.
-    """
-
-    names: tuple[str, ...]
-    keys: tuple[tuple[str, ...], ...]
-    values: tuple[str, ...]
+    names: tuple[str, ...]  # the columns that take header cells, or parts of them
+    keys: tuple[tuple[str, ...], ...]  # for each row that a row of the file becomes: the values of `names`
+    values: tuple[str, ...]  # the columns that take values
+    # for each of `keys` and each of `values` the position of the cell, from 0, or -1 when there is none
     cells: tuple[tuple[int, ...], ...]
-    keeps_empty: bool
+    keeps_empty: bool  # whether a cell without text gives a row
+    # columns of the header. What becomes of the cells stands behind them: first `names`, then `values`.
     width: int
 
     @property
@@ -52,21 +38,9 @@ def wide_cells(
 ) -> tuple[WideCells | None, list[Cell], list[Problem]]:
     """Hold the free cells of a header against what a group says of wide sources.
 
-    Parameters
-    ----------
-    free
-        Header cells by position.
-    wide
-        What the group says.
-    column_of
-        Gives the column of the plan that a text is the name of, or an empty text.
-    width
-        Columns of the header.
+    Returns how its rows become several, or None; the cells that are for it; what is wrong with it.
 
-    Returns
-    -------
-    tuple
-        How its rows become several, or None; the cells that are for it; what is wrong with it.
+    `column_of`: gives the column of the plan that a text is the name of, or an empty text.
 
     Examples
     --------

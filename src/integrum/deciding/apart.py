@@ -20,15 +20,9 @@ from integrum.values.sketch import Sketch
 def apart(values: Sketch) -> Iterator[tuple[int, str]]:
     """Those of a column whose values lie apart, and how.
 
-    Parameters
-    ----------
-    values
-        The values of a column, an entry for each source.
+    Yields the number of an entry, and what is to be said of it.
 
-    Yields
-    ------
-    tuple
-        The number of an entry, and what is to be said of it.
+    `values`: the values of a column, an entry for each source.
 
     Examples
     --------

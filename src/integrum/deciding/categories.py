@@ -27,15 +27,7 @@ class AlikeValue:
 def alike_values(counts: Mapping[str, int]) -> list[AlikeValue]:
     """Find values of a text column that may be one category.
 
-    Parameters
-    ----------
-    counts
-        How often each value is there.
-
-    Returns
-    -------
-    list of AlikeValue
-        The rarer value first in each.
+    Returns the rarer value first in each.
 
     Examples
     --------

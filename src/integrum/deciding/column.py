@@ -22,38 +22,19 @@ _GROUPS = {group: kinds_of_group(group) for group in dict.fromkeys(one.group for
 
 @dataclass(frozen=True)
 class Evidence:
-    """All that is known of the values of a column.
+    """All that is known of the values of a column."""
 
-    Attributes
-    ----------
-    seen
-        What they look like, by source.
-    ranges
-        The ranges of its numbers, by source.
-    marks
-        By source the decimal mark and the mark between thousands that it is read with.
-    unit
-        The unit that its headers give.
-    """
-
-    seen: Sequence[Seen]
-    ranges: Sequence[Range] = ()
+    seen: Sequence[Seen]  # what they look like, by source
+    ranges: Sequence[Range] = ()  # the ranges of its numbers, by source
+    # by source the decimal mark and the mark between thousands that it is read with
     marks: Mapping[int, tuple[str, str]] | None = None
-    unit: str = ""
+    unit: str = ""  # the unit that its headers give
 
 
 def decide(evidence: Evidence) -> Decision:
     """Decide about a column.
 
-    Parameters
-    ----------
-    evidence
-        What all sources have in it.
-
-    Returns
-    -------
-    Decision
-        A text where any doubt is left, with the reason.
+    Returns a text where any doubt is left, with the reason.
 
     Examples
     --------
@@ -144,19 +125,7 @@ def _mostly(families: Mapping[str, int], others: Sequence[Seen]) -> bool:
 
 
 def with_common_codes(decisions: Sequence[Decision], values: Sequence[Sequence[Seen]]) -> list[Decision]:
-    """What says "no value" in columns of numbers and times says so in the text columns beside them, too.
-
-    Parameters
-    ----------
-    decisions
-        What was decided about each column.
-    values
-        What is seen in each.
-
-    Returns
-    -------
-    list of Decision
-    """
+    """What says "no value" in columns of numbers and times says so in the text columns beside them, too."""
     codes = {one.text for made in decisions if made.type != "text" for one in made.missing}
     result = []
     for made, seen in zip(decisions, values, strict=True):

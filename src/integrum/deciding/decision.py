@@ -21,46 +21,23 @@ class Place:
 
 @dataclass(frozen=True)
 class Decision:
-    """The type of a column, and how its values are written.
+    """The type of a column, and how its values are written."""
 
-    Attributes
-    ----------
-    type
-        The narrowest type that takes all values but those that say that there is none.
-    missing
-        The texts that say so, the most frequent first.
-    main
-        Of a text column: what most of its values are; empty where they are texts.
-    against
-        Then the values that are not, the most frequent first.
-    values
-        Then the number of all its values.
-    reasons
-        What else makes it text.
-    date_order, zone, spelling, unit, censored
-        As a column of a plan has them; `unit` is that which stands behind the values.
-    notes
-        What else there is to say.
-    advice
-        What a plan can say where the evidence does not decide.
-    alike
-        Values that may be one category in several spellings.
-    """
-
-    type: TypeName = "text"
-    missing: tuple[Place, ...] = ()
-    main: str = ""
-    against: tuple[Place, ...] = ()
+    type: TypeName = "text"  # the narrowest type that takes all values but those that say that there is none
+    missing: tuple[Place, ...] = ()  # the texts that say so, the most frequent first
+    main: str = ""  # of a text column: what most of its values are; empty where they are texts
+    against: tuple[Place, ...] = ()  # then the values that are not, the most frequent first
     values: int = 0
-    reasons: tuple[str, ...] = ()
+    reasons: tuple[str, ...] = ()  # what else makes it text
+    # as a column of a plan has them; `unit` is that which stands behind the values
     date_order: DateOrder = ""
     zone: str = ""
     spelling: str = ""
     unit: str = ""
     censored: bool = False
-    notes: tuple[str, ...] = ()
-    advice: tuple[str, ...] = ()
-    alike: tuple[AlikeValue, ...] = ()
+    notes: tuple[str, ...] = ()  # what else there is to say
+    advice: tuple[str, ...] = ()  # what a plan can say where the evidence does not decide
+    alike: tuple[AlikeValue, ...] = ()  # values that may be one category in several spellings
 
     @property
     def is_doubtful(self) -> bool:

@@ -15,15 +15,7 @@ from integrum.values.evidence import looks
 def decide_texts(values: Sequence[str | None]) -> Decision:
     """Decide about the values of an identifier, by the same evidence as about columns.
 
-    Parameters
-    ----------
-    values
-        Its values, one for each source.
-
-    Returns
-    -------
-    Decision
-        Without missing codes: the name of a file says something, or it does not.
+    Without missing codes: the name of a file says something, or it does not.
 
     Examples
     --------

@@ -23,12 +23,7 @@ from integrum.values.written.absent import AMONG_NUMBERS, CLEAR
 def is_absent_word(text: str, among_numbers: bool = True) -> bool:
     """Whether a text says that there is no value.
 
-    Parameters
-    ----------
-    text
-        The text.
-    among_numbers
-        Whether it stands among numbers or times, where a lone point or ``NA`` can mean nothing else.
+    `among_numbers`: whether it stands among numbers or times, where a lone point or ``NA`` can mean nothing else.
 
     Examples
     --------
@@ -42,17 +37,9 @@ def is_absent_word(text: str, among_numbers: bool = True) -> bool:
 def codes_among(seen: Sequence[Seen], ranges: Sequence[Range]) -> tuple[tuple[Place, ...], list[Seen]]:
     """Numbers that are missing codes, and all that is left.
 
-    Parameters
-    ----------
-    seen
-        What is typed in a column; numbers that may be codes have themselves as detail.
-    ranges
-        The ranges of all other numbers.
+    Returns the codes, and what is no code.
 
-    Returns
-    -------
-    tuple
-        The codes, and what is no code.
+    `seen`: what is typed in a column; numbers that may be codes have themselves as detail.
 
     Examples
     --------

@@ -20,17 +20,7 @@ _WHOLE = "w"
 def as_number(seen: Sequence[Seen], evidence: Evidence) -> Decision:
     """Decide about a column whose values are numbers, all of them.
 
-    Parameters
-    ----------
-    seen
-        What they look like, missing codes aside.
-    evidence
-        What else is known.
-
-    Returns
-    -------
-    Decision
-        A text where some are written with other marks than their source is read with, or have several units.
+    Returns a text where some are written with other marks than their source is read with, or have several units.
     """
     if all(one.kind == CENSORED for one in seen):
         return Decision()

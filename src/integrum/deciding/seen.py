@@ -12,54 +12,33 @@ from integrum.values.sketch import Sketch
 
 @dataclass(frozen=True)
 class Seen:
-    """Values that look alike in one column of one source.
+    """Values that look alike in one column of one source."""
 
-    Attributes
-    ----------
-    source, position
-        The number of the source, and the position of the column in its header.
-    kind
-        Index into `integrum.values.evidence.KINDS`.
-    count
-        How many.
-    row, raw
-        The first of them.
-    detail
-        What else there is to know: see `integrum.values.evidence.looks`. Of a number that may be a missing code, the number
-        as it is written.
-    """
-
+    # the number of the source, and the position of the column in its header
     source: int
     position: int
-    kind: int
+    kind: int  # index into `integrum.values.evidence.KINDS`
     count: int
+    # the first of them
     row: int
     raw: str
+    # what else there is to know: see `integrum.values.evidence.looks`. Of a number that may be a missing
+    # code, the number as it is written.
     detail: str = ""
 
 
 @dataclass(frozen=True)
 class Range:
-    """The numbers of one column of one source, those that may be missing codes aside.
+    """The numbers of one column of one source, those that may be missing codes aside."""
 
-    Attributes
-    ----------
-    source, position
-        The number of the source, and the position of the column in its header.
-    count
-        How many.
-    least, greatest
-        The least and the greatest of them.
-    median
-        The median of a sample of them.
-    """
-
+    # the number of the source, and the position of the column in its header
     source: int
     position: int
     count: int
+    # the least and the greatest of them
     least: float
     greatest: float
-    median: float = float("nan")
+    median: float = float("nan")  # the median of a sample of them
 
     def with_more(self, other: Range) -> Range:
         """The range of these values and of more of the same source and column."""

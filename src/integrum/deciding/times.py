@@ -29,17 +29,7 @@ _SHORT_YEAR = re.compile(r"\s*\d{1,2}(?:[-/.]\d{1,2}[-/.]|\D*[^\W\d_]\D*)['’]?
 def as_time(seen: Sequence[Seen], evidence: Evidence) -> Decision:  # noqa: ARG001
     """Decide about a column whose values are dates or times, all of them.
 
-    Parameters
-    ----------
-    seen
-        What they look like.
-    evidence
-        What else is known.
-
-    Returns
-    -------
-    Decision
-        A text where day and month cannot be told apart for certain in some source.
+    Returns a text where day and month cannot be told apart for certain in some source.
     """
     if all(one.kind in (TIME, WRITTEN_TIME) for one in seen):
         return Decision("time", spelling=spelling_of("", max(_digits(one) for one in seen)))
@@ -83,10 +73,7 @@ def _short_years(seen: Sequence[Seen]) -> tuple[str, ...]:
 def order_of(seen: Sequence[Seen]) -> tuple[DateOrder, str, tuple[str, ...]]:
     """The order of day, month and year, told for each source from all of its values.
 
-    Returns
-    -------
-    tuple
-        The order, or the reason why there is none, and what a plan can say.
+    Returns the order, or the reason why there is none, and what a plan can say.
 
     Examples
     --------

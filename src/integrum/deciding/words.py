@@ -14,13 +14,6 @@ _SHOWN, _MOST_ALIKE = 3, 8
 def decision_lines(decision: Decision, names: Sequence[str]) -> Iterator[str]:
     """What was decided, and why.
 
-    Parameters
-    ----------
-    decision
-        The decision.
-    names
-        The names of the sources by number.
-
     Examples
     --------
     >>> list(decision_lines(Decision("number", missing=(Place("n/a", 6, 0, 102),)), ["vessel-lake"]))
@@ -54,10 +47,7 @@ def decision_lines(decision: Decision, names: Sequence[str]) -> Iterator[str]:
 def why_text(decision: Decision, names: Sequence[str]) -> str:
     """Why a column is text; an empty text when most of its values are texts anyway.
 
-    Parameters
-    ----------
-    decision, names
-        As for `decision_lines`.
+    `decision`, `names`: as for `decision_lines`.
     """
     if decision.against:
         shown = "; ".join(_told(one, names) for one in decision.against[:_SHOWN])

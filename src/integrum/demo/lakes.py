@@ -39,20 +39,11 @@ plankton/  plankton counts: a row for each in 2022, a column for each month from
 def write_demo(folder: str | Path) -> Path:
     """Write the demo data.
 
-    Parameters
-    ----------
-    folder
-        Where to write: a new or empty folder, or the demo data of an earlier call.
+    Returns the same folder.
 
-    Returns
-    -------
-    Path
-        The same folder.
+    Raises OutputError when the folder holds other things.
 
-    Raises
-    ------
-    OutputError
-        When the folder holds other things.
+    `folder`: where to write: a new or empty folder, or the demo data of an earlier call.
 
     Examples
     --------
@@ -82,20 +73,9 @@ def write_demo(folder: str | Path) -> Path:
 def add_next_month(folder: str | Path) -> list[str]:
     """Let a month pass in the loggers of the demo data: new files, and what else happens to a folder.
 
-    Parameters
-    ----------
-    folder
-        The demo data.
+    Returns what was done, as lines.
 
-    Returns
-    -------
-    list of str
-        What was done, as lines.
-
-    Raises
-    ------
-    OutputError
-        When it is not the demo data, or the month has passed already.
+    Raises OutputError when it is not the demo data, or the month has passed already.
 
     Examples
     --------

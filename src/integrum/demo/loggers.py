@@ -130,17 +130,7 @@ _FIFTH = tuple(("water_temperature", key) if key == "temp" else (name, key) for 
 def write_next_month(folder: Path, chance: random.Random) -> list[str]:
     """Write what has come a month later: new files, a correction, a late line, a better name.
 
-    Parameters
-    ----------
-    folder
-        The loggers of the first season.
-    chance
-        Where the numbers come from.
-
-    Returns
-    -------
-    list of str
-        What was done, as lines.
+    Returns what was done, as lines.
     """
     new = [
         _write_month(folder, lake, NEXT_MONTH, _FIFTH if lake == "Quillon Tarn" else _FOURTH, chance)

@@ -20,15 +20,7 @@ _MARKS = tuple(
 
 
 class Guessed:
-    """A sample and what was guessed for it.
-
-    Parameters
-    ----------
-    sample
-        The sample.
-    detected
-        The guess for it.
-    """
+    """A sample and what was guessed for it."""
 
     def __init__(self, sample: Sample, detected: Detected) -> None:
         layout = detected.layout
@@ -93,17 +85,7 @@ def _surprises(head: bytes) -> bool:
 def detect_alike(samples: Sequence[Sample], detect: Callable[[Sample], Guess]) -> list[Guess]:
     """Guess the layouts of samples, each kind of source once.
 
-    Parameters
-    ----------
-    samples
-        Of delimited files, or of sheets.
-    detect
-        What guesses the layout of one of them.
-
-    Returns
-    -------
-    list
-        One guess per sample.
+    Returns one guess per sample.
     """
     known: list[tuple[Guessed, Guess]] = []
     found: list[Guess] = []

@@ -20,8 +20,6 @@ class Body:
     ----------
     rows
         The rows that are taken for data; blank ones do not matter.
-    width
-        How many columns the table has.
     """
 
     def __init__(self, rows: Sequence[Row], width: int) -> None:

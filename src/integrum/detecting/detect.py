@@ -27,36 +27,17 @@ _POINT_GROUPED = re.compile(r"\s*[+-]?\d{1,3}(?:,\d{3})+(?:\.\d+)?\s*")
 
 @dataclass(frozen=True)
 class Detected:
-    """The guess for one source.
-
-    Attributes
-    ----------
-    layout
-        The layout.
-    confidence
-        From 0 to 1.
-    evidence
-        Why, a line each.
-    free
-        Keys of the layout about which the source says nothing, so that it fits others that say something.
-    second_table
-        The row of another header further down; 0 when there is none.
-    second_column
-        In a sheet: the first column of another table beside the first one.
-    doubt
-        What else it could be, in words; empty when nothing else comes near.
-    is_table
-        Whether there is a table at all; a cover page or notes in a sheet are none.
-    """
+    """The guess for one source."""
 
     layout: Layout
-    confidence: float = 1.0
-    evidence: tuple[str, ...] = ()
+    confidence: float = 1.0  # from 0 to 1
+    evidence: tuple[str, ...] = ()  # why, a line each
+    # keys of the layout about which the source says nothing, so that it fits others that say something
     free: frozenset[str] = frozenset()
-    second_table: int = 0
-    second_column: str = ""
-    is_table: bool = True
-    doubt: str = ""
+    second_table: int = 0  # the row of another header further down; 0 when there is none
+    second_column: str = ""  # in a sheet: the first column of another table beside the first one
+    is_table: bool = True  # whether there is a table at all; a cover page or notes in a sheet are none
+    doubt: str = ""  # what else it could be, in words; empty when nothing else comes near
 
 
 UNCLEAR_ENCODING = "the encoding is uncertain"

@@ -30,14 +30,7 @@ class Separated:
 def detect_dialect(lines: Sequence[str]) -> Separated:
     """Decide how the cells of some lines are separated and quoted.
 
-    Parameters
-    ----------
-    lines
-        From the head, the middle and the tail, without line ends.
-
-    Returns
-    -------
-    Separated
+    `lines`: from the head, the middle and the tail, without line ends.
 
     Examples
     --------

@@ -47,24 +47,12 @@ _MOST, _FEW_LINES, _ENOUGH = 20_000, 400, 8
 
 @dataclass(frozen=True)
 class Encoding:
-    """An encoding and how sure it is.
+    """An encoding and how sure it is."""
 
-    Attributes
-    ----------
-    name
-        As a plan says it.
-    certain
-        Whether nothing else can be meant.
-    evidence
-        Why.
-    only_ascii
-        Whether the sample reads the same in all encodings but UTF-16.
-    """
-
-    name: str
-    certain: bool
+    name: str  # as a plan says it
+    certain: bool  # whether nothing else can be meant
     evidence: str
-    only_ascii: bool = False
+    only_ascii: bool = False  # whether the sample reads the same in all encodings but UTF-16
 
 
 def detect_encoding(sample: bytes) -> Encoding:

@@ -21,10 +21,6 @@ def footer_of(rows: Sequence[Row], body: Body) -> Row | None:
         The last rows, blank ones too; the first of them is data.
     body
         What the data is like; it may contain these rows.
-
-    Returns
-    -------
-    Row or None
     """
     found: Row | None = None
     waiting: list[Row] = []

@@ -29,21 +29,9 @@ def detect_layouts(
 ) -> list[tuple[Source, Detected]]:
     """Decide about the layout of every source.
 
-    Parameters
-    ----------
-    plan
-        One with columns is taken at its word, and so are groups that say something about their layout.
-    sources
-        The sources.
-    executor
-        Where the samples are read.
-    scratch
-        Where sheets that are read again are kept.
+    Returns each source with its guess. Of a sheet only the columns of its table are left in the source.
 
-    Returns
-    -------
-    list of tuple
-        Each source with its guess. Of a sheet only the columns of its table are left in the source.
+    `plan`: one with columns is taken at its word, and so are groups that say something about their layout.
     """
     said = [plan.group(source.group).possible_layouts[0] for source in sources]
     several = [bool(plan.group(source.group).layouts) for source in sources]

@@ -15,8 +15,6 @@ class Row:
     ----------
     number
         Its number in the source, from 1; 0 where it is not known.
-    cells
-        Its cells.
     start
         How its text begins in the source; its first cell when left out.
     """

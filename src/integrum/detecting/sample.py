@@ -14,17 +14,10 @@ _UNPACKED = 64 << 20
 
 @dataclass(frozen=True)
 class Sample:
-    """Bytes of a source as they stand in the file.
+    """Bytes of a source as they stand in the file."""
 
-    Attributes
-    ----------
-    head
-        From the start.
-    middle, tail
-        From further on; they begin and end anywhere. Empty when `head` is all there is.
-    """
-
-    head: bytes
+    head: bytes  # from the start
+    # from further on; they begin and end anywhere. Empty when `head` is all there is.
     middle: bytes = b""
     tail: bytes = b""
 

@@ -29,42 +29,19 @@ _FEW = "there is hardly a row of data"
 
 @dataclass(frozen=True)
 class Shape:
-    """Where the parts lie.
+    """Where the parts lie."""
 
-    Attributes
-    ----------
-    header_row
-        The first row of the header; 0 when there is none.
-    header_rows
-        How many rows it has.
-    units_row
-        Whether units stand below it.
-    data_row
-        The first row of data; 0 when there is none.
-    footer
-        The first row of the footer, or None.
-    second_table
-        The row of another header further down; 0 when there is none.
-    confidence
-        How sure the guess is, from 0 to 1.
-    header_from
-        The column over which the header begins; 2 where the first column has no cell in the header.
-    width
-        The columns of the table.
-    doubt
-        What else it could be, in words; empty when nothing else comes near.
-    """
-
-    header_row: int
+    header_row: int  # the first row of the header; 0 when there is none
     header_rows: int
-    units_row: bool
-    data_row: int
-    footer: Row | None
-    second_table: int
-    confidence: float
+    units_row: bool  # whether units stand below it
+    data_row: int  # the first row of data; 0 when there is none
+    footer: Row | None  # the first row of the footer, or None
+    second_table: int  # the row of another header further down; 0 when there is none
+    confidence: float  # how sure the guess is, from 0 to 1
+    # the column over which the header begins; 2 where the first column has no cell in the header
     header_from: int = 1
-    width: int = 1
-    doubt: str = ""
+    width: int = 1  # the columns of the table
+    doubt: str = ""  # what else it could be, in words; empty when nothing else comes near
 
 
 @dataclass(frozen=True)
@@ -92,8 +69,6 @@ class Reader:
     ----------
     head
         The first rows of the source, numbered; comments are left out.
-    others
-        Rows of the middle.
     tail
         The last rows, when they are not part of `head`.
     """

@@ -32,18 +32,12 @@ Filled = Mask
 
 @dataclass(frozen=True)
 class SheetDetected(Detected):
-    """The guess for one sheet.
+    """The guess for one sheet."""
 
-    Attributes
-    ----------
-    first, end
-        The first and the last column of the table, from 1.
-    before, behind
-        The nearest columns with cells on both sides of it; 0 where there are none.
-    """
-
+    # the first and the last column of the table, from 1
     first: int = 1
     end: int = 1
+    # the nearest columns with cells on both sides of it; 0 where there are none
     before: int = 0
     behind: int = 0
 
@@ -51,14 +45,7 @@ class SheetDetected(Detected):
 def detect_sheet(sample: Sample) -> SheetDetected:
     """Guess the layout of a sheet from a sample of its text.
 
-    Parameters
-    ----------
-    sample
-        Of the sheet as text, with all of its columns.
-
-    Returns
-    -------
-    SheetDetected
+    `sample`: of the sheet as text, with all of its columns.
     """
     every = list(csv.reader(StringIO(sample.head.decode("utf-8", "replace"), newline="")))
     if not sample.whole:

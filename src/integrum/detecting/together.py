@@ -24,15 +24,7 @@ _LEAST_SHARE = 0.8
 def judged_together(found: Sequence[tuple[Source, Detected]]) -> list[tuple[Source, Detected]]:
     """Give a source of which the guess is not sure the layout of its neighbours, where their header stands in it.
 
-    Parameters
-    ----------
-    found
-        Each source with the guess for it.
-
-    Returns
-    -------
-    list of tuple
-        The same; where neighbours have decided, the evidence says so.
+    Returns the same; where neighbours have decided, the evidence says so.
     """
     result = list(found)
     for group in {source.group for source, _ in found}:

@@ -32,40 +32,22 @@ _SILENT = frozenset({"comment_mark", "thousands_mark", "escape"})
 
 @dataclass
 class Cluster:
-    """Sources of one group whose layouts agree.
+    """Sources of one group whose layouts agree."""
 
-    Attributes
-    ----------
-    group
-        The number of the group in the survey, from 1.
-    members
-        The numbers of the sources.
-    known
-        What is decided.
-    columns
-        Where the tables of sheets may begin and end.
-    """
-
-    group: int
-    members: list[int] = field(default_factory=list)
+    group: int  # the number of the group in the survey, from 1
+    members: list[int] = field(default_factory=list)  # the numbers of the sources
     known: dict[str, Any] = field(default_factory=dict)
-    columns: Columns | None = None
+    columns: Columns | None = None  # where the tables of sheets may begin and end
 
 
 @dataclass(frozen=True)
 class Columns:
-    """Where the table of a sheet stands, and from where to where it may be said to stand without any harm.
+    """Where the table of a sheet stands, and from where to where it may be said to stand without any harm."""
 
-    Attributes
-    ----------
-    first, end
-        The first and the last column of the table, from 1.
-    before, behind
-        The nearest columns with other cells.
-    """
-
+    # the first and the last column of the table, from 1
     first: int
     end: int
+    # the nearest columns with other cells
     before: int
     behind: float
 

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable
 from dataclasses import dataclass, replace
 
 from integrum.columns.states import CLAIMED, IN_PART, LEFT_OUT
@@ -10,7 +10,7 @@ from integrum.engine.variants import families_of
 from integrum.plan.column import Column, Maybe
 from integrum.plan.headers import fits, is_pattern
 from integrum.plan.model import Plan
-from integrum.problems import clipped
+from integrum.problems import clipped, counted, first_few, quoted
 from integrum.surveying.findings import ColumnSurvey, Survey
 from integrum.surveying.reconciled import ColumnGuess, reconcile
 
@@ -19,24 +19,13 @@ _MOST_UNLISTED = 12
 
 @dataclass(frozen=True)
 class Completed:
-    """Columns that are given, completed.
+    """Columns that are given, completed."""
 
-    Attributes
-    ----------
-    columns
-        The same columns in the same order; only `also` and `maybe` have grown.
-    guesses
-        All that may belong together, also among the free ones.
-    free
-        The names that are in no column and that are not left out, with the number of sources that have each.
-    lines
-        What was found for each column, by its name.
-    """
-
-    columns: tuple[Column, ...]
-    guesses: tuple[ColumnGuess, ...]
+    columns: tuple[Column, ...]  # the same columns in the same order; only `also` and `maybe` have grown
+    guesses: tuple[ColumnGuess, ...]  # all that may belong together, also among the free ones
+    # the names that are in no column and that are not left out, with the number of sources that have each
     free: dict[str, int]
-    lines: dict[str, list[str]]
+    lines: dict[str, list[str]]  # what was found for each column, by its name
 
     @property
     def unlisted(self) -> dict[str, int]:
@@ -60,10 +49,6 @@ def complete(survey: Survey, plan: Plan) -> Completed:
         A survey of the sources of the plan's groups.
     plan
         The plan; only its groups, columns and words are looked at.
-
-    Returns
-    -------
-    Completed
     """
     families, family_of = families_of(plan, survey.found, survey.heads)
     present = [at for at, one in enumerate(survey.sources) if one.variant]
@@ -83,7 +68,7 @@ def complete(survey: Survey, plan: Plan) -> Completed:
         listed = {*column.never, *(one.header for one in column.guesses), *column.headers}
         maybe = [one for one in guesses.get(column.name, ()) if one.header not in listed]
         columns.append(replace(column, also=(*column.also, *names), maybe=(*column.maybe, *maybe)))
-        lines[column.name] = [f"also written {_quoted(names)}"] if names else []
+        lines[column.name] = [f"also written {quoted(names, len(names))}"] if names else []
         if not made.columns[column.name] and column.name not in plan.identifiers:
             lines[column.name] = ["no source has this column"]
     free = {one.name: one.count for one in known if one.name not in taken}
@@ -98,12 +83,8 @@ def beside(survey: Survey, free: Iterable[str]) -> list[ColumnSurvey]:
 
 def unlisted_line(free: dict[str, int]) -> str:
     """The names that are in no column, in one line; empty when there are none."""
-    told = [
-        f'"{name}" in {count:,} source{"" if count == 1 else "s"}'
-        for name, count in list(free.items())[:_MOST_UNLISTED]
-    ]
-    more = f" and {len(free) - _MOST_UNLISTED:,} more" if len(free) > _MOST_UNLISTED else ""
-    return f"not a column of the plan: {', '.join(told)}{more}" if told else ""
+    told = [f'"{name}" in {counted(count, "source")}' for name, count in free.items()]
+    return f"not a column of the plan: {first_few(told, _MOST_UNLISTED)}" if told else ""
 
 
 def guesses_of(found: Iterable[ColumnGuess], each_name: bool = False) -> dict[str, list[Maybe]]:
@@ -117,7 +98,3 @@ def guesses_of(found: Iterable[ColumnGuess], each_name: bool = False) -> dict[st
 
 def _is_listed(name: str, column: Column) -> bool:
     return name in column.headers or any(is_pattern(each) and fits(name, each) for each in column.headers)
-
-
-def _quoted(names: Sequence[str]) -> str:
-    return ", ".join(f'"{name}"' for name in names)

@@ -32,23 +32,14 @@ from integrum.workers.pool import threads
 def draft_from(survey: Survey, folder: Path, given: Sequence[Column] | None = None) -> Draft:
     """Write the plan that a survey suggests.
 
+    Raises NothingFound when no source of the survey has a readable header.
+
     Parameters
     ----------
-    survey
-        The survey.
     folder
         What its paths are relative to.
     given
         The columns that the table shall have: they stay as they are, but for spellings and guesses.
-
-    Returns
-    -------
-    Draft
-
-    Raises
-    ------
-    NothingFound
-        When no source of the survey has a readable header.
     """
     if not survey.columns:
         faults = "".join(f"\n  {problem}" for problem in survey.problems[:5])
@@ -120,17 +111,7 @@ def draft_from(survey: Survey, folder: Path, given: Sequence[Column] | None = No
 def drafted_column(
     found: ColumnSurvey, guesses: Sequence[Maybe], free: Callable[[str], str] = str
 ) -> tuple[Column, list[str]]:
-    """A column as a survey suggests it, and the evidence.
-
-    Parameters
-    ----------
-    found
-        What the survey knows of it.
-    guesses
-        The headers that may belong to it, too.
-    free
-        Gives a name that no column has yet.
-    """
+    """A column as a survey suggests it, and the evidence."""
     unit = found.units[0][0] if found.units else ""
     also = [name for name, _ in found.spellings[1:]]
     made = found.decision

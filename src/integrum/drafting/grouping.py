@@ -14,6 +14,7 @@ from integrum.drafting.clusters import Cluster, clusters_of, common_names, files
 from integrum.drafting.proof import reads_alike
 from integrum.plan.layout import Layout
 from integrum.plan.sources import Sources
+from integrum.problems import counted
 from integrum.reading.head import Head
 from integrum.remote.addresses import below
 from integrum.surveying.findings import Survey
@@ -25,26 +26,14 @@ _DOUBTS = 3
 
 @dataclass(frozen=True)
 class LayoutGroup:
-    """A group of sources with its layout or layouts.
-
-    Attributes
-    ----------
-    sources
-        The group.
-    evidence
-        What speaks for it, a line each.
-    names
-        The names of its files.
-    members
-        The names of its sources.
-    layout_of
-        By the number of a source in the survey, the layout that it shall be read by; only where there are several.
-    """
+    """A group of sources with its layout or layouts."""
 
     sources: Sources
-    evidence: tuple[str, ...]
+    evidence: tuple[str, ...]  # what speaks for it, a line each
     names: tuple[str, ...]
-    members: frozenset[str] = frozenset()
+    members: frozenset[str] = frozenset()  # the names of its sources
+    # by the number of a source in the survey, the layout that it shall be read by; only where there are
+    # several
     layout_of: Mapping[int, Layout] = field(default_factory=dict)
 
 
@@ -54,17 +43,9 @@ def layout_groups(survey: Survey, folder: Path) -> list[LayoutGroup]:
     Sources that are written in several ways make a group with several layouts. Sheets are divided into groups with one
     layout each, as a plan tells them apart by their names.
 
-    Parameters
-    ----------
-    survey
-        The survey.
-    folder
-        What the paths of its groups are relative to.
+    In the order of the groups, the largest part of each first.
 
-    Returns
-    -------
-    list of LayoutGroup
-        In the order of the groups, the largest part of each first.
+    `folder`: what the paths of its groups are relative to.
     """
     made: list[LayoutGroup] = []
     for number, group in enumerate(survey.groups, 1):
@@ -152,7 +133,7 @@ def _with_layouts(survey: Survey, group: Sources, clusters: Sequence[Cluster]) -
     for number, (cluster, layout) in enumerate(zip(clusters, layouts, strict=True), 1):
         first = survey.sources[min(cluster.members)].source
         count = len(cluster.members)
-        said = f"layout {number}: {count:,} source{'s' if count > 1 else ''}, {'such as ' if count > 1 else ''}{first}"
+        said = f"layout {number}: {counted(count, 'source')}, {'such as ' if count > 1 else ''}{first}"
         evidence += [said, *_evidence(survey, sorted(cluster.members), layout)[1:]]
     distinct = list({repr(layout): layout for layout in layouts}.values())
     names = tuple(dict.fromkeys(survey.sources[at].file for at in sorted(layout_of)))
@@ -203,7 +184,7 @@ def _made(
 
 
 def _evidence(survey: Survey, members: Sequence[int], layout: Layout) -> list[str]:
-    lines = [f"layout guessed from {len(members):,} source{'s' if len(members) > 1 else ''}"]
+    lines = [f"layout guessed from {counted(len(members), 'source')}"]
     doubtful = sorted(
         (at for at in members if survey.layouts[at].confidence < 1),
         key=lambda at: survey.layouts[at].confidence,

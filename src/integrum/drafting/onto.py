@@ -19,24 +19,15 @@ from integrum.surveying.findings import Survey
 def draft_onto(survey: Survey, plan: Plan, before: str, folder: Path, more: Draft | None = None) -> Draft:
     """Add to a plan what a survey of it finds.
 
+    Returns the same plan with new spellings in `also`, new guesses in `maybe`, columns for headers that none claims,
+    and groups for new sources. Nothing is removed.
+
     Parameters
     ----------
-    survey
-        A survey of the plan.
-    plan
-        The plan.
-    before
-        The text of its file.
     folder
         What its relative paths are relative to.
     more
         A draft from sources that the plan does not have yet, with absolute paths.
-
-    Returns
-    -------
-    Draft
-        The same plan with new spellings in `also`, new guesses in `maybe`, columns for headers that none claims, and groups
-        for new sources. Nothing is removed.
     """
     made = complete(survey, plan)
     remarks: dict[tuple[str, str], Sequence[str]] = {}
@@ -71,10 +62,7 @@ def draft_onto(survey: Survey, plan: Plan, before: str, folder: Path, more: Draf
 def kept_draft(survey: Survey, plan: Plan, before: str, folder: Path) -> Draft:
     """A plan that was drafted before, as it is, with what is new among its sources.
 
-    Parameters
-    ----------
-    survey, plan, before, folder
-        As for `draft_onto`.
+    `survey`, `plan`, `before`, `folder`: as for `draft_onto`.
     """
     made = complete(survey, plan)
     line = unlisted_line(made.unlisted)

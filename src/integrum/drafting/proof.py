@@ -12,14 +12,7 @@ from integrum.sources.source import Source
 def reads_alike(source: Source, head: Head, own: Layout, shared: Layout) -> bool:
     """Whether a source has the same header, and the same rows below it, in two layouts.
 
-    Parameters
-    ----------
-    source
-        The source.
-    head
-        Its head, as its own layout reads it.
-    own, shared
-        Its own layout, and the one that it shall share.
+    `own`, `shared`: its own layout, and the one that it shall share.
     """
     if own == shared:
         return True

@@ -43,21 +43,11 @@ _WITH_YEAR = re.compile(r"(.*?[^\d\W])([ _-]*)(?:19|20)\d\d")
 
 @dataclass(frozen=True)
 class Run:
-    """Header cells that are values of one thing.
+    """Header cells that are values of one thing."""
 
-    Attributes
-    ----------
-    headers
-        The cells, in their order.
-    wide
-        What `wide` of their group would say, by its keys.
-    what
-        What they are, in words.
-    """
-
-    headers: tuple[str, ...]
-    wide: Mapping[str, object]
-    what: str
+    headers: tuple[str, ...]  # the cells, in their order
+    wide: Mapping[str, object]  # what `wide` of their group would say, by its keys
+    what: str  # what they are, in words
 
     @property
     def setting(self) -> str:
@@ -77,16 +67,8 @@ class Run:
 def runs_in(names: Sequence[str], texts: Iterable[str] = ()) -> list[Run]:
     """Find the runs in a header.
 
-    Parameters
-    ----------
-    names
-        The header cells.
-    texts
-        Values that stand in text columns of other sources; header cells that are among them are names of one thing.
-
-    Returns
-    -------
-    list of Run
+    `texts`: values that stand in text columns of other sources; header cells that are among them are names of one
+    thing.
 
     Examples
     --------

@@ -23,22 +23,11 @@ def draw_presence(
 ) -> Figure:
     """Draw a grid of columns by sources.
 
-    Parameters
-    ----------
-    title
-        What stands above it.
-    columns, sources
-        The rows and the columns of the grid.
-    cells
-        For each column and each source its state.
-    looks
-        For each state that is drawn: what it says, its colour, the height of its bar from 0 to 1, and its hatching.
+    Of a size that fits the number of columns. Runs of equal cells are one bar, so that thousands of sources
+    stay readable.
 
-    Returns
-    -------
-    matplotlib.figure.Figure
-        Of a size that fits the number of columns. Runs of equal cells are one bar, so that thousands of sources stay
-        readable.
+    `looks`: for each state that is drawn: what it says, its colour, the height of its bar from 0 to 1, and its
+    hatching.
     """
     from matplotlib.figure import Figure
     from matplotlib.patches import Patch

@@ -15,28 +15,17 @@ from integrum.arrow.arrays import Hashes, Ints
 
 
 class Aligned(NamedTuple):
-    """How the rows of two versions belong together.
+    """How the rows of two versions belong together."""
 
-    Attributes
-    ----------
-    changed
-        Pairs of rows that are not the same: the place in the old version and the one in the new.
-    added, removed
-        Places in the new version, and in the old one, that have no partner.
-    """
-
+    # pairs of rows that are not the same: the place in the old version and the one in the new
     changed: list[tuple[int, int]]
+    # places in the new version, and in the old one, that have no partner
     added: list[int]
     removed: list[int]
 
 
 def align(old: Hashes, new: Hashes) -> Aligned:
     """Align the rows of two versions.
-
-    Parameters
-    ----------
-    old, new
-        The hash of each row.
 
     Examples
     --------

@@ -29,45 +29,25 @@ from integrum.writing.parts import SUFFIXES
 
 @dataclass(frozen=True)
 class Basis:
-    """An earlier run to the same place.
+    """An earlier run to the same place."""
 
-    Attributes
-    ----------
-    record
-        Its record; None when there is none that can be read.
-    why_not
-        Why its rows cannot be taken over; empty when they can, or when there was no earlier run.
-    trusts_times
-        Whether a file of the same size and time of change counts as unchanged.
-    same_plan
-        Whether the same source gives the same rows: the plan and what runs it are what they were.
-    has_table
-        Whether the earlier table is as that run left it.
-    has_record
-        Whether its record is as that run left it.
-    remarks
-        What is different besides the sources: the plan, the record, the table.
-    states
-        Size and time of change (ns) of the tables that are there, before they were looked at.
-    """
-
-    record: Record | None = None
+    record: Record | None = None  # its record; None when there is none that can be read
+    # why its rows cannot be taken over; empty when they can, or when there was no earlier run
     why_not: str = ""
-    trusts_times: bool = False
+    trusts_times: bool = False  # whether a file of the same size and time of change counts as unchanged
+    # whether the same source gives the same rows: the plan and what runs it are what they were
     same_plan: bool = False
-    has_table: bool = False
-    has_record: bool = False
-    remarks: tuple[str, ...] = ()
+    has_table: bool = False  # whether the earlier table is as that run left it
+    has_record: bool = False  # whether its record is as that run left it
+    remarks: tuple[str, ...] = ()  # what is different besides the sources: the plan, the record, the table
 
+    # size and time of change (ns) of the tables that are there, before they were looked at
     states: tuple[tuple[Path, int, int], ...] = ()
 
     def check_tables(self) -> None:
         """Make sure that the tables are still those that were looked at.
 
-        Raises
-        ------
-        CannotTake
-            When one has changed meanwhile.
+        Raises CannotTake when one has changed meanwhile.
         """
         for path, size, modified in self.states:
             if _state_of(path) != (path, size, modified):
@@ -96,14 +76,10 @@ def basis_of(
 
     Parameters
     ----------
-    folder
-        Where the record should be.
     plan
         The plan of the run at hand, its paths absolute.
     outputs
         Where it is going to write; None when that does not matter.
-    guarded
-        Whether it guards CSV against formulas.
     trusts_times
         Whether size and time of change stand for the content of a file.
     """

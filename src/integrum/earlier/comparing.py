@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import os
-from collections.abc import Callable, Iterator, Mapping, Sequence
+from collections.abc import Callable, Iterator, Mapping
 from dataclasses import astuple, dataclass
 from pathlib import Path
 from typing import Any
@@ -18,7 +18,7 @@ from integrum.earlier.basis import Basis
 from integrum.earlier.rows import hashes_of, kept, numbers_of, picked, place_by_place, rows_of, same_bytes
 from integrum.engine.ledger import SourceSummary
 from integrum.entries import Entries
-from integrum.problems import Problem
+from integrum.problems import Problem, quoted
 from integrum.reading.blocks import Blocks
 from integrum.recording.changes import (
     CHANGED,
@@ -44,38 +44,20 @@ _NOTHING = {"moved": 0, "changed": 0, "added": 0, "removed": 0, "at_end": False,
 
 @dataclass(frozen=True)
 class Now:
-    """A run whose table is written, but not yet in its place.
-
-    Attributes
-    ----------
-    made
-        What it established.
-    place
-        The table in which the rows of a source lie, and the number of rows in it before them.
-    suffix
-        What the names of its tables end with.
-    taken
-        The numbers of the sources whose rows were taken over.
-    is_quick
-        Whether large sources whose content is the same are only looked at as a whole.
-    """
+    """A run whose table is written, but not yet in its place."""
 
     made: RunResult
+    # the table in which the rows of a source lie, and the number of rows in it before them
     place: Callable[[SourceSummary], tuple[Path, int]]
-    suffix: str
-    taken: frozenset[int] = frozenset()
-    is_quick: bool = False
+    suffix: str  # what the names of its tables end with
+    taken: frozenset[int] = frozenset()  # the numbers of the sources whose rows were taken over
+    is_quick: bool = False  # whether large sources whose content is the same are only looked at as a whole
 
 
 def compare(basis: Basis, now: Now) -> Changes:
     """Compare a run with the one before.
 
-    Parameters
-    ----------
-    basis
-        The run before; it has a record.
-    now
-        The run at hand.
+    `basis`: the run before; it has a record.
     """
     record, made = basis.record, now.made
     assert record
@@ -182,9 +164,9 @@ class _Comparer:
         old, new = before.names, after.names
         more, less = [name for name in new if name not in old], [name for name in old if name not in new]
         if more:
-            yield f"new in the header: {_listed(more)}"
+            yield f"new in the header: {quoted(more)}"
         if less:
-            yield f"no longer in the header: {_listed(less)}"
+            yield f"no longer in the header: {quoted(less)}"
         if not more and not less and old != new:
             yield "the header cells are in another order"
         units, others = (dict(zip(each.names, each.units, strict=False)) for each in (before, after))
@@ -264,8 +246,3 @@ class _Comparer:
             "at_end": bool(aligned.added) and aligned.added[0] >= last,
             "cells": tuple(cells[:_MOST_CELLS]),
         }
-
-
-def _listed(names: Sequence[str]) -> str:
-    said = ", ".join(f'"{name}"' for name in names[:6])
-    return said + (f" and {len(names) - 6:,} more" if len(names) > 6 else "")

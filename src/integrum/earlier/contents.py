@@ -14,17 +14,7 @@ _FEW, _MOST = 64, 16 << 20
 def contents(sources: Sequence[Source], executor: Executor) -> list[str]:
     """The content hash of each source; empty where it cannot be read, or changed meanwhile.
 
-    Parameters
-    ----------
-    sources
-        The sources.
-    executor
-        Where the work is done.
-
-    Returns
-    -------
-    list of str
-        BLAKE3, 256 bits, in hexadecimal; of a sheet that of its cells.
+    Returns BLAKE3, 256 bits, in hexadecimal; of a sheet that of its cells.
     """
     return [one for some in ahead(executor, _contents, _handfuls(sources)) for one in some]
 

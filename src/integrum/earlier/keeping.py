@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from integrum.earlier.basis import Basis
 from integrum.errors import OutputError
+from integrum.problems import first_few
 from integrum.recording.changes import Changes
 
 _NAMED = 3
@@ -12,17 +13,9 @@ _NAMED = 3
 def refuse_loss(basis: Basis, changes: Changes | None) -> None:
     """Refuse a run that would not leave every row of the last table as it was.
 
-    Parameters
-    ----------
-    basis
-        The run before.
-    changes
-        What has changed since; None when there was no run before, or none that can be compared with.
+    Raises OutputError: naming the first sources of which rows would change.
 
-    Raises
-    ------
-    OutputError
-        Naming the first sources of which rows would change.
+    `changes`: what has changed since; None when there was no run before, or none that can be compared with.
     """
     if changes is None and not basis.why_not:
         return
@@ -39,8 +32,7 @@ def refuse_loss(basis: Basis, changes: Changes | None) -> None:
         return
     lost = [f"{one.source} ({one.kind}: {one.said})" for one in changes.sources if not one.keeps_rows]
     lost += [f"column {name}" for name in (*changes.new_columns, *changes.lost_columns)]
-    more = f" and {len(lost) - _NAMED:,} more" if len(lost) > _NAMED else ""
     raise OutputError(
         "nothing was written, as rows of the last table would change or go (--only-add): "
-        f"{', '.join(lost[:_NAMED])}{more}; integrum changes lists them"
+        f"{first_few(lost, _NAMED)}; integrum changes lists them"
     )

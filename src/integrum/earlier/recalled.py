@@ -11,14 +11,14 @@ import numpy as np
 import pyarrow as pa
 import pyarrow.compute as pc
 
-from integrum.arrow.arrays import Ints, ints, wholes
+from integrum.arrow.arrays import Ints, in_one, ints, wholes
 from integrum.checking.rows import TableRows
 from integrum.columns.table_schema import TableSchema
 from integrum.engine.ledger import SourceSummary
 from integrum.engine.reuse import CannotTake
 from integrum.measures.ends import ROWS, ends_of
 from integrum.measures.items import Cells, RowRun
-from integrum.measures.measure import ColumnLines, Span
+from integrum.measures.measure import Span, ValueLines
 from integrum.measures.tables import ROWS as ROW_RUNS
 from integrum.problems import Problem
 from integrum.record.table import RecordTable
@@ -40,10 +40,6 @@ class RecalledRows:
     ----------
     job
         The parts of the earlier output, and what is known of their sources.
-    schema
-        The columns of the table.
-    as_text
-        Whether the output is CSV.
     """
 
     def __init__(self, job: TakenJob, schema: TableSchema, as_text: bool) -> None:
@@ -89,22 +85,18 @@ class RecalledRows:
         return [(number, rows, size) for number, (rows, size) in found.items()]
 
     @cached_property
-    def values(self) -> Sequence[ColumnLines]:
-        """Their lines of ``values.csv``, by column."""
+    def values(self) -> ValueLines:
+        """Their lines of ``values.csv``."""
         table = self._job.values
+        if not len(table):  # no source begins here
+            return ValueLines(np.array([], np.int64), np.array([], np.int64), table)
         numbers = {column.name: at for at, column in enumerate(self.schema.columns)}
-        names = table["column"].combine_chunks().dictionary_encode()
+        names = in_one(table["column"]).dictionary_encode()
         columns = np.array([numbers.get(name, -1) for name in names.dictionary.to_pylist()], np.int64)
-        columns = columns[wholes(names.indices)]
-        sources = wholes(table["source"].combine_chunks())
+        columns, sources = columns[wholes(names.indices)], wholes(in_one(table["source"]))
         order = np.lexsort((sources, columns))
         order = order[columns[order] >= 0]
-        starts = np.flatnonzero(np.diff(columns[order], prepend=-1))
-        return [
-            ColumnLines(int(columns[lines[0]]), sources[lines], table.take(ints(lines)))
-            for lines in np.split(order, starts[1:])
-            if len(lines)
-        ]
+        return ValueLines(columns[order], sources[order], table.take(ints(order)))
 
     def ends(self) -> tuple[list[Cells], list[Cells]]:
         """The first and the last rows; the cells of CSV are read one by one only where there are quotes."""

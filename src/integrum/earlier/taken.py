@@ -24,88 +24,44 @@ from integrum.reading.onward import Onward
 
 @dataclass(frozen=True)
 class TakenPiece:
-    """A part of an earlier output that is taken over as it is.
+    """A part of an earlier output that is taken over as it is."""
 
-    Attributes
-    ----------
-    source
-        The number of the source that its rows are of, in the run at hand.
-    place
-        The file.
-    start, end
-        The offsets of its bytes in a CSV; elsewhere the numbers of its rows, from 0.
-    rows
-        How many rows of the table it counts for; of a CSV all rows count for its first part.
-    is_first
-        Whether it is the first part of its source.
-    bytes
-        How much it weighs.
-    """
-
-    source: int
+    source: int  # the number of the source that its rows are of, in the run at hand
     place: Path
+    # the offsets of its bytes in a CSV; elsewhere the numbers of its rows, from 0
     start: int
     end: int
-    rows: int
-    is_first: bool
-    bytes: int
+    rows: int  # how many rows of the table it counts for; of a CSV all rows count for its first part
+    is_first: bool  # whether it is the first part of its source
+    bytes: int  # how much it weighs
     is_reused: ClassVar[bool] = True
 
 
 @dataclass(frozen=True)
 class Taken:
-    """What an earlier run established of a source whose rows are taken over.
-
-    Attributes
-    ----------
-    was
-        What became of it then.
-    inspection
-        What its inspection found, with its number in the run at hand.
-    identifiers
-        Its identifiers.
-    problems
-        What was said of it.
-    entries
-        By file of the record its entries, with its number in the run at hand.
-    pieces
-        The parts of the earlier output.
-    """
+    """What an earlier run established of a source whose rows are taken over."""
 
     was: SourceSummary
-    inspection: Inspection
+    inspection: Inspection  # what its inspection found, with its number in the run at hand
     identifiers: Mapping[str, str | None]
     problems: Sequence[Problem]
+    # by file of the record its entries, with its number in the run at hand
     entries: Mapping[str, Sequence[Any]]
-    pieces: Sequence[TakenPiece]
+    pieces: Sequence[TakenPiece]  # the parts of the earlier output
 
 
 @dataclass(frozen=True)
 class TakenJob:
-    """Parts of an earlier output that follow one another, and what is known of the sources that begin in them.
+    """Parts of an earlier output that follow one another, and what is known of the sources that begin in them."""
 
-    Attributes
-    ----------
-    pieces
-        In their order.
-    taken
-        By number the sources that they are of.
-    output
-        Which of the run's outputs the rows go to.
-    values
-        The lines of ``values.csv`` of the sources that begin here; ``source`` is the number in the run at hand.
-    is_guarded
-        Whether the earlier output is guarded against formulas.
-    copies
-        Whether the rows themselves are wanted.
-    """
-
-    pieces: tuple[TakenPiece, ...]
-    taken: Mapping[int, Taken]
-    output: str
+    pieces: tuple[TakenPiece, ...]  # in their order
+    taken: Mapping[int, Taken]  # by number the sources that they are of
+    output: str  # which of the run's outputs the rows go to
+    # the lines of ``values.csv`` of the sources that begin here; ``source`` is the number in the run at
+    # hand
     values: pa.Table
-    is_guarded: bool
-    copies: bool
+    is_guarded: bool  # whether the earlier output is guarded against formulas
+    copies: bool  # whether the rows themselves are wanted
 
     @property
     def sources(self) -> Collection[int]:
@@ -115,10 +71,7 @@ class TakenJob:
     def do(self, worker: TableWorker) -> Done:
         """Read parts of the earlier output, and recall what was known of them.
 
-        Raises
-        ------
-        CannotTake
-            When they are not there any more, or are not what the record says.
+        Raises CannotTake when they are not there any more, or are not what the record says.
         """
         try:
             recalled = RecalledRows(self, worker.schema, worker.as_text)
@@ -141,27 +94,13 @@ class TakenJob:
 
 @dataclass(frozen=True)
 class TakenOver:
-    """All that a run takes over; see `integrum.engine.reuse.Reuse`.
+    """All that a run takes over; see `integrum.engine.reuse.Reuse`."""
 
-    Attributes
-    ----------
-    taken
-        By number the sources whose rows are taken over.
-    values
-        The lines of ``values.csv`` of these; ``source`` is the number in the run at hand.
-    columns
-        The columns of the earlier table, with their Arrow types as texts.
-    is_guarded
-        Whether the earlier output is guarded against formulas.
-    copies
-        Whether the parts of the earlier output are wanted, or only what is known of them.
-    """
-
-    taken: Mapping[int, Taken]
-    values: pa.Table
-    columns: Sequence[tuple[str, str]]
-    is_guarded: bool
-    copies: bool
+    taken: Mapping[int, Taken]  # by number the sources whose rows are taken over
+    values: pa.Table  # the lines of ``values.csv`` of these; ``source`` is the number in the run at hand
+    columns: Sequence[tuple[str, str]]  # the columns of the earlier table, with their Arrow types as texts
+    is_guarded: bool  # whether the earlier output is guarded against formulas
+    copies: bool  # whether the parts of the earlier output are wanted, or only what is known of them
     sources: Collection[int] = field(init=False)
 
     def __post_init__(self) -> None:
@@ -170,9 +109,7 @@ class TakenOver:
     def check(self, schema: pa.Schema) -> None:
         """Make sure that the table has the columns of the earlier one.
 
-        Raises
-        ------
-        CannotTake
+        Raises CannotTake.
         """
         if list(self.columns) != [(each.name, str(each.type)) for each in schema]:
             raise CannotTake("the table has other columns now")

@@ -40,19 +40,6 @@ from integrum.writing.formats import CSV, suffix_of
 class Taking:
     """Finds what can be taken over.
 
-    Parameters
-    ----------
-    basis
-        The earlier run, whose rows can be taken over.
-    plan
-        The plan of both runs.
-    sources
-        The sources of the run at hand.
-    layouts
-        Their layouts.
-    executor
-        Where files are read.
-
     Attributes
     ----------
     heads
@@ -108,7 +95,7 @@ class Taking:
             and bool(was.header_number)
             and source.fault is None
             and was.group == source.group
-            and was.sheet == (source.sheet.name if source.sheet else "")
+            and was.sheet == source.sheet_name
             and was.layout == self._layouts[number]
             and was.output in self._outputs
         )
@@ -132,17 +119,7 @@ class Taking:
     ) -> TakenOver | None:
         """What is taken over, where also the names say the same, and no other source changes what a header means.
 
-        Parameters
-        ----------
-        heads, identified
-            Of all sources.
-        copies
-            Whether the rows themselves are wanted.
-
-        Raises
-        ------
-        CannotTake
-            When the header cells of other sources change which columns the headers are for.
+        Raises CannotTake when the header cells of other sources change which columns the headers are for.
         """
         numbers = [number for number in self._numbers if self._is_named_as_before(number, identified[number])]
         if not numbers:

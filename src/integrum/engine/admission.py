@@ -8,7 +8,7 @@ from dataclasses import dataclass, field
 from integrum.columns.binding import Bound
 from integrum.engine.inspecting import Inspection
 from integrum.naming.identifiers import Identified
-from integrum.problems import Problem, SourceFault
+from integrum.problems import Problem
 from integrum.sources.source import Source
 
 
@@ -30,17 +30,10 @@ class Admission:
     ) -> tuple[str, list[Problem]]:
         """The code of the problem for which a source is set aside, or ``""``; and what is to be said.
 
-        Parameters
-        ----------
-        source, seen
-            The source, and what its inspection found.
-        bound
-            Its header compared with the plan; None when it has none.
-        identified
-            Its identifiers.
+        `bound`: its header compared with the plan; None when it has none.
         """
         if seen.fault:
-            return seen.fault.code, [_of_fault(seen.fault)]
+            return seen.fault.code, [seen.fault.problem("")]
         if identified.refused:
             return identified.problems[0].code, []
         if bound and bound.refused:
@@ -63,10 +56,6 @@ class Admission:
 def _has_rows(seen: Inspection) -> bool:
     """Whether a source has rows below its header; one that is cut again has more than a piece of them."""
     return seen.again or any(piece.rows for piece in seen.pieces)
-
-
-def _of_fault(fault: SourceFault) -> Problem:
-    return fault.problem("")
 
 
 def same_content(twin: str, keep: bool, is_sheet: bool = False, though: str = "") -> Problem:

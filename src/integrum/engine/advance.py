@@ -13,12 +13,8 @@ class Advance:
 
     Parameters
     ----------
-    total
-        Bytes of all sources.
     workers
         How many workers there are, where they are other processes; else 0.
-    watch
-        Is told.
     """
 
     def __init__(self, total: int, workers: int, watch: Watch | None) -> None:

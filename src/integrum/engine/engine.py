@@ -60,8 +60,6 @@ class Engine:
 
     Parameters
     ----------
-    matched
-        The sources, matched to the columns of the table.
     executor
         Where the work is done; results come in order whichever it is.
     watch
@@ -105,22 +103,16 @@ class Engine:
     ) -> Iterator[Done]:
         """Do the work on all rows that come in.
 
+        Yields what came back, in order, after the states have taken it.
+
+        Raises SourcesFailed when sources fail that came in already; see `integrum.engine.failing.carry_on`.
+
         Parameters
         ----------
         begin
             Opens a worker; for processes it must be importable.
         states
             Take what the measures of the worker have seen, in their order.
-
-        Yields
-        ------
-        Done
-            What came back, in order, after the states have taken it.
-
-        Raises
-        ------
-        SourcesFailed
-            When sources fail that came in already; see `integrum.engine.failing.carry_on`.
         """
         candidates = [self._candidate(number) for number in range(len(self._intake.sources))]
         outputs = self._intake.outputs
@@ -157,24 +149,12 @@ class Engine:
     def close(self, states: Iterable[State[Any]], table_rows: int | None = None) -> Iterator[Problem]:
         """Check that rows in are rows out, and give all that was found.
 
-        Parameters
-        ----------
-        states
-            Those that took the results.
-        table_rows
-            Rows that came out; None when there is no table.
+        Returns what concerns the search first, then source by source, then of the table as a whole.
 
-        Returns
-        -------
-        iterator of Problem
-            What concerns the search first, then source by source, then of the table as a whole.
+        Raises SourcesFailed when rows in are not rows out in a source. Raises LedgerError when the rows of the
+        sources are not those of the table.
 
-        Raises
-        ------
-        SourcesFailed
-            When rows in are not rows out in a source.
-        LedgerError
-            When the rows of the sources are not those of the table.
+        `table_rows`: rows that came out; None when there is no table.
         """
         intake = self._intake
         broken = {

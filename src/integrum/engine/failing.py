@@ -22,13 +22,7 @@ Result = TypeVar("Result")
 
 
 class SourcesFailed(Exception):
-    """Ends an attempt; the numbers of the sources that failed, and why.
-
-    Parameters
-    ----------
-    faults
-        By number why a source failed.
-    """
+    """Ends an attempt; the numbers of the sources that failed, and why."""
 
     def __init__(self, faults: Mapping[int, SourceFault]) -> None:
         super().__init__(faults)
@@ -64,17 +58,9 @@ def guarded(job: Task, worker: Any) -> Done | Failed:
 def carry_on(intake: Intake, attempt: Callable[[Intake], Result]) -> Result:
     """Make an attempt, and make it again without the sources that failed in it.
 
-    Parameters
-    ----------
-    intake
-        The sources.
-    attempt
-        Takes the sources through an engine; is ended by `SourcesFailed`.
+    Raises LedgerError when a source fails even where it is left out.
 
-    Raises
-    ------
-    LedgerError
-        When a source fails even where it is left out.
+    `attempt`: takes the sources through an engine; is ended by `SourcesFailed`.
     """
     while True:
         try:
@@ -99,10 +85,7 @@ def _will_not_do(intake: Intake, failed: SourcesFailed) -> LedgerError:
 def of_source(number: int, work: Callable[[], Result]) -> Result:
     """Do something that concerns one source outside of a job.
 
-    Raises
-    ------
-    SourcesFailed
-        When it fails.
+    Raises SourcesFailed when it fails.
     """
     try:
         return work()

@@ -31,29 +31,9 @@ def feed(
 ) -> Iterator[tuple[str, list[TaskPiece]]]:
     """Inspect every source on the workers, and hand out the pieces of those that come in.
 
-    Parameters
-    ----------
-    candidates
-        The sources, numbered from 0 in their order.
-    known
-        What is known of a source already, so that it need not be inspected.
-    pieces_of
-        Where the rows of a source are.
-    enter
-        Is called with what the inspection of a source found, in order; says whether it comes in.
-    executor
-        Where the inspection is done, some sources ahead.
-    room
-        Bytes of sources that may be under inspection at one time.
-    output_of
-        Which output the rows of a source go to, by its number.
-    at
-        Is called with the name of the source at hand.
-
-    Yields
-    ------
-    tuple
-        An output, and pieces for it in their order, some 4 MB together.
+    Yields an output, and pieces for it in their order, some 4 MB together. `enter` is called with what the inspection
+    of a source found, in order; it says whether the source comes in. What is `known` already is not inspected, and at
+    most `room` bytes of sources are under inspection at one time. `at` is told the name of the source at hand.
     """
     waiting = _Waiting()
     for one, seen in _inspected(candidates, known, executor, room):

@@ -30,73 +30,37 @@ from integrum.workers.pool import still_wanted
 
 @dataclass(frozen=True)
 class Candidate:
-    """A source that may come into the table.
-
-    Attributes
-    ----------
-    source
-        The source.
-    number, family
-        Its number in the run, and that of its family; 0 when it has none.
-    head
-        Its head, or why it has none.
-    layout
-        Its layout.
-    prove
-        The bindings of its family, when one bad value sets the whole source aside.
-    wide
-        How its rows become several, if they do.
-    """
+    """A source that may come into the table."""
 
     source: Source
+    # its number in the run, and that of its family; 0 when it has none
     number: int
     family: int
-    head: Head | SourceFault
+    head: Head | SourceFault  # its head, or why it has none
     layout: Layout
+    # the bindings of its family, when one bad value sets the whole source aside
     prove: tuple[Binding, ...] = ()
-    wide: WideCells | None = None
+    wide: WideCells | None = None  # how its rows become several, if they do
 
 
 @dataclass(frozen=True)
 class Inspection:
-    """What one reading of a source established.
+    """What one reading of a source established."""
 
-    Attributes
-    ----------
-    source
-        The number of the source in the run.
-    rows
-        Records, the header included; lines, where the records cannot be told.
-    size
-        Bytes read.
-    content
-        The content hash: BLAKE3, 256 bits, in hexadecimal; empty when the source was not read to its end.
-    parts
-        Rows below the header that are no data, by what they are: comments, rows of the footer.
-    pieces
-        Where its rows lie.
-    fault
-        Why the source has to be set aside, if so.
-    ends_closed
-        Whether its last byte belongs to a line end.
-    nul
-        Whether there are NUL characters in its text.
-    blocks
-        Hashes of its lines, block by block; none when it was not read to its end.
-    again
-        Whether no piece can be read on its own: they are cut again, or read one after the other.
-    """
-
-    source: int
-    rows: int
-    size: int
+    source: int  # the number of the source in the run
+    rows: int  # records, the header included; lines, where the records cannot be told
+    size: int  # bytes read
+    # the content hash: BLAKE3, 256 bits, in hexadecimal; empty when the source was not read to its end
     content: str
+    # rows below the header that are no data, by what they are: comments, rows of the footer
     parts: Mapping[Part, int] = field(default_factory=dict)
-    pieces: tuple[Piece, ...] = ()
-    fault: SourceFault | None = None
-    ends_closed: bool = True
-    nul: bool = False
+    pieces: tuple[Piece, ...] = ()  # where its rows lie
+    fault: SourceFault | None = None  # why the source has to be set aside, if so
+    ends_closed: bool = True  # whether its last byte belongs to a line end
+    nul: bool = False  # whether there are NUL characters in its text
+    # hashes of its lines, block by block; none when it was not read to its end
     blocks: Blocks = field(default_factory=Blocks)
+    # whether no piece can be read on its own: they are cut again, or read one after the other
     again: bool = False
 
 

@@ -17,55 +17,29 @@ from integrum.sources.source import Source
 
 @dataclass(frozen=True)
 class Learned:
-    """What a survey has learned of a source; a run need not find it out again while the file is unchanged.
+    """What a survey has learned of a source; a run need not find it out again while the file is unchanged."""
 
-    Attributes
-    ----------
-    head, layout, inspection
-        Its head, its layout, and what its inspection found.
-    canonical
-        By position: the types in whose canonical form all values of a column are.
-    """
-
+    # its head, its layout, and what its inspection found
     head: Head | SourceFault
     layout: Layout
     inspection: Inspection
+    # by position: the types in whose canonical form all values of a column are
     canonical: Mapping[int, frozenset[str]] = field(default_factory=dict)
 
 
 @dataclass(frozen=True)
 class Intake:
-    """The sources that go through the engine, and what is known before their rows are read.
-
-    Attributes
-    ----------
-    plan
-        The plan.
-    sources, layouts
-        The sources in their order, and the layout of each.
-    heads
-        Their heads, or why they have none.
-    identified
-        Their identifiers.
-    outputs
-        Which output each goes to.
-    problems
-        What is to be said of the search.
-    learned
-        By the number of a source, what a survey has learned of it.
-    stop_at_first
-        Whether to stop at the first source that has to be set aside.
-    reuse
-        Sources whose rows are taken over from an earlier output.
-    """
+    """The sources that go through the engine, and what is known before their rows are read."""
 
     plan: Plan
+    # the sources in their order, and the layout of each
     sources: Sequence[Source]
     layouts: Sequence[Layout]
-    heads: Sequence[Head | SourceFault]
+    heads: Sequence[Head | SourceFault]  # their heads, or why they have none
     identified: Sequence[Identified]
     outputs: Sequence[str] = ()
-    problems: Sequence[Problem] = ()
+    problems: Sequence[Problem] = ()  # what is to be said of the search
+    # by the number of a source, what a survey has learned of it
     learned: Mapping[int, Learned] = field(default_factory=dict)
-    stop_at_first: bool = False
-    reuse: Reuse = field(default_factory=NoReuse)
+    stop_at_first: bool = False  # whether to stop at the first source that has to be set aside
+    reuse: Reuse = field(default_factory=NoReuse)  # sources whose rows are taken over from an earlier output

@@ -26,23 +26,12 @@ from integrum.workers.pool import still_wanted
 
 @dataclass(frozen=True)
 class Done:
-    """What a task gives back.
+    """What a task gives back."""
 
-    Attributes
-    ----------
-    seen
-        What each measure saw, in their order.
-    first
-        The number of its first source.
-    read
-        Rows of data.
-    output, payload, rows
-        Which output, what it appends, and how many rows that is; a survey has none.
-    """
-
-    seen: Sequence[Any]
-    first: int
-    read: int
+    seen: Sequence[Any]  # what each measure saw, in their order
+    first: int  # the number of its first source
+    read: int  # rows of data
+    # which output, what it appends, and how many rows that is; a survey has none
     output: str = ""
     payload: Any = None
     rows: int = 0
@@ -97,38 +86,22 @@ class Task(Protocol):
 
 @dataclass(frozen=True)
 class Job:
-    """Pieces of sources.
+    """Pieces of sources."""
 
-    Attributes
-    ----------
-    pieces
-        In their order.
-    families
-        By number, those that the pieces have.
-    sources, layouts
-        By number, the sources that the pieces are of, and their layouts.
-    labels, identifiers
-        By number, what stands in the provenance column, and the identifiers that a source has.
-    output
-        Which of the run's outputs the rows go to.
-    above
-        Of the sources whose first piece this is: rows that stand right above the data.
-    open
-        The number of a source of which more pieces follow, with a footer in them; -1 when there is none.
-    onward
-        On the worker: what reads sources that can only be read from their start.
-    """
-
-    pieces: tuple[Piece, ...]
-    families: Mapping[int, Family]
+    pieces: tuple[Piece, ...]  # in their order
+    families: Mapping[int, Family]  # by number, those that the pieces have
+    # by number, the sources that the pieces are of, and their layouts
     sources: Mapping[int, Source]
     layouts: Mapping[int, Layout]
+    # by number, what stands in the provenance column, and the identifiers that a source has
     labels: Mapping[int, str]
     identifiers: Mapping[int, Mapping[str, str | None]]
-    output: str = ""
+    output: str = ""  # which of the run's outputs the rows go to
+    # of the sources whose first piece this is: rows that stand right above the data
     above: tuple[LeftOutRow, ...] = ()
+    # the number of a source of which more pieces follow, with a footer in them; -1 when there is none
     open: int = -1
-    onward: Onward | None = None
+    onward: Onward | None = None  # on the worker: what reads sources that can only be read from their start
 
     def do(self, worker: Worker) -> Done:
         """Read the pieces."""
@@ -186,24 +159,12 @@ class Counts:
 
 @dataclass
 class Looked:
-    """The rows of a job on its worker, for measures to look at.
-
-    Attributes
-    ----------
-    job
-        The job.
-    families
-        Its rows by family.
-    counts
-        Its rows by what they are.
-    aside
-        Cells and rows that are kept out of the table.
-    """
+    """The rows of a job on its worker, for measures to look at."""
 
     job: Job
     families: Sequence[FamilyRows]
-    counts: Counts
-    aside: list[SetAside]
+    counts: Counts  # its rows by what they are
+    aside: list[SetAside]  # cells and rows that are kept out of the table
 
     @classmethod
     def of(cls, job: Job) -> Looked:

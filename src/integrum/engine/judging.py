@@ -33,20 +33,11 @@ _SURE = 2
 
 @dataclass(frozen=True)
 class Likeness:
-    """What the rows of data of a source are like.
+    """What the rows of data of a source are like."""
 
-    Attributes
-    ----------
-    width
-        Cells in a row.
-    filled
-        How many of them have a value in most rows.
-    kinds
-        By position: what most values of a column look like, where they are alike and not texts.
-    """
-
-    width: int
-    filled: int
+    width: int  # cells in a row
+    filled: int  # how many of them have a value in most rows
+    # by position: what most values of a column look like, where they are alike and not texts
     kinds: dict[int, str]
 
     @classmethod
@@ -107,30 +98,19 @@ class Likeness:
 
 @dataclass(frozen=True)
 class Judged:
-    """What was found about the rows that are left out of some pieces.
+    """What was found about the rows that are left out of some pieces."""
 
-    Attributes
-    ----------
-    like_data
-        Those that read like the data.
-    open
-        Those of a source whose data stands in earlier pieces alone, with their cells.
-    last
-        What the data of the last source is like, for pieces of it that follow.
-    """
-
-    like_data: Sequence[LeftOutRow] = ()
+    like_data: Sequence[LeftOutRow] = ()  # those that read like the data
+    # those of a source whose data stands in earlier pieces alone, with their cells
     open: Sequence[tuple[LeftOutRow, tuple[str, ...]]] = ()
+    # what the data of the last source is like, for pieces of it that follow
     last: tuple[int, Likeness] | None = None
 
 
 def header_above(head: Head) -> tuple[int, str] | None:
     """The line right above the data that reads like its header, where the layout says that there is none.
 
-    Returns
-    -------
-    tuple or None
-        The number of the row, and its text.
+    Returns the number of the row, and its text.
     """
     above = [row for row in head.above or () if row[1] != BLANK]
     if head.header_row or not above or above[-1][1] != PREAMBLE:
@@ -145,20 +125,7 @@ def header_above(head: Head) -> tuple[int, str] | None:
 def judge(rows: Rows, above: Iterable[LeftOutRow], form: Format, goes_on: int = -1) -> Judged:
     """The rows above, among and below some data that read like it.
 
-    Parameters
-    ----------
-    rows
-        The data, and what was left out among it.
-    above
-        What stands above it.
-    form
-        How it is written.
-    goes_on
-        The number of a source of which more follows, so that what its data is like is wanted; or -1.
-
-    Returns
-    -------
-    Judged
+    `goes_on`: the number of a source of which more follows, so that what its data is like is wanted; or -1.
     """
     by_source: dict[int, list[LeftOutRow]] = {}
     for one in (*above, *rows.left_out):

@@ -14,7 +14,6 @@ from integrum.engine.variants import places_of
 from integrum.plan.layout import Layout
 from integrum.plan.model import Plan
 from integrum.problems import Problem, SourceFault, unforeseen
-from integrum.reading.aside import SetAside
 from integrum.reading.cutting import cut
 from integrum.reading.head import Head, read_head
 from integrum.reading.parsing import parse
@@ -32,21 +31,11 @@ _BAD_ROWS = 0.5
 
 @dataclass(frozen=True)
 class Chosen:
-    """The layout that a source is read by.
+    """The layout that a source is read by."""
 
-    Attributes
-    ----------
-    layout
-        The layout; the first of its group where none fits.
-    head
-        Its head, or why it has none.
-    problems
-        What is to be said about the choice.
-    """
-
-    layout: Layout
-    head: Head | SourceFault
-    problems: tuple[Problem, ...] = ()
+    layout: Layout  # the layout; the first of its group where none fits
+    head: Head | SourceFault  # its head, or why it has none
+    problems: tuple[Problem, ...] = ()  # what is to be said about the choice
 
 
 @dataclass(frozen=True)
@@ -64,19 +53,7 @@ class _Tried:
 def choose_layouts(plan: Plan, sources: Sequence[Source], executor: Executor) -> list[Chosen]:
     """Choose among the layouts of their groups.
 
-    Parameters
-    ----------
-    plan
-        The plan.
-    sources
-        Sources of groups with several layouts.
-    executor
-        Where they are read.
-
-    Returns
-    -------
-    list of Chosen
-        One for each source.
+    Returns one for each source.
     """
     groups = [sources[at : at + _TOGETHER] for at in range(0, len(sources), _TOGETHER)]
     return [one for some in ahead(executor, partial(_choose_some, plan), groups) for one in some]
@@ -183,7 +160,7 @@ def _read(source: Source, layout: Layout, number: int, head: Head, bound: Bound)
     """The first rows of a source: how many of their values are bad, and what their cells are in the table."""
     for piece in cut(source, 0, 1, head, layout, keep=True):
         rows = parse([load(piece, source, layout)], head.header, head.format)
-        short = sum(1 for one in rows.aside if _is_wrong_width(one))
+        short = sum(one.code in _WRONG_WIDTH for one in rows.aside)
         if short > _BAD_ROWS * max(len(rows.row) + short, 1):
             return _Tried(
                 number,
@@ -206,8 +183,7 @@ def _read(source: Source, layout: Layout, number: int, head: Head, bound: Bound)
     return _Tried(number, layout, head, "")
 
 
-def _is_wrong_width(one: SetAside) -> bool:
-    return one.code in ("row-too-short", "row-too-long", "text-after-quote")
+_WRONG_WIDTH = ("row-too-short", "row-too-long", "text-after-quote")
 
 
 def _none_fits(tried: Sequence[_Tried]) -> SourceFault:

@@ -222,13 +222,6 @@ def broken_law(summary: SourceSummary, has_table: bool) -> str:
     The rows of a source are in exactly one part each. What are data give as many rows of the table; in a wide source each
     row gives a row for every cell that is not empty.
 
-    Parameters
-    ----------
-    summary
-        The source.
-    has_table
-        Whether its rows were handed to a table.
-
     Examples
     --------
     >>> broken_law(SourceSummary("a.csv", "", 1, ledger=Ledger(rows=3, header=1, data=1), table_rows=1), True)
@@ -248,10 +241,7 @@ def broken_law(summary: SourceSummary, has_table: bool) -> str:
 def check_total(summaries: Iterable[SourceSummary], table_rows: int) -> None:
     """Make sure that the rows that the sources gave are those of the table.
 
-    Raises
-    ------
-    LedgerError
-        When they are not.
+    Raises LedgerError when they are not.
 
     Examples
     --------

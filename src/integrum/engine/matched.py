@@ -19,34 +19,22 @@ from integrum.reading.head import Head
 
 @dataclass(frozen=True)
 class Matched:
-    """Sources and columns.
-
-    Attributes
-    ----------
-    intake
-        The sources.
-    columns
-        The columns of the table but those of provenance: those of the plan, then kept ones.
-    families, family_of
-        The families of sources by number, and the number of each source's; 0 where it has no head.
-    headers, header_of
-        The distinct headers, as they are written, and the number of each source's, from 1; 0 where it has none.
-    variants
-        The header variants.
-    not_common
-        Columns that are not in the table because only common ones are wanted, with the sources that lack them.
-    learned
-        What a survey has learned of sources that are still what they were.
-    """
+    """Sources and columns."""
 
     intake: Intake
+    # the columns of the table but those of provenance: those of the plan, then kept ones
     columns: tuple[Column, ...]
+    # the families of sources by number, and the number of each source's; 0 where it has no head
     families: Mapping[int, Family]
     family_of: Sequence[int]
+    # the distinct headers, as they are written, and the number of each source's, from 1; 0 where it has
+    # none
     headers: Sequence[Header]
     header_of: Sequence[int]
     variants: Variants
+    # columns that are not in the table because only common ones are wanted, with the sources that lack them
     not_common: Mapping[str, list[int]] = field(default_factory=dict)
+    # what a survey has learned of sources that are still what they were
     learned: Mapping[int, Learned] = field(default_factory=dict)
 
     def family(self, number: int) -> Family | None:
@@ -65,12 +53,7 @@ class Matched:
 def match(intake: Intake, keeps: bool = True) -> Matched:
     """Match the headers of sources to the columns of the table.
 
-    Parameters
-    ----------
-    intake
-        The sources.
-    keeps
-        Whether headers that are in no column become columns where the plan's rules keep them.
+    `keeps`: whether headers that are in no column become columns where the plan's rules keep them.
     """
     plan = intake.plan
     families, family_of = families_of(plan, intake.sources, intake.heads)

@@ -67,8 +67,6 @@ class Packed:
     ----------
     place
         The file with what all stretches need; None when it is in the stretch.
-    data
-        The stretch.
     stretch
         The same where it was packed; it is not sent.
     """

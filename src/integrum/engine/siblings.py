@@ -9,7 +9,7 @@ from integrum.columns.header import Header
 from integrum.engine.inspecting import Inspection
 from integrum.engine.ledger import SourceSummary
 from integrum.engine.matched import Matched
-from integrum.problems import Problem
+from integrum.problems import Problem, counted, quoted
 
 # so many sources of a group can say what is usual, and this share of them has to agree
 _ENOUGH, _MOST = 3, 0.75
@@ -21,10 +21,7 @@ def unlike_siblings(
 ) -> Iterator[tuple[int, Problem]]:
     """Sources that end otherwise than the others of their group with the same header, or have far fewer rows.
 
-    Yields
-    ------
-    tuple
-        The number of a source, and what is to be said.
+    Yields the number of a source, and what is to be said.
     """
     groups: dict[tuple[int, int], list[int]] = {}
     for number, one in enumerate(summaries):
@@ -67,7 +64,8 @@ def _short(members: Sequence[int], summaries: Sequence[SourceSummary]) -> Iterat
                 number,
                 Problem.of(
                     "few-rows",
-                    message=f"{_rows(count)} of data; half of the sources with its header have {usual:,.0f} and more",
+                    message=f"{counted(count, 'row')} of data; half of the sources with its header have {usual:,.0f} "
+                    "and more",
                     hint="is the file complete?",
                 ),
             )
@@ -84,26 +82,13 @@ def about_headers(matched: Matched, summaries: Sequence[SourceSummary]) -> Itera
         if not header.rows:
             continue
         first, more = summaries[having[0]], len(having) - 1
-        also = f" (and in {more:,} more source{'s' if more > 1 else ''})" if more else ""
+        also = f" (and in {counted(more, 'more source')})" if more else ""
         named, empty, again = header.named, header.nameless, header.repeated
         nameless = [name for at, name in named.items() if at in empty]
         if nameless:
-            said = f"{_columns(len(nameless))} without a header, named {_listed(nameless)}{also}"
+            said = f"{counted(len(nameless), 'column')} without a header, named {quoted(nameless)}{also}"
             yield Problem.of("header-cell-empty", first.source, first.header_row or None, message=said)
         twice = [name for at, name in named.items() if at in again]
         if twice:
-            said = f"duplicate headers, named {_listed(twice)}{also}"
+            said = f"duplicate headers, named {quoted(twice)}{also}"
             yield Problem.of("header-cell-repeated", first.source, first.header_row or None, message=said)
-
-
-def _rows(count: int) -> str:
-    return f"{count:,} row{'s' if count > 1 else ''}"
-
-
-def _columns(count: int) -> str:
-    return f"{count:,} column{'s' if count > 1 else ''}"
-
-
-def _listed(names: Sequence[str]) -> str:
-    shown = ", ".join(f'"{name}"' for name in names[:6])
-    return shown + (f" and {len(names) - 6:,} more" if len(names) > 6 else "")

@@ -21,23 +21,14 @@ from integrum.workers.pool import ahead, shares_memory, workers_of
 
 @dataclass(frozen=True)
 class Spread:
-    """Where the work is done, and how much of it at a time.
+    """Where the work is done, and how much of it at a time."""
 
-    Attributes
-    ----------
-    executor
-        Threads, processes, or a cluster's executor.
-    folder
-        A folder that all workers reach, where they are other processes and there is one.
-    in_files
-        Whether workers write finished files, which then have the same rows whatever does the work.
-    in_flight
-        Bytes of sources that may be under work at one time; 0: what the workers can be at, and a little more.
-    """
-
-    executor: Executor
+    executor: Executor  # threads, processes, or a cluster's executor
+    # A folder that all workers reach, where they are other processes and there is one
     folder: Path | None = None
+    # whether workers write finished files, which then have the same rows whatever does the work
     in_files: bool = False
+    # bytes of sources that may be under work at one time; 0: what the workers can be at, and a little more
     in_flight: int = 0
 
     @property
@@ -65,23 +56,9 @@ class Spread:
     ) -> Iterator[Any]:
         """Do all jobs.
 
-        Parameters
-        ----------
-        jobs
-            In order.
-        begin
-            Opens a worker.
-        families
-            The families of sources.
-        total
-            Bytes of all sources.
-        flying
-            Is called with the number of tasks that other processes have.
+        In the order of the jobs.
 
-        Yields
-        ------
-        Done or Failed
-            In the order of the jobs.
+        `flying`: is called with the number of tasks that other processes have.
         """
         if not self.in_stretches:
             with begin() as worker:

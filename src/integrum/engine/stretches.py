@@ -44,15 +44,7 @@ class Stretch:
 
 
 def stretches(jobs: Iterable[Task], size: int) -> Iterator[Stretch]:
-    """Put jobs together; a source that can only be read from its start stays in one stretch.
-
-    Parameters
-    ----------
-    jobs
-        In order.
-    size
-        Bytes of sources after which a stretch is full.
-    """
+    """Put jobs together; a source that can only be read from its start stays in one stretch."""
     some: list[Task] = []
     held = 0
     for job in jobs:

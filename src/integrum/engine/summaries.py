@@ -19,7 +19,7 @@ def summary_of(matched: Matched, number: int) -> SourceSummary:
         source.size,
         variant=matched.variants.of_source[number],
         label=labels.get(source.name, labels.get(source.file, source.file)),
-        sheet=source.sheet.name if source.sheet else "",
+        sheet=source.sheet_name,
         workbook=source.workbook,
         layout=intake.layouts[number],
         output=intake.outputs[number] if intake.outputs else "",

@@ -18,17 +18,14 @@ def with_seen(
 ) -> dict[int, Family]:
     """Mark what was seen in all sources of a family.
 
+    Returns the families; those with a source that was not looked at as they were.
+
     Parameters
     ----------
     families, family_of
         The families by number, and the number of each source's.
     canonical
         By source and position: the types in whose canonical form all values were seen to be.
-
-    Returns
-    -------
-    dict
-        The families; those with a source that was not looked at as they were.
     """
     seen: dict[int, dict[int, frozenset[str]]] = {}
     for number, family in enumerate(family_of):

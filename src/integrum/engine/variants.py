@@ -28,18 +28,11 @@ class Family:
 
 @dataclass(frozen=True)
 class Variants:
-    """The header variants of the sources of a run.
+    """The header variants of the sources of a run."""
 
-    Attributes
-    ----------
-    names
-        By number, from 1: the header cells, the variant that most sources have first.
-    of_source
-        The number of each source's variant; 0 where it has none.
-    """
-
+    # by number, from 1: the header cells, the variant that most sources have first
     names: dict[int, tuple[str, ...]]
-    of_source: tuple[int, ...]
+    of_source: tuple[int, ...]  # the number of each source's variant; 0 where it has none
 
 
 def variants_of(heads: Sequence[Head | SourceFault]) -> Variants:
@@ -73,14 +66,7 @@ def families_of(
 ) -> tuple[dict[int, Family], list[int]]:
     """The families of some sources by number, from 1, and the number of each source's; 0 where it has no head.
 
-    Parameters
-    ----------
-    plan
-        The plan.
-    sources, heads
-        The sources and their heads.
-    names
-        The header cells of all sources of the run; those of these sources when left out.
+    `names`: the header cells of all sources of the run; those of these sources when left out.
     """
     numbers: dict[tuple[Header, Format, int, frozenset[str]], int] = {}
     literal = (

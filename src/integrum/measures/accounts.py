@@ -30,13 +30,11 @@ class Ledgers(State[Counts]):
 class Accounts(Measure[Looked, Counts, Ledgers]):
     """Rows by what they are."""
 
+    begin = Ledgers
+
     def look(self, rows: Looked) -> Counts:
         """They were counted when they were parsed."""
         return rows.counts
-
-    def begin(self, context: Context) -> Ledgers:
-        """The ledgers are those of the summaries."""
-        return Ledgers(context)
 
     def recall(self, earlier: Recalled) -> Counts:
         """What is counted with the rows; the rest comes with head and inspection."""
@@ -91,13 +89,11 @@ class TablePlaces(State[tuple[str, Sequence[Span]]]):
 class Spans(Measure[Made, tuple[str, Sequence[Span]], TablePlaces]):
     """Where the rows of each source are in the table."""
 
+    begin = TablePlaces
+
     def look(self, rows: Made) -> tuple[str, Sequence[Span]]:
         """Where they are in the payload."""
         return rows.job.output, rows.spans
-
-    def begin(self, context: Context) -> TablePlaces:
-        """Begin with what stands before the rows of each output."""
-        return TablePlaces(context)
 
     def recall(self, earlier: Recalled) -> tuple[str, Sequence[Span]]:
         """The same of rows that are taken over."""

@@ -16,12 +16,7 @@ _MOST = 5
 def ranges_apart(column: str, sources: Sequence[int], values: Sketch) -> Iterator[tuple[int, Problem]]:
     """The numbers of such sources, and what is to be said of each.
 
-    Parameters
-    ----------
-    column
-        The name of the column.
-    sources, values
-        The numbers of the sources that have it, and their values.
+    `sources`, `values`: the numbers of the sources that have it, and their values.
     """
     for at, said in islice(apart(values), _MOST):
         yield (

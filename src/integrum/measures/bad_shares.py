@@ -61,13 +61,11 @@ class Shares(State[Told]):
 class BadShares(Measure[Looked, Told, Shares]):
     """Sources with too many bad values in a column."""
 
+    begin = Shares
+
     def look(self, rows: Looked) -> Told:  # noqa: ARG002
         """Only the whole source shows it."""
         return {}
-
-    def begin(self, context: Context) -> Shares:
-        """Nothing is told yet."""
-        return Shares(context)
 
     def recall(self, earlier: Recalled) -> Told:
         """What was said then."""

@@ -27,19 +27,12 @@ _TABLE = 1 << 20
 
 
 class ValueCounts(NamedTuple):
-    """The values of a column in a source.
+    """The values of a column in a source."""
 
-    Attributes
-    ----------
-    column, source
-        Their numbers.
-    values
-        How often each value is there; None where it has too many.
-    """
-
+    # their numbers
     column: int
     source: int
-    values: Mapping[str, int] | None
+    values: Mapping[str, int] | None  # how often each value is there; None where it has too many
 
 
 Counts = Sequence[ValueCounts]
@@ -48,14 +41,7 @@ Counts = Sequence[ValueCounts]
 def count_values(columns: Sequence[pa.Array], wanted: Sequence[Column], source: Ints) -> list[ValueCounts]:
     """Count the values of the columns of a batch that have a few.
 
-    Parameters
-    ----------
-    columns
-        The columns.
-    wanted
-        What the plan says of them.
-    source
-        The number of the source of each row; the rows come source by source.
+    `source`: the number of the source of each row; the rows come source by source.
 
     Examples
     --------
@@ -154,6 +140,8 @@ class CategoryCounts(State[Counts]):
 class Categories(Measure[Made, Counts, CategoryCounts]):
     """How often each value is there, of columns that have only a few."""
 
+    begin = CategoryCounts
+
     value_column = RecordColumn(
         "counts",
         f"JSON: how often each value of a text or a boolean is there; `{MANY}` where there are more than {MOST}",
@@ -164,17 +152,12 @@ class Categories(Measure[Made, Counts, CategoryCounts]):
         """Count the values of a job."""
         return count_values(rows.columns, rows.schema.columns, rows.source)
 
-    def begin(self, context: Context) -> CategoryCounts:
-        """Nothing is counted yet."""
-        return CategoryCounts(context)
-
     def recall(self, earlier: Recalled) -> Counts:
         """The counts of the record; an identifier has one value in all rows of its source."""
         found = [
-            ValueCounts(lines.number, source, None if said == MANY else json.loads(said))
-            for lines in earlier.values
-            for source, said in lines.said("counts")
-            if earlier.schema.columns[lines.number].name not in earlier.identifiers[source]
+            ValueCounts(column, source, None if said == MANY else json.loads(said))
+            for column, source, said in earlier.values.said("counts")
+            if earlier.schema.columns[column].name not in earlier.identifiers[source]
         ]
         for at, column in enumerate(earlier.schema.columns):
             for source, given in earlier.identifiers.items() if column.kind.is_counted else ():

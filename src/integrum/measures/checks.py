@@ -70,15 +70,9 @@ def _impossible(one: PreparedCheck) -> Problem:
 
 @dataclass(frozen=True)
 class TableChecks(Measure[Made, Looks, CheckResults]):
-    """The checks of a plan.
+    """The checks of a plan."""
 
-    Attributes
-    ----------
-    checks
-        They, ready to be made.
-    """
-
-    checks: Sequence[PreparedCheck] = ()
+    checks: Sequence[PreparedCheck] = ()  # they, ready to be made
 
     def look(self, rows: Made) -> Looks:
         """One look at the rows of a job."""

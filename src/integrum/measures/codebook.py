@@ -29,19 +29,7 @@ def codebook(
     missing: Mapping[tuple[str, str], int],
     reaches: Mapping[str, tuple[str, str]],
 ) -> list[ColumnEntry]:
-    """Describe the columns of a table.
-
-    Parameters
-    ----------
-    matched, summaries
-        The sources, and what became of them.
-    filled
-        How many cells of each column have a value.
-    missing
-        By column and code how often it was met.
-    reaches
-        By column its least and its greatest value.
-    """
+    """Describe the columns of a table."""
     entries = [
         ColumnEntry(
             column.name,
@@ -100,11 +88,9 @@ class ConvertedUnits(State[None]):
 class Units(OfSources[ConvertedUnits]):
     """Units that values were converted from."""
 
-    value_column = RecordColumn("converted_from", "the unit that the values were converted from")
+    begin = ConvertedUnits
 
-    def begin(self, context: Context) -> ConvertedUnits:
-        """They are known when it is known which sources come in."""
-        return ConvertedUnits(context)
+    value_column = RecordColumn("converted_from", "the unit that the values were converted from")
 
 
 UNITS = Units()

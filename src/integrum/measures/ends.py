@@ -84,13 +84,11 @@ class EndRows(State[Ends]):
 class TableEnds(Measure[Made, Ends, EndRows]):
     """The first and the last rows of each output."""
 
+    begin = EndRows
+
     def look(self, rows: Made) -> Ends:
         """Those of a job."""
         return Ends(rows.job.output, rows.table.num_rows, *ends_of(rows.table, rows.schema.types))
-
-    def begin(self, context: Context) -> EndRows:
-        """No row has passed yet."""
-        return EndRows(context)
 
     def recall(self, earlier: Recalled) -> Ends:
         """Those of the rows that are taken over."""

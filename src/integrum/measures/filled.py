@@ -4,8 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-import pyarrow as pa
-import pyarrow.compute as pc
+import numpy as np
 
 from integrum.engine.state import State
 from integrum.measures.measure import Context, Made, Measure, Recalled
@@ -31,27 +30,24 @@ class FilledCells(State[Sequence[int]]):
 class FilledByColumn(Measure[Made, Sequence[int], FilledCells]):
     """Cells with a value."""
 
+    begin = FilledCells
+
     def look(self, rows: Made) -> Sequence[int]:
         """Count those of a job."""
         return [len(column) - column.null_count for column in rows.columns]
 
-    def begin(self, context: Context) -> FilledCells:
-        """There is none yet."""
-        return FilledCells(context)
-
     def recall(self, earlier: Recalled) -> Sequence[int]:
         """The counts of the record; an identifier fills all rows of its source, or none."""
-        counts = [0] * len(earlier.schema.columns)
-        for lines in earlier.values:
-            name = earlier.schema.columns[lines.number].name
-            filled = pc.cast(lines.cells["filled"], pa.int64()).to_pylist()
-            for source, count in zip(lines.sources.tolist(), filled, strict=True):
-                counts[lines.number] += 0 if name in earlier.identifiers[source] else count
+        lines, counts = earlier.values, np.zeros(len(earlier.schema.columns), np.int64)
+        filled = lines.whole("filled")
+        np.add.at(counts, lines.columns, filled)
         for at, column in enumerate(earlier.schema.columns):
             for source, given in earlier.identifiers.items():
-                if given.get(column.name) is not None:
-                    counts[at] += earlier.was[source].table_rows
-        return counts
+                if column.name in given:
+                    place = lines.place(at, source)
+                    counts[at] -= filled[place] if place is not None else 0
+                    counts[at] += earlier.was[source].table_rows if given[column.name] is not None else 0
+        return counts.tolist()
 
 
 FILLED = FilledByColumn()

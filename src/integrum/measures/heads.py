@@ -62,9 +62,7 @@ class HeadFiles(State[None]):
 class Heads(OfSources[HeadFiles]):
     """Header cells, headers, preambles and hashes of lines."""
 
-    def begin(self, context: Context) -> HeadFiles:
-        """They are known when they are asked for."""
-        return HeadFiles(context)
+    begin = HeadFiles
 
 
 HEADS = Heads()

@@ -14,24 +14,12 @@ Cells = tuple[str, ...]
 
 
 class RowRun(NamedTuple):
-    """Consecutive rows of a source.
+    """Consecutive rows of a source."""
 
-    Attributes
-    ----------
-    source
-        Its number; in a record its name.
-    row
-        The first row there.
-    rows
-        How many rows.
-    each
-        How many rows of the table each gives; more than one in wide sources.
-    """
-
-    source: Any
+    source: Any  # its number; in a record its name
     row: int
     rows: int
-    each: int = 1
+    each: int = 1  # how many rows of the table each gives; more than one in wide sources
 
     def of(self, source: str | int) -> RowRun:
         """The same of a source by another name, or by its number."""
@@ -39,45 +27,21 @@ class RowRun(NamedTuple):
 
 
 class EndRow(NamedTuple):
-    """A row near an end of a table.
-
-    Attributes
-    ----------
-    output
-        Which output.
-    row
-        Its number in the table, from 1.
-    cells
-        Its cells as texts.
-    """
+    """A row near an end of a table."""
 
     output: str
-    row: int
+    row: int  # its number in the table, from 1
     cells: Cells
 
 
 @dataclass(frozen=True)
 class HeaderEntry:
-    """A header cell and what became of it.
-
-    Attributes
-    ----------
-    header
-        As it is tidied.
-    state
-        ``"matched"``, ``"in part"``, ``"left out"``, ``"guessed"`` or ``"unlisted"``.
-    column
-        The column that it is for, or may be for.
-    sources
-        How many sources that come in have it in this state.
-    first
-        The first of them.
-    """
+    """A header cell and what became of it."""
 
     header: str
-    state: str
+    state: str  # ``"matched"``, ``"in part"``, ``"left out"``, ``"guessed"`` or ``"unlisted"``
     column: str
-    sources: int
+    sources: int  # how many sources that come in have it in this state
     first: str
 
 
@@ -120,23 +84,14 @@ class ColumnEntry:
 
 @dataclass(frozen=True)
 class CheckResult:
-    """What a check has found.
+    """What a check has found."""
 
-    Attributes
-    ----------
-    name, kind, severity
-        Its name, its kind, and the severity of what it finds.
-    columns
-        The columns that it looks at.
-    found
-        How much does not hold; 0 when it has passed.
-    """
-
+    # its name, its kind, and the severity of what it finds
     name: str
     kind: str
     severity: str
     columns: tuple[str, ...]
-    found: int
+    found: int  # how much does not hold; 0 when it has passed
 
     @property
     def has_passed(self) -> bool:
@@ -171,39 +126,25 @@ class CategoryEntry(NamedTuple):
 
 @dataclass(frozen=True, slots=True)
 class ValuesEntry:
-    """The values of a column in a source.
+    """The values of a column in a source."""
 
-    Attributes
-    ----------
-    column, source
-        Their names.
-    filled, empty
-        Cells with a value and without one.
-    least, median, greatest
-        Of numbers, dates and times; as texts, empty where there are none. The median is that of up to 32 values from all
-        over the source.
-    first, last
-        The first and the last cell.
-    converted_from
-        The unit that the values were converted from; empty where they were not.
-    missing
-        How often each missing code was met.
-    counts
-        How often each value of a text or a boolean column is there; None where there are more than 40.
-    others
-        What else measures say, by the name of their column in the file.
-    """
-
+    # their names
     column: str
     source: str
+    # cells with a value and without one
     filled: int
     empty: int
+    # of numbers, dates and times; as texts, empty where there are none. The median is that of up to 32
+    # values from all over the source.
     least: str
     median: str
     greatest: str
+    # the first and the last cell
     first: str
     last: str
-    converted_from: str
-    missing: Mapping[str, int] = field(default_factory=dict)
+    converted_from: str  # the unit that the values were converted from; empty where they were not
+    missing: Mapping[str, int] = field(default_factory=dict)  # how often each missing code was met
+    # how often each value of a text or a boolean column is there; None where there are more than 40
     counts: Mapping[str, int] | None = field(default_factory=dict)
+    # what else measures say, by the name of their column in the file
     others: Mapping[str, Any] = field(default_factory=dict, repr=False, metadata=SPREAD)

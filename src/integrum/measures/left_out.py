@@ -24,24 +24,12 @@ _TOGETHER = 5_000
 
 
 class LeftOut(NamedTuple):
-    """What a task has of it.
+    """What a task has of it."""
 
-    Attributes
-    ----------
-    first
-        The number of its first source.
-    entries
-        The rows, in the order of their places.
-    judged
-        Which of them read like the data, for each family.
-    told
-        Of sources that are taken over: what was said of them.
-    """
-
-    first: int
-    entries: Sequence[LeftOutRow]
-    judged: Sequence[Judged] = ()
-    told: Mapping[int, Sequence[Problem]] = {}
+    first: int  # the number of its first source
+    entries: Sequence[LeftOutRow]  # the rows, in the order of their places
+    judged: Sequence[Judged] = ()  # which of them read like the data, for each family
+    told: Mapping[int, Sequence[Problem]] = {}  # of sources that are taken over: what was said of them
 
 
 class LeftOutProblems(State[LeftOut]):

@@ -11,7 +11,7 @@ import numpy as np
 import pyarrow as pa
 import pyarrow.compute as pc
 
-from integrum.arrow.arrays import Ints, wholes
+from integrum.arrow.arrays import Ints, in_one, ints, wholes
 from integrum.checking.rows import TableRows
 from integrum.columns.table_schema import TableSchema
 from integrum.engine.inspecting import Inspection
@@ -37,56 +37,30 @@ Span = tuple[int, int, int]
 
 @dataclass(frozen=True)
 class FamilyTable:
-    """The columns of the table from the rows of one family, after their conversion.
-
-    Attributes
-    ----------
-    columns
-        One for each column of the table.
-    typed
-        By the number of a column that the sources have: its values as Arrow types, where they were cast anyway.
-    source
-        The number of the source of each row.
-    """
+    """The columns of the table from the rows of one family, after their conversion."""
 
     columns: Sequence[pa.Array]
+    # by the number of a column that the sources have: its values as Arrow types, where they were cast
+    # anyway
     typed: Mapping[int, pa.Array | None]
-    source: Ints
+    source: Ints  # the number of the source of each row
 
 
 @dataclass
 class Made(Looked):
-    """Rows of the table on the worker that made them.
-
-    Attributes
-    ----------
-    schema
-        The columns of the table.
-    table
-        The rows, with the columns of provenance.
-    columns
-        The columns but those of provenance.
-    converted
-        The same before identifiers came in, by family.
-    source, row
-        The number of the source of each row, and its row there.
-    left_out
-        Rows of sources that are not in the table, in the order of their places.
-    missing
-        How often each missing code was met, by source, column and code.
-    spans
-        Where the rows of each source are in the payload.
-    """
+    """Rows of the table on the worker that made them."""
 
     schema: TableSchema
-    table: pa.RecordBatch
-    columns: Sequence[pa.Array]
-    converted: Sequence[FamilyTable]
+    table: pa.RecordBatch  # the rows, with the columns of provenance
+    columns: Sequence[pa.Array]  # the columns but those of provenance
+    converted: Sequence[FamilyTable]  # the same before identifiers came in, by family
+    # the number of the source of each row, and its row there
     source: Ints
     row: Ints
-    left_out: Sequence[LeftOutRow]
+    left_out: Sequence[LeftOutRow]  # rows of sources that are not in the table, in the order of their places
+    # how often each missing code was met, by source, column and code
     missing: Mapping[tuple[int, str, str], int]
-    spans: Sequence[Span]
+    spans: Sequence[Span]  # where the rows of each source are in the payload
 
     @property
     def rows_for_checks(self) -> TableRows:
@@ -96,28 +70,35 @@ class Made(Looked):
         return TableRows(columns, about, self.source, self.row)
 
 
-class ColumnLines(NamedTuple):
-    """The lines of ``values.csv`` of one column.
+class ValueLines(NamedTuple):
+    """Lines of ``values.csv``, in the order of the columns of the table, and there of the sources."""
 
-    Attributes
-    ----------
-    number
-        The number of the column in the table.
-    sources
-        The numbers of the sources, which rise.
-    cells
-        The lines, as texts.
-    """
-
-    number: int
+    columns: Ints
     sources: Ints
-    cells: pa.Table
+    cells: pa.Table  # as texts
 
-    def said(self, name: str) -> Iterator[tuple[int, str]]:
-        """The cells of a column of the file that are not empty, with the numbers of their sources."""
-        array = self.cells[name].combine_chunks()
-        for at in np.flatnonzero(wholes(pc.binary_length(array)) > 0).tolist():
-            yield int(self.sources[at]), array[at].as_py()
+    def column(self, name: str) -> pa.Array:
+        """The cells of a column of the file."""
+        return in_one(self.cells[name])
+
+    def whole(self, name: str) -> Ints:
+        """The same of whole numbers."""
+        return wholes(pc.cast(self.column(name), pa.int64()))
+
+    def said(self, name: str) -> Iterator[tuple[int, int, str]]:
+        """The cells that are not empty, with the number of the column of the table, and that of the source."""
+        if not len(self.sources):
+            return
+        array = self.column(name)
+        at = np.flatnonzero(wholes(pc.binary_length(array)) > 0)
+        places = (each[at].tolist() for each in (self.columns, self.sources))
+        yield from zip(*places, array.take(ints(at)).to_pylist(), strict=True)
+
+    def place(self, column: int, source: int) -> int | None:
+        """The line of a column and a source; None where there is none."""
+        start, end = np.searchsorted(self.columns, (column, column + 1))
+        at = int(start + np.searchsorted(self.sources[start:end], source))
+        return at if at < end and self.sources[at] == source else None
 
 
 class Recalled(Protocol):
@@ -148,8 +129,8 @@ class Recalled(Protocol):
         """Where the rows of each source are in the payload."""
 
     @property
-    def values(self) -> Sequence[ColumnLines]:
-        """Their lines of ``values.csv``, by column."""
+    def values(self) -> ValueLines:
+        """Their lines of ``values.csv``."""
 
     def problems(self, number: int) -> Sequence[Problem]:
         """What was said of a source."""
@@ -166,20 +147,13 @@ class Recalled(Protocol):
 
 @dataclass(frozen=True)
 class Kept:
-    """What takes what is kept apart from a table, source by source for each output.
+    """What takes what is kept apart from a table, source by source for each output."""
 
-    Attributes
-    ----------
-    aside
-        Takes cells, rows and sources that are kept out of the table.
-    left_out
-        Takes the rows that are not in the table; blank ones are only counted.
-    rows
-        Takes which rows of their sources the rows of the table are, where these do not say it.
-    """
-
+    # takes cells, rows and sources that are kept out of the table
     aside: Callable[[Sequence[SetAside]], None]
+    # takes the rows that are not in the table; blank ones are only counted
     left_out: Callable[[Sequence[LeftOutRow]], None]
+    # takes which rows of their sources the rows of the table are, where these do not say it
     rows: Callable[[Sequence[Any]], None]
 
 
@@ -192,28 +166,16 @@ KEEP_NOTHING = Kept(_keep_nothing, _keep_nothing, _keep_nothing)
 
 @dataclass(frozen=True)
 class Context:
-    """What is known of a run before its rows come.
+    """What is known of a run before its rows come."""
 
-    Attributes
-    ----------
-    matched
-        The sources, matched to the columns of the table.
-    summaries, inspections
-        What becomes of each source, and what its inspection finds; these fill up while the run goes on.
-    schema
-        The columns of the table; none in a survey.
-    keep
-        What takes what is kept apart.
-    begun
-        By output the bytes that stand before its rows.
-    """
-
-    matched: Matched
+    matched: Matched  # the sources, matched to the columns of the table
+    # what becomes of each source, and what its inspection finds; these fill up while the run goes on
     summaries: list[SourceSummary]
     inspections: Mapping[int, Inspection]
+    # the columns of the table; none in a survey
     schema: TableSchema = field(default_factory=lambda: TableSchema((), Provenance(False, False, False)))
-    keep: Kept = KEEP_NOTHING
-    begun: Mapping[str, int] = field(default_factory=dict)
+    keep: Kept = KEEP_NOTHING  # what takes what is kept apart
+    begun: Mapping[str, int] = field(default_factory=dict)  # by output the bytes that stand before its rows
 
     @property
     def columns(self) -> Sequence[Column]:
@@ -226,20 +188,19 @@ class Measure(ABC, Generic[Rows, Seen, Collected]):
 
     Attributes
     ----------
+    begin
+        Gives the state that collects what was seen.
     source_column, value_column
         Its column in ``sources.csv``, or in ``values.csv``, where it has one; its state gives the cells.
     """
 
+    begin: Callable[[Context], Collected]
     source_column: RecordColumn | None = None
     value_column: RecordColumn | None = None
 
     @abstractmethod
     def look(self, rows: Rows) -> Seen:
         """Look at the rows of a job, on a worker."""
-
-    @abstractmethod
-    def begin(self, context: Context) -> Collected:
-        """The state that collects what was seen."""
 
     @abstractmethod
     def recall(self, earlier: Recalled) -> Seen:

@@ -69,15 +69,7 @@ def measures_of(checks: Sequence[PreparedCheck]) -> tuple[AnyMeasure, ...]:
 
 
 class States(Sequence[State[Any]]):
-    """The states of the measures of a run, in their order.
-
-    Parameters
-    ----------
-    measures
-        The measures.
-    context
-        What is known of the run.
-    """
+    """The states of the measures of a run, in their order."""
 
     def __init__(self, measures: Sequence[AnyMeasure], context: Context) -> None:
         self.measures = measures

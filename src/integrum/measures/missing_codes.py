@@ -43,22 +43,19 @@ class MetCodes(State[Met]):
 class MissingCodes(Measure[Made, Met, MetCodes]):
     """Missing codes."""
 
+    begin = MetCodes
+
     value_column = as_json("missing", "JSON: how often each missing code was met")
 
     def look(self, rows: Made) -> Met:
         """They were met when the values were converted."""
         return rows.missing
 
-    def begin(self, context: Context) -> MetCodes:
-        """None was met yet."""
-        return MetCodes(context)
-
     def recall(self, earlier: Recalled) -> Met:
         """The counts of the record."""
         return {
-            (source, earlier.schema.columns[lines.number].name, code): count
-            for lines in earlier.values
-            for source, said in lines.said("missing")
+            (source, earlier.schema.columns[column].name, code): count
+            for column, source, said in earlier.values.said("missing")
             for code, count in json.loads(said).items()
         }
 

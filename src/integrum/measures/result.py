@@ -41,8 +41,6 @@ class Result:
 
     Parameters
     ----------
-    names
-        The columns of the table.
     tables
         Files of the record with their entries; others seem to be empty.
     """

@@ -62,13 +62,11 @@ class OpenRuns(State[Sequence[RowRun]]):
 class RowRuns(Measure[Made, Sequence[RowRun], OpenRuns]):
     """Which row of its source each row of the table is, where the table does not say it."""
 
+    begin = OpenRuns
+
     def look(self, rows: Made) -> Sequence[RowRun]:
         """The runs of a job."""
         return runs_of(rows.source, rows.row) if rows.schema.provenance.source_row is False else ()
-
-    def begin(self, context: Context) -> OpenRuns:
-        """No run is open."""
-        return OpenRuns(context)
 
     def recall(self, earlier: Recalled) -> Sequence[RowRun]:
         """Those of the record."""

@@ -197,13 +197,11 @@ def _hint(column: Column | None, first: SetAside) -> str:
 class AsideRows(Measure[Looked, Aside, AsideProblems]):
     """Cells and rows that are kept out of the table."""
 
+    begin = AsideProblems
+
     def look(self, rows: Looked) -> Aside:
         """Those of a job."""
         return Aside(in_order(rows.aside))
-
-    def begin(self, context: Context) -> AsideProblems:
-        """Nothing is kept out yet."""
-        return AsideProblems(context)
 
     def recall(self, earlier: Recalled) -> Aside:
         """The entries of the record, and what was said of them."""

@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 import json
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import fields, replace
-from functools import cache
+from functools import cache, partial
 from typing import Any
 
 from integrum.columns.header import Header
@@ -65,17 +65,15 @@ def _layout_of(text: str) -> Layout:
 
 
 _LEDGER, _FIGURES = "ledger.", "figures."
+_COUNTS = {f"{_LEDGER}{name}": name for name in ("rows", *(part.key for part in COUNTED))}
 
 
-def _summary(**said: Any) -> SourceSummary:
-    ledger, figures = _inside(said, _LEDGER), _inside(said, _FIGURES)
+def _summary(figures: Mapping[str, str], **said: Any) -> SourceSummary:
+    """A source of its cells, those of its ledger and of its figures put together; these by the names of their attributes."""
+    ledger = Ledger(**{name: said.pop(key) for key, name in _COUNTS.items()})
+    more = Figures({name: said.pop(key) for key, name in figures.items()})
     name = Named(said.pop("source"), said["sheet"]).name
-    return SourceSummary(name, "", ledger=Ledger(**ledger), figures=Figures(figures), **said)
-
-
-def _inside(said: dict[str, Any], prefix: str) -> dict[str, Any]:
-    """The attributes of an object inside another one, taken out of what is said of both."""
-    return {name.removeprefix(prefix): said.pop(name) for name in list(said) if name.startswith(prefix)}
+    return SourceSummary(name, "", ledger=ledger, figures=more, **said)
 
 
 def sources_table(more: Sequence[RecordColumn]) -> RecordTable[SourceSummary]:
@@ -83,7 +81,7 @@ def sources_table(more: Sequence[RecordColumn]) -> RecordTable[SourceSummary]:
     figures = [replace(column, attribute=f"{_FIGURES}{column.name}") for column in more]
     return RecordTable(
         "sources.csv",
-        _summary,
+        partial(_summary, {one.attribute: one.name for one in figures}),
         (
             RecordColumn("source", "the file, relative to the common folder", place=FILE),
             RecordColumn("sheet", "the sheet of a workbook"),

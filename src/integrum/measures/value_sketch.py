@@ -16,24 +16,14 @@ from integrum.values.sketch import SAMPLED, Sketch, numbers_of, sketch
 
 @dataclass(frozen=True)
 class ColumnSketch:
-    """The values of one column in some sources of a batch.
-
-    Attributes
-    ----------
-    number
-        The number of the column.
-    sources, rows
-        The numbers of the sources, and how many rows of the table are of each.
-    sketch
-        Of numbers, dates and times; of others only how many there are.
-    first, last
-        The first and the last value of each source, as texts; null where that cell is empty.
-    """
+    """The values of one column in some sources of a batch."""
 
     number: int
+    # the numbers of the sources, and how many rows of the table are of each
     sources: Ints
     rows: Ints
-    sketch: Sketch
+    sketch: Sketch  # of numbers, dates and times; of others only how many there are
+    # the first and the last value of each source, as texts; null where that cell is empty
     first: pa.Array
     last: pa.Array
 
@@ -43,16 +33,7 @@ def sketch_columns(
 ) -> list[ColumnSketch]:
     """Sketch the columns of some rows, which come source by source.
 
-    Parameters
-    ----------
-    columns
-        All columns of the table.
-    wholes
-        By number those that the sources have: as Arrow types, where they were cast anyway.
-    wanted
-        What the plan says of them.
-    source
-        The number of the source of each row.
+    `wholes`: by number those that the sources have: as Arrow types, where they were cast anyway.
     """
     if not len(source) or not wholes:
         return []

@@ -4,20 +4,20 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterator, Mapping, Sequence
 from dataclasses import dataclass
-from itertools import groupby
+from itertools import groupby, pairwise
 
 import numpy as np
 import pyarrow as pa
 import pyarrow.compute as pc
 
-from integrum.arrow.arrays import NOTHING, Floats, Ints, floats, ints, text, texts, wholes
+from integrum.arrow.arrays import NOTHING, Floats, Ints, floats, in_one, ints, text, texts, wholes
 from integrum.arrow.shelf import Shelf
 from integrum.engine.state import State
-from integrum.measures.measure import ColumnLines, Context, Made, Measure, Recalled
+from integrum.measures.measure import Context, Made, Measure, Recalled, ValueLines
 from integrum.measures.value_sketch import ColumnSketch, sketch_columns
 from integrum.plan.column import Column
 from integrum.values.sketch import Sketch
-from integrum.values.types import Type
+from integrum.values.types import TYPES, Type
 
 _KEPT = pa.schema(
     [(name, pa.int64()) for name in ("column", "source", "rows", "filled")]
@@ -40,12 +40,6 @@ class _Known:
     sketch: Sketch
     first: pa.Array
     last: pa.Array
-
-    def each(self) -> Iterator[tuple[int, slice]]:
-        """The columns, with the places of each."""
-        starts = np.flatnonzero(np.diff(self.columns, prepend=-1)).tolist()
-        for start, end in zip(starts, [*starts[1:], len(self.columns)], strict=True):
-            yield int(self.columns[start]), slice(start, end)
 
 
 def _rows_of(made: Sequence[ColumnSketch], columns: Sequence[Column]) -> pa.Table:
@@ -75,7 +69,7 @@ def _all_as_text(cells: Sequence[pa.Array], kinds: Sequence[Type]) -> pa.Array:
 
 def _known(away: pa.Table) -> _Known:
     """Rows that were put away, those of a source in several batches as one."""
-    array = {name: _whole(away[name]) for name in away.column_names}
+    array = {name: in_one(away[name]) for name in away.column_names}
     columns, sources, rows, filled = (wholes(array[name]) for name in ("column", "source", "rows", "filled"))
     values = Sketch(filled, *(floats(array[name]) for name in ("least", "median", "greatest")))
     first, last = array["first"], array["last"]
@@ -92,10 +86,6 @@ def _known(away: pa.Table) -> _Known:
         columns, sources = columns[starts], sources[starts]
         first, last = first.take(ints(starts)), last.take(ints(ends))
     return _Known(columns, sources, rows, values, first, last)
-
-
-def _whole(column: pa.ChunkedArray) -> pa.Array:
-    return column.chunk(0) if column.num_chunks == 1 else column.combine_chunks()
 
 
 def _floats(values: Floats) -> pa.Array:
@@ -151,15 +141,9 @@ class ValuesBySource(State[Sequence[ColumnSketch]]):
     def lines(self, others: Mapping[str, Callable[[int], Mapping[int, str]]]) -> Iterator[pa.Table]:
         """The lines of ``values.csv``, column by column: a row for each source.
 
-        Parameters
-        ----------
-        others
-            Columns of the file that other measures fill: by name what gives the cells of a column by source.
+        Yields the number of the source, and texts.
 
-        Yields
-        ------
-        pyarrow.Table
-            The number of the source, and texts.
+        `others`: columns of the file that other measures fill: by name what gives the cells of a column by source.
         """
         for known in self._groups():
             first = int(known.columns[0])
@@ -177,7 +161,7 @@ class ValuesBySource(State[Sequence[ColumnSketch]]):
                 "last": known.last,
             }
             for name, of in others.items():
-                some = [_said(of(at), known.sources[place]) for at, place in known.each()]
+                some = [_said(of(at), known.sources[place]) for at, place in _each(known.columns)]
                 cells[name] = pa.concat_arrays(some)
             yield pa.table(cells)
 
@@ -201,13 +185,15 @@ class ValuesBySource(State[Sequence[ColumnSketch]]):
     def ranges(self) -> Iterator[tuple[Column, Ints, Sketch]]:
         """The sources of each column of numbers, and what is known of its values in each."""
         for known in self._groups(lambda column: column.kind.is_number):
-            for at, place in known.each():
+            for at, place in _each(known.columns):
                 if self._columns[at].kind.is_number:
                     yield self._columns[at], known.sources[place], known.sketch.at(place)
 
 
 class Values(Measure[Made, Sequence[ColumnSketch], ValuesBySource]):
     """The values of each column in each source."""
+
+    begin = ValuesBySource
 
     def look(self, rows: Made) -> Sequence[ColumnSketch]:
         """Sketch the columns that the sources have, family by family."""
@@ -218,24 +204,45 @@ class Values(Measure[Made, Sequence[ColumnSketch], ValuesBySource]):
             for made in sketch_columns(one.columns, one.typed, wanted, one.source)
         ]
 
-    def begin(self, context: Context) -> ValuesBySource:
-        """Nothing is known yet."""
-        return ValuesBySource(context)
-
     def recall(self, earlier: Recalled) -> Sequence[ColumnSketch]:
         """The sketches that the record has; each source as if it had come at once."""
-        return [_recalled(one, earlier.schema.columns[one.number]) for one in earlier.values]
+        columns, lines = earlier.schema.columns, earlier.values
+        if not len(lines.sources):  # later rows of a source that began before
+            return ()
+        filled, first, last = lines.whole("filled"), _or_none(lines, "first"), _or_none(lines, "last")
+        rows = filled + lines.whole("empty")
+        reach = [_numbers(lines, name, columns) for name in Sketch._fields[1:]]
+        return [
+            ColumnSketch(
+                at,
+                lines.sources[here],
+                rows[here],
+                Sketch(filled[here], *(each[here] for each in reach)),
+                first[here],
+                last[here],
+            )
+            for at, here in _each(lines.columns)
+        ]
 
 
-def _recalled(lines: ColumnLines, column: Column) -> ColumnSketch:
-    cells = {name: lines.cells[name].combine_chunks() for name in lines.cells.column_names}
-    filled, empty = (wholes(pc.cast(cells[name], pa.int64())) for name in ("filled", "empty"))
-    reach = (column.kind.numbers_in(_or_none(cells[name])) for name in Sketch._fields[1:])
-    first, last = (_or_none(cells[name]) for name in ("first", "last"))
-    return ColumnSketch(lines.number, lines.sources, filled + empty, Sketch(filled, *reach), first, last)
+def _each(columns: Ints) -> Iterator[tuple[int, slice]]:
+    """Numbers of columns, which stand together, with the places of each."""
+    starts = np.flatnonzero(np.diff(columns, prepend=-1, append=-1)).tolist()
+    for start, end in pairwise(starts):
+        yield int(columns[start]), slice(start, end)
 
 
-def _or_none(array: pa.Array) -> pa.Array:
+def _numbers(lines: ValueLines, name: str, columns: Sequence[Column]) -> Floats:
+    """The numbers that stand for values; neighbours of one type at once."""
+    cells, found = _or_none(lines, name), []
+    for kind, some in groupby(_each(lines.columns), key=lambda one: columns[one[0]].type):
+        places = [place for _, place in some]
+        found.append(TYPES[kind].numbers_in(cells[places[0].start : places[-1].stop]))
+    return np.concatenate(found) if found else np.array([])
+
+
+def _or_none(lines: ValueLines, name: str) -> pa.Array:
+    array = lines.column(name)
     return pc.if_else(pc.equal(array, text("")), NOTHING, array)
 
 

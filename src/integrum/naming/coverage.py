@@ -10,6 +10,7 @@ from itertools import product
 from integrum.naming.expectation import tidied_expectation
 from integrum.naming.identifiers import Identified
 from integrum.plan.model import Plan
+from integrum.problems import counted
 from integrum.sources.order import natural_key
 
 MISSING = "missing"
@@ -19,26 +20,17 @@ _MOST_HOLES = 0.5
 
 @dataclass(frozen=True)
 class Coverage:
-    """Combinations of identifiers and how many sources have each.
+    """Combinations of identifiers and how many sources have each."""
 
-    Attributes
-    ----------
-    down, across
-        The names of the identifiers.
-    rows, columns
-        Their values, in natural order; ``""`` for sources without a value.
-    counts
-        Sources by row and column; a combination that is missing here has none.
-    expected
-        The combinations that the plan expects; empty when it does not say.
-    """
-
+    # the names of the identifiers
     down: str
     across: str
+    # their values, in natural order; ``""`` for sources without a value
     rows: tuple[str, ...]
     columns: tuple[str, ...]
+    # sources by row and column; a combination that is missing here has none
     counts: Mapping[tuple[str, str], int]
-    expected: frozenset[tuple[str, str]]
+    expected: frozenset[tuple[str, str]]  # the combinations that the plan expects; empty when it does not say
 
     @property
     def cut(self) -> str:
@@ -87,24 +79,14 @@ class Coverage:
         if not absent:
             return []
         more = [f"  and {len(absent) - MOST_ABSENT:,} more"] if len(absent) > MOST_ABSENT else []
-        count = f"{len(absent):,} combination{'s' if len(absent) > 1 else ''}"
+        count = counted(len(absent), "combination")
         return [f"{count} without a source", *(f"  {each}" for each in absent[:MOST_ABSENT]), *more]
 
 
 def coverage_of(plan: Plan, identified: Sequence[Identified]) -> Coverage | None:
     """The coverage of the first two identifiers that vary, or of those that the plan expects; the longer one runs down.
 
-    Parameters
-    ----------
-    plan
-        The plan.
-    identified
-        The identifiers of all sources.
-
-    Returns
-    -------
-    Coverage or None
-        None when there are no two such identifiers.
+    None when there are no two such identifiers.
     """
     expect = next((group.expect for group in plan.sources if isinstance(group.expect, Mapping)), {})
     wanted = tidied_expectation(expect, plan)

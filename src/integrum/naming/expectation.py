@@ -20,19 +20,7 @@ def against_expectation(
 ) -> list[Problem]:
     """Hold the found sources against what each group expects.
 
-    Parameters
-    ----------
-    plan
-        The plan.
-    sources
-        The sources that were found.
-    identified
-        Their identifiers.
-
-    Returns
-    -------
-    list of Problem
-        An error for each that is missing, a warning for each that was not expected.
+    Returns an error for each that is missing, a warning for each that was not expected.
     """
     problems: list[Problem] = []
     for number, group in enumerate(plan.sources, 1):

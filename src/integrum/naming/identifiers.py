@@ -28,21 +28,12 @@ _MANY_MISNAMED, _NAMED = 4, 12
 
 @dataclass(frozen=True)
 class Identified:
-    """The identifiers of one source.
+    """The identifiers of one source."""
 
-    Attributes
-    ----------
-    values
-        By column name; None where there is no value. A name that is missing is not filled for this source.
-    problems
-        What is to be said about them.
-    refused
-        Whether the source is set aside because of its path.
-    """
-
+    # by column name; None where there is no value. A name that is missing is not filled for this source.
     values: Mapping[str, str | None]
-    problems: tuple[Problem, ...] = ()
-    refused: bool = False
+    problems: tuple[Problem, ...] = ()  # what is to be said about them
+    refused: bool = False  # whether the source is set aside because of its path
 
 
 def identify(
@@ -53,21 +44,14 @@ def identify(
 ) -> list[Identified]:
     """Find the identifiers of every source.
 
+    Returns one per source, in their order.
+
     Parameters
     ----------
-    plan
-        The plan.
-    sources
-        The sources.
     heads
         Their heads, for what is captured from preambles; None when the files were not opened.
     layouts
         The layout of each, which says what is captured; that of its group when left out.
-
-    Returns
-    -------
-    list of Identified
-        One per source, in their order.
     """
     columns = {column.name: column for column in plan.table_columns}
     readers = [_Reader(group, columns, plan.rules.misnamed) for group in plan.sources]
@@ -203,7 +187,7 @@ def _fact(source: Source, fact: str) -> str:
     if fact == "folder":
         return os.path.basename(os.path.dirname(source.path))
     if fact == "sheet":
-        return source.sheet.name if source.sheet else ""
+        return source.sheet_name
     name = source.file.rsplit("/", 1)[-1]
     return name.split(".")[0] or name
 

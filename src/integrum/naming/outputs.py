@@ -35,24 +35,14 @@ def output_names(
 ) -> list[str]:
     """The output that each source goes to.
 
-    Parameters
-    ----------
-    to
-        A file name with identifiers, such as ``"{lake}_tidy.parquet"``; ``{group}`` is the group's name.
-        Letters that no file name can have become ``-``; an empty value reads ``no-lake``. With ``/`` at its end it
-        is a folder of Parquet files; then values behind ``.parquet`` are written as readers of such folders expect it.
-    plan, sources, identified
-        The plan, its sources and their identifiers.
+    Returns one per source.
 
-    Returns
-    -------
-    list of str
-        One per source.
+    Raises OutputError when a name is no identifier of the plan, two values give one name, or there would be too many
+    outputs.
 
-    Raises
-    ------
-    OutputError
-        When a name is no identifier of the plan, two values give one name, or there would be too many outputs.
+    `to`: A file name with identifiers, such as ``"{lake}_tidy.parquet"``; ``{group}`` is the group's name. Letters
+    that no file name can have become ``-``; an empty value reads ``no-lake``. With ``/`` at its end it is a folder of
+    Parquet files; then values behind ``.parquet`` are written as readers of such folders expect it.
     """
     names = _NAME.findall(to)
     known = (*plan.identifiers, "group")
@@ -83,10 +73,7 @@ def output_names(
 def _in_folders(to: str) -> list[bool]:
     """For each name whether its value is told by a folder ``name={name}`` below one that ends with ``.parquet``.
 
-    Raises
-    ------
-    OutputError
-        When such a folder says something else.
+    Raises OutputError when such a folder says something else.
     """
     begin = to.lower().find(f"{FOLDER}/") if to.endswith("/") else -1
     if begin < 0:

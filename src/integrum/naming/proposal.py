@@ -41,15 +41,9 @@ def fitting(scheme: str, names: Sequence[str]) -> Proposal:
 def propose(names: Sequence[str]) -> Proposal | None:
     """Propose a scheme.
 
-    Parameters
-    ----------
-    names
-        The names of sources, with ``/``.
+    None when the names do not show a scheme that at least four in five of them fit.
 
-    Returns
-    -------
-    Proposal or None
-        None when the names do not show a scheme that at least four in five of them fit.
+    `names`: the names of sources, with ``/``.
 
     Examples
     --------

@@ -5,7 +5,7 @@ from __future__ import annotations
 import re
 from collections.abc import Iterable, Sequence
 
-from integrum.problems import counted, middle
+from integrum.problems import counted, first_few, middle
 
 _PERIOD = re.compile(r"(?<!\d)((?:19|20)\d{2})(?:[-_.]?(0[1-9]|1[0-2]))?(?!\d)")
 # so many folders or years are named, and so many sources
@@ -16,17 +16,6 @@ _BESIDE = 2
 
 def some_of(some: Sequence[str], every: Sequence[str]) -> str:
     """Say which sources some are: by a pattern when their names show one, else by their names.
-
-    Parameters
-    ----------
-    some
-        The names of some sources.
-    every
-        The names of all of them.
-
-    Returns
-    -------
-    str
 
     Examples
     --------
@@ -45,8 +34,7 @@ def some_of(some: Sequence[str], every: Sequence[str]) -> str:
         others = [name for name in every if name not in chosen]
         if said := _by_folder(some, others) or _by_period(some, others):
             return said
-    names = ", ".join(middle(name) for name in some[:_NAMED])
-    return names + (f" and {len(some) - _NAMED:,} more" if len(some) > _NAMED else "")
+    return first_few([middle(name) for name in some], _NAMED)
 
 
 def _by_folder(some: Sequence[str], others: Sequence[str]) -> str:

@@ -12,10 +12,7 @@ _PLACE = re.compile(r"(.+\.py):([^\W\d]\w*)")
 def check_place(text: str) -> tuple[str, str]:
     """The file and the name of the function.
 
-    Raises
-    ------
-    PlanError
-        When a text does not name a function.
+    Raises PlanError when a text does not name a function.
 
     Examples
     --------

@@ -376,13 +376,8 @@ class Column:
 
 @dataclass(frozen=True)
 class Beside(Column):
-    """A column of the table for what stands beside the values of another one; plans name it, and do not describe it.
+    """A column of the table for what stands beside the values of another one; plans name it, and do not describe it."""
 
-    Attributes
-    ----------
-    of, take
-        The other column, and what of its cells is taken: ``"sign"`` or ``"offset"``.
-    """
-
+    # the other column, and what of its cells is taken: ``"sign"`` or ``"offset"``
     of: str = ""
     take: str = ""

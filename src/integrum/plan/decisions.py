@@ -16,24 +16,10 @@ from integrum.values.units import same_unit
 def accept_guess(plan: Plan, column: str, header: str) -> Plan:
     """Decide that a header cell belongs to a column.
 
-    Parameters
-    ----------
-    plan
-        The plan.
-    column
-        The name of the column.
-    header
-        The header cell. Where it is the name of another column of the plan, the two become one: with the headers,
-        missing codes and guesses of both, and a type that takes the values of both.
+    Raises PlanError when there is no such column.
 
-    Returns
-    -------
-    Plan
-
-    Raises
-    ------
-    PlanError
-        When there is no such column.
+    `header`: the header cell. Where it is the name of another column of the plan, the two become one: with the
+    headers, missing codes and guesses of both, and a type that takes the values of both.
 
     Examples
     --------
@@ -77,19 +63,9 @@ def accept_guess(plan: Plan, column: str, header: str) -> Plan:
 def refuse_guess(plan: Plan, column: str, header: str) -> Plan:
     """Decide that a header cell never belongs to a column; it is not offered again.
 
-    Parameters
-    ----------
-    plan, column, header
-        As for `accept_guess`.
+    Raises PlanError when there is no such column.
 
-    Returns
-    -------
-    Plan
-
-    Raises
-    ------
-    PlanError
-        When there is no such column.
+    `plan`, `column`, `header`: as for `accept_guess`.
 
     Examples
     --------
@@ -108,23 +84,9 @@ def refuse_guess(plan: Plan, column: str, header: str) -> Plan:
 def accept_value(plan: Plan, column: str, value: str) -> Plan:
     """Decide that a value is another one in another spelling.
 
-    Parameters
-    ----------
-    plan
-        The plan.
-    column
-        The name of the column.
-    value
-        The value, as it stands in `alike`.
+    Raises PlanError when there is no such column.
 
-    Returns
-    -------
-    Plan
-
-    Raises
-    ------
-    PlanError
-        When there is no such column.
+    `value`: the value, as it stands in `alike`.
 
     Examples
     --------
@@ -142,19 +104,9 @@ def accept_value(plan: Plan, column: str, value: str) -> Plan:
 def refuse_value(plan: Plan, column: str, value: str) -> Plan:
     """Decide that a value is one of its own; it is called what it is in `values`, and not offered again.
 
-    Parameters
-    ----------
-    plan, column, value
-        As for `accept_value`.
+    Raises PlanError when there is no such column.
 
-    Returns
-    -------
-    Plan
-
-    Raises
-    ------
-    PlanError
-        When there is no such column.
+    `plan`, `column`, `value`: as for `accept_value`.
 
     Examples
     --------

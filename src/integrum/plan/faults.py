@@ -42,13 +42,6 @@ _AT = re.compile(r" \(at (?:line (\d+), column (\d+)|end of document)\)$")
 def explained(error: tomllib.TOMLDecodeError, text: str) -> tuple[str, int]:
     """What is wrong, in words, and the number of the line; 0 where that is not known.
 
-    Parameters
-    ----------
-    error
-        What the parser raised.
-    text
-        The text that it read.
-
     Examples
     --------
     >>> text = 'integrum = 1\\n[[sources]]\\nfind = "d\\\\a.csv"\\n'

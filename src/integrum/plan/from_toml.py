@@ -151,19 +151,7 @@ def _plan_of(tree: dict[str, Any]) -> Plan:
 def read_columns(path: str | Path) -> list[Column]:
     """Read the columns of a file: those of a plan, or a file that has nothing but ``[[columns]]``.
 
-    Parameters
-    ----------
-    path
-        A TOML file.
-
-    Returns
-    -------
-    list of Column
-
-    Raises
-    ------
-    PlanError
-        As `read_plan`, and when it has no columns.
+    Raises PlanError: as `read_plan`, and when it has no columns.
 
     Examples
     --------

@@ -28,17 +28,14 @@ _SUBTABLES = {"layout": "write [sources.layout], below its [[sources]]", "wide":
 def home_of(key: str, place: str) -> str:
     """Say where a key belongs, as the end of a message.
 
+    Returns an empty text where no table has such a key.
+
     Parameters
     ----------
     key
         A key that is not known in the place where it stands.
     place
         That place, such as ``sources[1]``; an empty text for the top of the file.
-
-    Returns
-    -------
-    str
-        An empty text where no table has such a key.
 
     Examples
     --------

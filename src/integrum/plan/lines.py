@@ -20,17 +20,9 @@ _Spot = tuple[str, str]
 def line_of(place: str, text: str) -> int | None:
     """The line that a place of a plan is on.
 
-    Parameters
-    ----------
-    place
-        As a `PlanError` gives it, such as ``columns[2] "depth", key type``.
-    text
-        The text of the plan file.
+    Returns the number of the line, from 1: that of the key, else that of its table. None when neither is found.
 
-    Returns
-    -------
-    int or None
-        The number of the line, from 1: that of the key, else that of its table. None when neither is found.
+    `place`: as a `PlanError` gives it, such as ``columns[2] "depth", key type``.
 
     Examples
     --------

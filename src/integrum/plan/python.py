@@ -57,21 +57,14 @@ class _Node:
 def plan_as_python(plan: Plan, text: str = "", table: str = "table.csv", name: str = "") -> str:
     """Give a plan as a Python script that assembles the same table.
 
+    Returns the script. It is run as ``python make_table.py [TABLE]``.
+
     Parameters
     ----------
     plan
         The plan; its relative paths mean: relative to the folder of the script.
-    text
-        The text of its file, for its comments.
     table
         The name of the table that the script writes when it is given no other.
-    name
-        The name of the plan file.
-
-    Returns
-    -------
-    str
-        The script. It is run as ``python make_table.py [TABLE]``.
 
     Examples
     --------

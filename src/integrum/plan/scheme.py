@@ -42,19 +42,12 @@ Values = tuple[tuple[str, str], ...]
 
 @dataclass(frozen=True)
 class Fit:
-    """What comparing a path with a scheme gave.
+    """What comparing a path with a scheme gave."""
 
-    Attributes
-    ----------
-    values
-        The identifiers; an optional one that is missing is empty. None when the path does not fit, or fits
-        in more than one way.
-    reason
-        Why not, naming the first place where the path departs, or the two readings.
-    """
-
+    # the identifiers; an optional one that is missing is empty. None when the path does not fit, or fits in
+    # more than one way.
     values: dict[str, str] | None
-    reason: str = ""
+    reason: str = ""  # why not, naming the first place where the path departs, or the two readings
 
 
 class Scheme:
@@ -64,16 +57,8 @@ class Scheme:
     ``[...]`` is a part that may be absent; all else is literal, without regard to capitals. ``/`` separates
     folders, and an identifier never reaches across it.
 
-    Parameters
-    ----------
-    text
-        The scheme.
-
-    Raises
-    ------
-    PlanError
-        When the scheme cannot be read: a bracket that is not closed, no identifier, one named twice; or it has more
-        than 100 parts, or brackets more than 10 deep.
+    Raises PlanError when the scheme cannot be read: a bracket that is not closed, no identifier, one named twice; or
+    it has more than 100 parts, or brackets more than 10 deep.
 
     Examples
     --------
@@ -113,10 +98,6 @@ class Scheme:
             With ``/``; only as many of its last parts count as the scheme has.
         accepts
             For some identifiers a function that says whether a text can be a value of it.
-
-        Returns
-        -------
-        Fit
         """
         end = "/".join(path.split("/")[-1 - self._levels :])
         if path.count("/") < self._levels:
@@ -141,19 +122,11 @@ def _in_two_ways(end: str, one: Values, two: Values) -> str:
 
 @dataclass(frozen=True)
 class _Best:
-    """The best readings of the rest of a path, at most two.
+    """The best readings of the rest of a path, at most two."""
 
-    Attributes
-    ----------
-    absent
-        How many parts are missing in them.
-    loose
-        How many identifiers contain the text that separates them from their neighbours, without being marked with ``+``.
-    readings
-        The values.
-    """
-
-    absent: int
+    absent: int  # how many parts are missing in them
+    # how many identifiers contain the text that separates them from their neighbours, without being marked
+    # with ``+``
     loose: int
     readings: tuple[Values, ...]
 
@@ -172,24 +145,12 @@ class _Best:
 
 @dataclass(frozen=True, eq=False)
 class _Link:
-    """A part, and what comes behind it.
-
-    Attributes
-    ----------
-    part
-        The part.
-    then
-        What comes behind it; None is the end.
-    inner
-        What an optional part begins with, up to the end of all.
-    begins
-        The texts that it can begin with, as far as they are given.
-    """
+    """A part, and what comes behind it."""
 
     part: Part
-    then: _Link | None
-    inner: _Link | None
-    begins: frozenset[str]
+    then: _Link | None  # what comes behind it; None is the end
+    inner: _Link | None  # what an optional part begins with, up to the end of all
+    begins: frozenset[str]  # the texts that it can begin with, as far as they are given
 
 
 def _chain(parts: tuple[Part, ...], then: _Link | None) -> _Link | None:

@@ -20,18 +20,10 @@ UNITS = (*LENGTHS, *MONTHS)
 
 
 class Span(NamedTuple):
-    """A span of time.
+    """A span of time."""
 
-    Attributes
-    ----------
-    micros
-        Its microseconds; 0 for one of months.
-    months
-        Its months; 0 for one of a fixed length.
-    """
-
-    micros: int
-    months: int
+    micros: int  # its microseconds; 0 for one of months
+    months: int  # its months; 0 for one of a fixed length
 
 
 def span_of(text: str) -> Span | None:

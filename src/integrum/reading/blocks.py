@@ -16,17 +16,9 @@ _DIGITS = 16
 
 
 class Blocks(NamedTuple):
-    """The blocks of a source.
+    """The blocks of a source."""
 
-    Attributes
-    ----------
-    lines
-        Lines of each block; the last one may have fewer.
-    hashes
-        The hash of each.
-    """
-
-    lines: int = LINES
+    lines: int = LINES  # lines of each block; the last one may have fewer
     hashes: tuple[str, ...] = ()
 
     def first_difference(self, other: Blocks) -> int:

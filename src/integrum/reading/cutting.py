@@ -35,30 +35,16 @@ def cut(
 ) -> Iterator[Piece]:
     """Read a source and cut the rows below its header into pieces.
 
+    Yields some 4 MB each, in order.
+
+    Raises SourceFault when the bytes are not valid text, a quote is never closed, or the file cannot be read.
+
     Parameters
     ----------
-    source
-        The source.
     number, family
         Its number in the run, and that of its family of sources.
-    head
-        Its head.
-    layout
-        The layout of its group.
     seen
         Is called with all bytes of the source, in order.
-    keep
-        Whether the pieces keep their texts.
-
-    Yields
-    ------
-    Piece
-        Some 4 MB each, in order.
-
-    Raises
-    ------
-    SourceFault
-        When the bytes are not valid text, a quote is never closed, or the file cannot be read.
     """
     blank = Piece(number, family, 0, 0, 0, 0)
     try:
@@ -96,10 +82,7 @@ class _Cutter:
     def _records(self, data: Text, last: bool) -> Records:
         """The records in a stretch.
 
-        Raises
-        ------
-        SourceFault
-            When a quote is never closed, or a record does not end.
+        Raises SourceFault when a quote is never closed, or a record does not end.
         """
         records = find_records(data, self._dialect, last)
         too_long = not records.end and len(data) > LONGEST_RECORD
@@ -272,13 +255,7 @@ class _RangeCutter(_Cutter):
 
 
 class _Scan:
-    """What some bytes are like, block by block.
-
-    Parameters
-    ----------
-    quote
-        The byte around cells, or nothing.
-    """
+    """What some bytes are like, block by block."""
 
     def __init__(self, quote: bytes) -> None:
         self._quote = quote

@@ -32,26 +32,13 @@ NO_LINE_END = "no-line-end"
 
 @dataclass(frozen=True)
 class Format:
-    """How a source is written, as far as it matters for the rows below its header.
+    """How a source is written, as far as it matters for the rows below its header."""
 
-    Attributes
-    ----------
-    dialect
-        How cells are separated and quoted.
-    decimal_mark, thousands_mark
-        How numbers are written.
-    pads
-        Whether rows with too few cells are filled up.
-    is_sheet
-        Whether it is a sheet of a workbook.
-    comment_mark
-        What comments begin with.
-    """
-
-    dialect: Dialect = field(default_factory=Dialect)
+    dialect: Dialect = field(default_factory=Dialect)  # how cells are separated and quoted
+    # how numbers are written
     decimal_mark: str = "."
     thousands_mark: str = ""
-    pads: bool = False
+    pads: bool = False  # whether rows with too few cells are filled up
     is_sheet: bool = False
     comment_mark: str = ""
 
@@ -72,59 +59,28 @@ def format_of(source: Source, layout: Layout) -> Format:
 
 @dataclass(frozen=True)
 class Head:
-    """The start of one source.
+    """The start of one source."""
 
-    Attributes
-    ----------
-    header, format
-        What it shares with the others of its variant.
-    header_row
-        The row of the header, from 1; 0 when it has none.
-    first_row
-        The row of the first data.
-    data_at
-        Offset of the first data in the text of the source, in bytes of UTF-8.
-    preamble
-        What stands above the header.
-    first_cells
-        Where there is no header: the cells of the first row of data.
-    parts
-        The rows above the data, by part of the ledger.
-    above
-        The same rows with their texts: number, part and text of each; None where they are long, and are read
-        again with `read_above` when they are wanted.
-    """
-
+    # what it shares with the others of its variant
     header: Header
     format: Format
-    header_row: int
-    first_row: int
-    data_at: int
-    preamble: tuple[PreambleEntry, ...] = ()
-    first_cells: tuple[str, ...] = ()
+    header_row: int  # the row of the header, from 1; 0 when it has none
+    first_row: int  # the row of the first data
+    data_at: int  # offset of the first data in the text of the source, in bytes of UTF-8
+    preamble: tuple[PreambleEntry, ...] = ()  # what stands above the header
+    first_cells: tuple[str, ...] = ()  # where there is no header: the cells of the first row of data
+    # the rows above the data, by part of the ledger
     parts: dict[Part, int] = field(default_factory=dict, hash=False, compare=False)
+    # the same rows with their texts: number, part and text of each; None where they are long, and are read
+    # again with `read_above` when they are wanted
     above: tuple[tuple[int, Part, str], ...] | None = field(default=(), hash=False, compare=False)
 
 
 def read_head(source: Source, layout: Layout) -> Head:
     """Read the start of a source as its layout says.
 
-    Parameters
-    ----------
-    source
-        A delimited text.
-    layout
-        The layout of its group.
-
-    Returns
-    -------
-    Head
-
-    Raises
-    ------
-    SourceFault
-        When the file cannot be read, is empty, is not text in its encoding, or its header is not where the
-        layout says; the message says what was found there.
+    Raises SourceFault when the file cannot be read, is empty, is not text in its encoding, or its header is not where
+    the layout says; the message says what was found there.
     """
     return _opened(source, layout, _RowsAbove())
 
@@ -132,10 +88,7 @@ def read_head(source: Source, layout: Layout) -> Head:
 def read_above(source: Source, layout: Layout, take: Callable[[int, Part, str], object]) -> None:
     """Read the rows above the data, and hand on the number, the part and the text of each.
 
-    Raises
-    ------
-    SourceFault
-        As `read_head`.
+    Raises SourceFault: as `read_head`.
     """
     _opened(source, layout, take)
 

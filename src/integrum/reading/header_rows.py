@@ -24,8 +24,6 @@ def header_of(
 
     Parameters
     ----------
-    rows
-        The cells of its rows, from above.
     units
         The cells of the row of units, where there is one.
     before

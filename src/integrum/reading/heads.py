@@ -19,22 +19,7 @@ _TOGETHER = 64
 def read_heads(
     sources: Sequence[Source], layouts: Sequence[Layout], executor: Executor
 ) -> list[Head | SourceFault]:
-    """Read the head of every source.
-
-    Parameters
-    ----------
-    sources
-        The sources.
-    layouts
-        The layout of each.
-    executor
-        Where the work is done.
-
-    Returns
-    -------
-    list
-        One entry per source: its head, or why it has none.
-    """
+    """Read the head of every source."""
     pairs = list(zip(sources, layouts, strict=True))
     groups = [pairs[at : at + _TOGETHER] for at in range(0, len(pairs), _TOGETHER)]
     # sources have few different headers, and each of these is kept once

@@ -24,12 +24,7 @@ class Onward:
     def read(self, source: Source, layout: Layout, start: int, size: int) -> bytes:
         """Some of the text of a source; fewer bytes where it ends before.
 
-        Parameters
-        ----------
-        source, layout
-            The source, and how it is written.
-        start, size
-            Where in its text, in UTF-8 and without a byte order mark.
+        `start`, `size`: where in its text, in UTF-8 and without a byte order mark.
         """
         place = (source.path, source.member, source.sheet)
         if place != self._place or start < self._at:

@@ -11,7 +11,7 @@ import pyarrow as pa
 import pyarrow.compute as pc
 import pyarrow.csv as pacsv
 
-from integrum.arrow.arrays import Ints, flags, ints, positions, text, texts, truths
+from integrum.arrow.arrays import Ints, flags, in_one, ints, positions, text, texts, truths
 from integrum.columns.header import Header
 from integrum.errors import LedgerError
 from integrum.reading.aside import SetAside
@@ -26,50 +26,28 @@ from integrum.reading.splitting import is_blank, split_cells
 
 @dataclass(frozen=True)
 class Rows:
-    """Text columns and the place of each row.
+    """Text columns and the place of each row."""
 
-    Attributes
-    ----------
-    columns
-        One string array per header cell; an empty cell is null.
-    source, row
-        For each row the number of its source in the run, and its row in that source.
-    aside
-        Rows that did not fit, and cells of sheets that stand beside the table.
-    blank, repeated
-        The sources of the rows that were dropped, one entry per row.
-    left_out
-        Comments, footers and repeated headers with their texts, and what stands beside the table of a sheet.
-    """
-
-    columns: list[pa.Array]
+    columns: list[pa.Array]  # one string array per header cell; an empty cell is null
+    # for each row the number of its source in the run, and its row in that source
     source: Ints
     row: Ints
-    aside: list[SetAside]
+    aside: list[SetAside]  # rows that did not fit, and cells of sheets that stand beside the table
+    # the sources of the rows that were dropped, one entry per row
     blank: Ints
     repeated: Ints
+    # comments, footers and repeated headers with their texts, and what stands beside the table of a sheet
     left_out: list[LeftOutRow] = field(default_factory=list)
 
 
 def parse(pieces: Sequence[Loaded], header: Header, form: Format) -> Rows:
     """Parse pieces of sources that have the same header and are written alike.
 
-    Parameters
-    ----------
-    pieces
-        In their order; at least one.
-    header, form
-        What they share.
+    In the order of the pieces, without blank rows and repeated headers.
 
-    Returns
-    -------
-    Rows
-        In the order of the pieces, without blank rows and repeated headers.
+    Raises LedgerError when a row was lost or made up on the way.
 
-    Raises
-    ------
-    LedgerError
-        When a row was lost or made up on the way.
+    `pieces`: in their order; at least one.
     """
     source, row = _places(pieces)
     data = pieces[0].data if len(pieces) == 1 else b"".join(piece.data for piece in pieces)
@@ -197,7 +175,7 @@ def _parse_block(
             check_utf8=False,
         ),
     )
-    columns = [_one(column) for column in table.columns]
+    columns = [in_one(column) for column in table.columns]
     kept = np.arange(len(columns[0]) + len(rejected))
     if not rejected:
         return columns, kept, []
@@ -268,10 +246,6 @@ def _in_spare(columns: list[pa.Array], spare: Sequence[int]) -> Ints:
     return np.unique(np.concatenate(some)) if some else np.array([], np.int64)
 
 
-def _one(column: pa.ChunkedArray) -> pa.Array:
-    return column.chunk(0) if column.num_chunks == 1 else column.combine_chunks()
-
-
 def _blank_rows(columns: list[pa.Array]) -> Ints:
     """Rows in which no cell has anything but spaces."""
     maybe: Ints | None = None
@@ -331,19 +305,7 @@ def raw_rows(
 ) -> dict[tuple[int, int], str]:
     """The raw text of rows, found again for the few that are wanted.
 
-    Parameters
-    ----------
-    pieces
-        The pieces that hold them.
-    places
-        Source and row of each.
-    dialect
-        How the pieces are written.
-
-    Returns
-    -------
-    dict
-        The text by source and row, without the line end.
+    Returns the text by source and row, without the line end.
     """
     wanted: dict[int, list[int]] = {}
     for source, row in places:

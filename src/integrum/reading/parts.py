@@ -128,9 +128,6 @@ _BY_NAME = {str(part): part for part in PARTS}
 def part_named(name: str) -> Part:
     """The part of a name.
 
-    Raises
-    ------
-    KeyError
-        When there is none.
+    Raises KeyError when there is none.
     """
     return _BY_NAME[name]

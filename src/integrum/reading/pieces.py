@@ -23,40 +23,22 @@ Hole = tuple[int, int, int]
 
 @dataclass(frozen=True)
 class Piece:
-    """Where some whole records of one source lie.
+    """Where some whole records of one source lie."""
 
-    Attributes
-    ----------
-    source
-        The number of the source in the run.
-    family
-        The number of its family of sources in the run.
-    start, size
-        Offset and bytes: in the file, where its ranges can be read as they are; else in its text.
-    first_row
-        The row in the source of the first record.
-    rows
-        How many records, with those that are cut out.
-    broken
-        Rows with text behind a closing quote: the number of each, and where it lies in the piece.
-    comments
-        The same of rows that are comments.
-    footer, footer_size
-        How many rows of the footer follow right behind, and their bytes.
-    text
-        The records themselves and the footer, where they cannot be read again on their own.
-    """
-
-    source: int
-    family: int
+    source: int  # the number of the source in the run
+    family: int  # the number of its family of sources in the run
+    # offset and bytes: in the file, where its ranges can be read as they are; else in its text
     start: int
     size: int
-    first_row: int
-    rows: int
+    first_row: int  # the row in the source of the first record
+    rows: int  # how many records, with those that are cut out
+    # rows with text behind a closing quote: the number of each, and where it lies in the piece
     broken: tuple[Hole, ...] = ()
-    comments: tuple[Hole, ...] = ()
+    comments: tuple[Hole, ...] = ()  # the same of rows that are comments
+    # how many rows of the footer follow right behind, and their bytes
     footer: int = 0
     footer_size: int = 0
+    # the records themselves and the footer, where they cannot be read again on their own
     text: bytes | None = None
     is_reused: ClassVar[bool] = False
 
@@ -68,53 +50,24 @@ class Piece:
 
 @dataclass(frozen=True)
 class Loaded:
-    """The records of a piece.
+    """The records of a piece."""
 
-    Attributes
-    ----------
-    source, first_row, rows
-        As those of the piece.
-    data
-        UTF-8 bytes, ending with a line end; broken rows and comments are cut out.
-    gone
-        The rows that are cut out, in order.
-    broken
-        Those of them that are not comments, with their texts.
-    left_out
-        The comments, and the footer that follows, with their texts.
-    """
-
+    # as those of the piece
     source: int
     first_row: int
     rows: int
-    data: bytes
-    gone: Ints
-    broken: tuple[tuple[int, str], ...] = ()
-    left_out: tuple[LeftOutRow, ...] = ()
+    data: bytes  # UTF-8 bytes, ending with a line end; broken rows and comments are cut out
+    gone: Ints  # the rows that are cut out, in order
+    broken: tuple[tuple[int, str], ...] = ()  # those of them that are not comments, with their texts
+    left_out: tuple[LeftOutRow, ...] = ()  # the comments, and the footer that follows, with their texts
 
 
 def load(piece: Piece, source: Source, layout: Layout, onward: Onward | None = None) -> Loaded:
     """Read the records of a piece.
 
-    Parameters
-    ----------
-    piece
-        The piece.
-    source
-        Its source.
-    layout
-        The layout of the source.
-    onward
-        Reads sources that can only be read from their start; without it they are read from there each time.
+    Raises SourceFault when the file is not what it was when it was cut.
 
-    Returns
-    -------
-    Loaded
-
-    Raises
-    ------
-    SourceFault
-        When the file is not what it was when it was cut.
+    `onward`: reads sources that can only be read from their start; without it they are read from there each time.
     """
     data = _read(piece, source, layout, onward) if piece.text is None else piece.text
     left_out = [

@@ -15,17 +15,7 @@ _EDGES = re.compile(rb"(?:(?<=[\r\n])|\A)[ \t]+|[ \t]+(?=[\r\n]|\Z)")
 def plain(data: bytes, dialect: Dialect) -> bytes:
     r"""Write records with doubled quotes instead of escaped ones, and with tabs instead of runs of blanks.
 
-    Parameters
-    ----------
-    data
-        Whole records.
-    dialect
-        How they are written.
-
-    Returns
-    -------
-    bytes
-        The same records, with `separator` between their cells.
+    Returns the same records, with `separator` between their cells.
 
     Examples
     --------

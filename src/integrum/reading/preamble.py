@@ -10,20 +10,11 @@ _PAIR = re.compile(r"\s*([^:=]{1,60}?)\s*(?:[:=])\s*(.*)", re.DOTALL)
 
 
 class PreambleEntry(NamedTuple):
-    """One entry of the lines above a header.
+    """One entry of the lines above a header."""
 
-    Attributes
-    ----------
-    source
-        The name of its source; empty where it stands with the head of that source.
-    row
-        Its row.
-    key, value
-        What stands there; the key is empty where a line has none.
-    """
-
-    source: str
+    source: str  # the name of its source; empty where it stands with the head of that source
     row: int
+    # what stands there; the key is empty where a line has none
     key: str
     value: str
 

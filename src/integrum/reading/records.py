@@ -20,24 +20,13 @@ _FEW_TEXTS = 16
 
 @dataclass(frozen=True)
 class Dialect:
-    """How cells are separated and quoted; one ASCII character each, or none.
+    """How cells are separated and quoted; one ASCII character each, or none."""
 
-    Attributes
-    ----------
-    delimiter
-        Between cells; a space stands for runs of spaces and tabs.
-    quote
-        Around cells that need it.
-    escape
-        Before a quote inside a quoted cell, where it is not doubled; anywhere else it is a letter like others.
-    comment
-        What rows of comment begin with; quotes in them are letters like others.
-    """
-
-    delimiter: str = ","
-    quote: str = '"'
+    delimiter: str = ","  # between cells; a space stands for runs of spaces and tabs
+    quote: str = '"'  # around cells that need it
+    # before a quote inside a quoted cell, where it is not doubled; anywhere else it is a letter like others
     escape: str = ""
-    comment: str = ""
+    comment: str = ""  # what rows of comment begin with; quotes in them are letters like others
 
     @property
     def borders(self) -> bytes:
@@ -49,23 +38,13 @@ class Dialect:
 
 @dataclass(frozen=True)
 class Records:
-    """The records in a stretch of bytes that begins at the start of a record.
+    """The records in a stretch of bytes that begins at the start of a record."""
 
-    Attributes
-    ----------
-    count
-        Whole records in it.
-    end
-        Offset just behind the last whole record.
-    open_record
-        When the stretch ends inside quotes: the number of the record, from 0, in which they opened.
-    broken
-        Records, from 0, that have text behind a closing quote, with the offsets of each: start and end.
-    """
-
-    count: int
-    end: int
+    count: int  # whole records in it
+    end: int  # offset just behind the last whole record
+    # when the stretch ends inside quotes: the number of the record, from 0, in which they opened
     open_record: int | None = None
+    # records, from 0, that have text behind a closing quote, with the offsets of each: start and end
     broken: tuple[tuple[int, int, int], ...] = ()
 
 
@@ -75,18 +54,7 @@ def find_records(data: bytes | bytearray, dialect: Dialect, last: bool) -> Recor
     A record ends at LF, CR LF or a lone CR outside quotes. Quotes open a cell only at its very start;
     elsewhere they are ordinary letters. Quoted cells double their inner quotes (RFC 4180).
 
-    Parameters
-    ----------
-    data
-        Bytes, from the start of a record.
-    dialect
-        How cells are separated and quoted.
-    last
-        Whether the source ends here; then a last record needs no line end.
-
-    Returns
-    -------
-    Records
+    `last`: whether the source ends here; then a last record needs no line end.
 
     Examples
     --------
@@ -139,14 +107,7 @@ def spans(data: bytes, dialect: Dialect, last: bool) -> list[tuple[int, int]]:
 def records_beginning(data: bytes, dialect: Dialect, texts: Sequence[str]) -> list[tuple[int, int, int]]:
     r"""Records that begin with one of some texts: number, start and end of each.
 
-    Parameters
-    ----------
-    data
-        Bytes, from the start of a record.
-    dialect
-        How cells are separated and quoted.
-    texts
-        The texts, none of them empty.
+    `texts`: the texts, none of them empty.
 
     Examples
     --------
@@ -164,14 +125,7 @@ def first_with_cell(data: bytes, dialect: Dialect, texts: Sequence[str]) -> tupl
 
     A colon or an equals sign, and what follows it in the cell, do not count.
 
-    Parameters
-    ----------
-    data
-        Bytes, from the start of a record.
-    dialect
-        How cells are separated and quoted.
-    texts
-        The texts, none of them empty.
+    `texts`: the texts, none of them empty.
 
     Examples
     --------

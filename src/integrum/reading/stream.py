@@ -27,10 +27,11 @@ def reads_ranges(source: Source, layout: Layout) -> bool:
 class TextStream(AbstractContextManager["TextStream"]):
     """Reads a source as UTF-8 text without a byte order mark.
 
+    Raises SourceFault: while reading, when bytes are not valid in the encoding; the message names the offset in the
+    file.
+
     Parameters
     ----------
-    source
-        The source.
     layout
         Its layout; the encoding matters here.
     seen
@@ -40,11 +41,6 @@ class TextStream(AbstractContextManager["TextStream"]):
     ----------
     start
         The first bytes of the file.
-
-    Raises
-    ------
-    SourceFault
-        While reading, when bytes are not valid in the encoding; the message names the offset in the file.
     """
 
     def __init__(self, source: Source, layout: Layout, seen: Callable[[bytes], object] | None = None) -> None:

@@ -16,19 +16,9 @@ from integrum.reading.parsing import Rows
 def rows_of_cells(rows: Rows, wide: WideCells) -> tuple[Rows, Ints]:
     """Make several rows of each.
 
-    Parameters
-    ----------
-    rows
-        The rows as they stand in the source.
-    wide
-        Which cells become which rows.
-
-    Returns
-    -------
-    tuple
-        The rows, those of one row of the source together, with the columns of `wide` behind the others; columns
-        that have become rows are as they were. And the sources of the cells that gave no row, one entry for each row that
-        there is not.
+    Returns the rows, those of one row of the source together, with the columns of `wide` behind the others; columns
+    that have become rows are as they were. And the sources of the cells that gave no row, one entry for each row that
+    there is not.
 
     Examples
     --------

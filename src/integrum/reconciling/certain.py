@@ -23,15 +23,7 @@ def certain_columns(known: Sequence[Known]) -> list[list[Known]]:
     underscore, and singular and plural. Then their values have to be of one kind, and no unit may contradict. Names that
     stand side by side in one source are different columns, and those that could be either of them stay on their own.
 
-    Parameters
-    ----------
-    known
-        What is known under each name.
-
-    Returns
-    -------
-    list of list of Known
-        In the order of their first names.
+    In the order of their first names.
 
     Examples
     --------

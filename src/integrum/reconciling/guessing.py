@@ -43,23 +43,11 @@ _RELATED = [FIGURES.index(name) for name in _IN_COMMON]
 
 @dataclass(frozen=True)
 class Guess:
-    """That a column is the same as another one under other names.
-
-    Attributes
-    ----------
-    column
-        The number of the column.
-    other
-        The number of the column that may be the same; it has fewer sources.
-    score
-        How likely that is: the share of right guesses among those like it.
-    because
-        What speaks for it.
-    """
+    """That a column is the same as another one under other names."""
 
     column: int
-    other: int
-    score: float
+    other: int  # the number of the column that may be the same; it has fewer sources
+    score: float  # how likely that is: the share of right guesses among those like it
     because: str
 
 
@@ -91,21 +79,9 @@ def guess_same(
     `FIGURES`, and then from how far the best rivals of the two lie behind it. Columns are put together by their surest
     pairs first.
 
-    Parameters
-    ----------
-    columns
-        What is known of each.
-    setting
-        What evidence may look at besides.
-    fixed
-        The numbers of columns that are never the other name of another one, such as those of a plan.
-    refused
-        Pairs of columns that are known to be different.
+    Returns the surest first; none below `LEAST`.
 
-    Returns
-    -------
-    list of Guess
-        The surest first; none below `LEAST`.
+    `fixed`: the numbers of columns that are never the other name of another one, such as those of a plan.
     """
     if len({one.sources for one in columns}) < 2 or len(columns) > _MOST_COLUMNS:
         return []  # all of them stand together; or they are so many that nobody goes through pairs of them
@@ -273,11 +249,8 @@ def _pairs(columns: Sequence[Known]) -> list[tuple[int, int]]:
 def case_of(one: Known, other: Known, figures: Floats) -> str:
     """What can be known of a pair, as each case has weights of its own.
 
-    Returns
-    -------
-    str
-        ``"wanted"``: of one of the columns only what a plan says; ``"mute"``: one of the names says nothing;
-        ``"unrelated"``: the names have nothing in common; ``"named"``: they have.
+    Returns ``"wanted"``: of one of the columns only what a plan says; ``"mute"``: one of the names says nothing;
+    ``"unrelated"``: the names have nothing in common; ``"named"``: they have.
     """
     if one.is_wanted or other.is_wanted:
         return "wanted"

@@ -22,39 +22,23 @@ _QUANTILES = (5, 25, 50, 75, 95)
 
 @dataclass(frozen=True)
 class Known:
-    """What is known of a column.
+    """What is known of a column."""
 
-    Attributes
-    ----------
-    names
-        Its names, the most frequent first.
-    sources
-        The sources that have it: bit n for source n, in their order.
-    kinds
-        By the names of types how many of its values look like them.
-    units
-        The units that its sources give.
-    sample
-        Some of its values, from all over its sources; empty cells are not among them.
-    place
-        Where it stands in its headers on average, from 0 for the first column to 1 for the last.
-    before, after
-        The columns that stand beside it, with how many sources have them there.
-    by_position
-        Whether its sources have no header, and its name is only its place.
-    coded
-        Whether its name is a number with a letter before it, as all names of its sources are; it says nothing either.
-    """
-
-    names: tuple[str, ...]
-    sources: int
+    names: tuple[str, ...]  # its names, the most frequent first
+    sources: int  # the sources that have it: bit n for source n, in their order
+    # by the names of types how many of its values look like them
     kinds: Mapping[str, int] = field(default_factory=dict)
-    units: tuple[str, ...] = ()
+    units: tuple[str, ...] = ()  # the units that its sources give
+    # some of its values, from all over its sources; empty cells are not among them
     sample: tuple[str, ...] = ()
+    # where it stands in its headers on average, from 0 for the first column to 1 for the last
     place: float = 0.5
+    # the columns that stand beside it, with how many sources have them there
     before: Mapping[str, int] = field(default_factory=dict)
     after: Mapping[str, int] = field(default_factory=dict)
-    by_position: bool = False
+    by_position: bool = False  # whether its sources have no header, and its name is only its place
+    # whether its name is a number with a letter before it, as all names of its sources are; it says nothing
+    # either
     coded: bool = False
 
     @property

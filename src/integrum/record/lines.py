@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Iterator, Mapping, Sequence
+from collections.abc import Iterable, Iterator, Sequence
 from itertools import islice
 from pathlib import Path
 from typing import Any
@@ -20,17 +20,7 @@ _TOGETHER = 10_000
 def lines_of(rows: Iterable[Sequence[object]], guarded: bool = False) -> Iterator[bytes]:
     r"""Write rows of one length as CSV; nothing is an empty cell.
 
-    Parameters
-    ----------
-    rows
-        The cells of each row.
-    guarded
-        Whether cells that a spreadsheet program would take for formulas are made harmless.
-
-    Yields
-    ------
-    bytes
-        Some lines.
+    `guarded`: whether cells that a spreadsheet program would take for formulas are made harmless.
 
     Examples
     --------
@@ -46,41 +36,27 @@ def lines_of(rows: Iterable[Sequence[object]], guarded: bool = False) -> Iterato
 def table_of(path: Path, guarded: bool = False) -> pa.Table:
     """Read such a file back as a table of texts.
 
-    Raises
-    ------
-    ValueError
-        When it is not such a file.
+    Raises ValueError when it is not such a file.
     """
-    table = _read(path)
-    if not guarded:
-        return table
-    return pa.table([unguard(column) for column in table.columns], names=table.column_names)
+    return _plain(_read(path), guarded)
 
 
-def rows_of(path: Path, guarded: bool = False) -> Iterator[Mapping[str, str]]:
-    """Read such a file back: for each row its cells by the names of the columns.
-
-    Raises
-    ------
-    ValueError
-        When it is not such a file.
-    """
-    for table in _tables(path):
-        columns = [unguard(column) if guarded else column for column in table.columns]
-        for cells in zip(*(column.to_pylist() for column in columns), strict=True):
-            yield dict(zip(table.column_names, cells, strict=True))
-
-
-def _tables(path: Path) -> Iterator[pa.Table]:
-    """The rows of a file; of a large one in batches."""
+def tables_of(path: Path, guarded: bool = False) -> Iterator[pa.Table]:
+    """The same; of a large file in batches."""
     if path.stat().st_size <= _LARGE:
-        yield _read(path)
+        yield table_of(path, guarded)
         return
     with open(path, "rb") as file:
         header = file.readline()
     with pacsv.open_csv(str(path), **_options(header, _BLOCK)) as batches:
         for batch in batches:
-            yield pa.Table.from_batches([batch])
+            yield _plain(pa.Table.from_batches([batch]), guarded)
+
+
+def _plain(table: pa.Table, guarded: bool) -> pa.Table:
+    if not guarded:
+        return table
+    return pa.table([unguard(column) for column in table.columns], names=table.column_names)
 
 
 _LARGE, _BLOCK = 32 << 20, 4 << 20
@@ -97,13 +73,10 @@ def _options(data: bytes, block: int) -> dict[str, Any]:
         "read_options": pacsv.ReadOptions(use_threads=False, block_size=block),
         "parse_options": pacsv.ParseOptions(newlines_in_values=True, ignore_empty_lines=False),
         "convert_options": pacsv.ConvertOptions(
-            column_types=dict.fromkeys(_header(data), pa.string()), strings_can_be_null=False
+            column_types=dict.fromkeys(data.split(b"\n", 1)[0].decode().split(","), pa.string()),
+            strings_can_be_null=False,
         ),
     }
-
-
-def _header(data: bytes) -> list[str]:
-    return data.split(b"\n", 1)[0].decode().split(",")
 
 
 def _column(cells: Sequence[object]) -> pa.Array:

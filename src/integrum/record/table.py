@@ -10,7 +10,7 @@ from operator import attrgetter
 from pathlib import Path
 from typing import Any, Generic, NamedTuple, TypeVar
 
-from integrum.record.lines import lines_of, rows_of
+from integrum.record.lines import lines_of, tables_of
 
 Item = TypeVar("Item")
 # how a cell stands for the place of an object
@@ -31,17 +31,12 @@ class Named(NamedTuple):
 
 @dataclass(frozen=True)
 class Places:
-    """How a record names sources and outputs.
+    """How a record names sources and outputs."""
 
-    Attributes
-    ----------
-    sources
-        File and sheet of each source, by its name or its number.
-    outputs
-        The outputs relative to the record, by the names that a run has for them; empty texts for those that are not written.
-    """
-
+    # file and sheet of each source, by its name or its number
     sources: Mapping[Any, Named] = field(default_factory=dict)
+    # the outputs relative to the record, by the names that a run has for them; empty texts for those that
+    # are not written
     outputs: Mapping[str, str] = field(default_factory=dict)
 
     def source(self, key: Any) -> Named:
@@ -51,31 +46,18 @@ class Places:
 
 @dataclass(frozen=True)
 class RecordColumn:
-    """A column of a file of a record.
-
-    Attributes
-    ----------
-    name
-        In the file.
-    about
-        What it means, for the docs.
-    attribute
-        The attribute that it is of the objects, perhaps of one inside them (``ledger.rows``); its name by default.
-    write, read
-        The way to its cell and back, where a value is not just its text.
-    place
-        `FILE` and `SHEET` for the two cells that name a source, `OUTPUT` for an output.
-    absent
-        Its cell in records that were made before there was this column.
-    """
+    """A column of a file of a record."""
 
     name: str
-    about: str
+    about: str  # what it means, for the docs
+    # the attribute that it is of the objects, perhaps of one inside them (``ledger.rows``); its name by
+    # default
     attribute: str = ""
+    # the way to its cell and back, where a value is not just its text
     write: Callable[[Any], object] | None = None
     read: Callable[[str], Any] = str
-    place: str = ""
-    absent: str = ""
+    place: str = ""  # `FILE` and `SHEET` for the two cells that name a source, `OUTPUT` for an output
+    absent: str = ""  # its cell in records that were made before there was this column
 
     def __post_init__(self) -> None:
         object.__setattr__(self, "attribute", self.attribute or self.name)
@@ -124,23 +106,12 @@ def json_text(value: object) -> str:
 
 @dataclass(frozen=True, eq=False)
 class RecordTable(Generic[Item]):
-    """One file of a record.
-
-    Attributes
-    ----------
-    file
-        Its name.
-    item
-        Makes an object of the values of a row, by attribute.
-    columns
-        Its columns.
-    since
-        The schema from which on every record has it; 0 where it is only there when there is something to say.
-    """
+    """One file of a record."""
 
     file: str
-    item: Callable[..., Item]
+    item: Callable[..., Item]  # makes an object of the values of a row, by attribute
     columns: tuple[RecordColumn, ...]
+    # the schema from which on every record has it; 0 where it is only there when there is something to say
     since: int = 6
 
     @property
@@ -170,17 +141,6 @@ class RecordTable(Generic[Item]):
                 cells[at] = places.source(value)[column.place == SHEET]
         return cells
 
-    def object(self, row: Mapping[str, str]) -> Item:
-        """The object of a row, by the names of its columns."""
-        made: dict[str, Any] = {}
-        for column in self.columns:
-            cell = row.get(column.name, column.absent)
-            if column.place != SHEET:
-                made[column.attribute] = column.read(cell)
-            elif cell:
-                made[column.attribute] = Named(made[column.attribute], cell).name
-        return self.item(**made)
-
     def write(self, folder: Path, items: Iterable[Item], places: Places, guarded: bool = False) -> None:
         """Write the file, perhaps guarded against formulas."""
         with open(folder / self.file, "wb") as file:
@@ -189,4 +149,16 @@ class RecordTable(Generic[Item]):
 
     def read(self, folder: Path, guarded: bool = False) -> Iterator[Item]:
         """Read the objects back, one by one."""
-        return map(self.object, rows_of(folder / self.file, guarded))
+        for table in tables_of(folder / self.file, guarded):
+            there, made = set(table.column_names), dict[str, list[Any]]()
+            for one in self.columns:
+                cells = table[one.name].to_pylist() if one.name in there else [one.absent] * table.num_rows
+                if one.place == SHEET:
+                    pairs = zip(made[one.attribute], cells, strict=True)
+                    made[one.attribute] = (
+                        [Named(*pair).name for pair in pairs] if any(cells) else made[one.attribute]
+                    )
+                else:
+                    made[one.attribute] = cells if one.read is str else list(map(one.read, cells))
+            for values in zip(*made.values(), strict=True):
+                yield self.item(**dict(zip(made, values, strict=True)))

@@ -7,6 +7,7 @@ import shutil
 import sys
 from collections.abc import Sequence
 from contextlib import suppress
+from functools import partial
 from pathlib import Path
 from types import TracebackType
 from typing import Self
@@ -50,18 +51,12 @@ class Destination:
         Where each output shall lie, by the name that the run has for it; none: one in memory, or on standard output.
     record
         Where the record shall lie, if there shall be one.
-    sources
-        The sources of the run.
     guarded
         Whether CSV, and the record's tables with it, is guarded against formulas.
     to_standard_output
         Whether the table goes there, where there is no file.
     scratch
         A folder to write in instead of beside the places; then nothing can be published.
-    in_files
-        Whether each output is a folder of Parquet files.
-    elsewhere
-        Whether the work may be done by other processes.
 
     Attributes
     ----------
@@ -93,7 +88,7 @@ class Destination:
         self.parts: Path | None = None
         self._gone: list[Move] = []
         self._places, self._record, self.guarded = outputs, record, guarded
-        names = [Named(one.file, one.sheet.name if one.sheet else "") for one in sources]
+        names = [Named(one.file, one.sheet_name) for one in sources]
         self._names = Places(dict(enumerate(names)))
         self.memory = MemoryOutput()
         self.outputs: dict[str, Output] = {}
@@ -131,7 +126,7 @@ class Destination:
                 self._record_move.new.mkdir()
                 folder = self._record_move.new
                 self.keep_aside = StreamedFile(folder, SET_ASIDE, self._names, self.guarded)
-                letters = _letters if len(self._places) < 2 else None
+                letters = (lambda one: len(one.raw)) if len(self._places) < 2 else None
                 self.keep_left_out = StreamedFile(folder, LEFT_OUT, self._names, self.guarded, letters)
             if self._has_parts:
                 beside = self._record_move or next(iter(self._moves.values()))
@@ -209,18 +204,8 @@ class Destination:
     def finish(self, made: RunResult, about: About) -> list[Move] | None:
         """Close everything, and write the record.
 
-        Parameters
-        ----------
-        made
-            What the run established.
-        about
-            What the record says of it besides.
-
-        Returns
-        -------
-        list or None
-            What is to be put in its place; None when no source was assembled: then outputs and record are left as they
-            were. One of several outputs that has no rows is not written.
+        Returns what is to be put in its place; None when no source was assembled: then outputs and record are left as
+        they were. One of several outputs that has no rows is not written.
         """
         for kept in (self.keep_aside, self.keep_left_out, self._keep_rows):
             if kept:
@@ -231,7 +216,7 @@ class Destination:
         for name, file in self._files.items():
             if len(self._files) == 1:
                 place, record = self._moves[name].place, self._record or self._moves[name].place.parent
-                file.document(tables_about(made, relative(place, record, about.is_far)))
+                file.document(partial(tables_about, made, relative(place, record, about.is_far)))
             file.close()
             if made.rows[name] or len(self._files) == 1:
                 move = self._moves[name]
@@ -249,10 +234,7 @@ class Destination:
     def _others_beside(self) -> list[Path]:
         """Folders of an earlier table beside those of this one.
 
-        Raises
-        ------
-        OutputError
-            When there is one that Integrum did not write.
+        Raises OutputError when there is one that Integrum did not write.
         """
         others = others_beside(self._places.values()) if self._in_files else []
         before = outputs_of(self._record) if others and self._record else {}
@@ -314,10 +296,6 @@ class Destination:
         for move in self._moves.values():
             if self._in_files and move.new.is_dir():
                 shutil.rmtree(move.new, ignore_errors=True)
-
-
-def _letters(row: LeftOutRow) -> int:
-    return len(row.raw)
 
 
 def _check_length(place: Path) -> None:

@@ -8,17 +8,7 @@ from integrum.writing.csvw import Described, metadata_of
 
 
 def metadata_about(file: str, made: RunResult, plan: Plan) -> str:
-    """The text of the metadata of a table in CSV.
-
-    Parameters
-    ----------
-    file
-        The name of the output.
-    made
-        What the run established.
-    plan
-        The plan of the run.
-    """
+    """The text of the metadata of a table in CSV."""
     entries = {one.column: one for one in made.columns}
     about = {one.name: one for one in plan.table_columns}
     columns = []

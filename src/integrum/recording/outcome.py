@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field, replace
-from functools import cached_property, partial
+from functools import cached_property
 from itertools import pairwise
 from pathlib import Path
 from typing import TYPE_CHECKING, Any, NamedTuple
@@ -267,25 +267,7 @@ def outcome_of(
     many: bool,
     since: Since,
 ) -> Outcome:
-    """What a run gives back.
-
-    Parameters
-    ----------
-    plan
-        The plan as used.
-    made
-        What the run established.
-    destination
-        Where it wrote.
-    record
-        Where its record lies.
-    kept
-        Whether a table without a file is in memory.
-    many
-        Whether the outputs are named after identifiers.
-    since
-        What is known of the run before.
-    """
+    """What a run gives back."""
     written = destination.written
     recorded = record if any(one.is_assembled for one in made.sources) else None
     whole = Outcome(
@@ -300,7 +282,9 @@ def outcome_of(
         taken_over=since.taken_over,
         why_all=since.why_all,
         _result=made.shown(),
-        _kept_out=_from_record(recorded) if recorded else partial(_from_memory, destination),
+        _kept_out=_from_record(recorded)
+        if recorded
+        else lambda: KeptOut(destination.set_aside, destination.left_out),
     )
     loads = {name: _loader(one.path, made.schema, destination.guarded) for name, one in written.items()}
     if many:
@@ -347,10 +331,6 @@ def _part(whole: Outcome, name: str, path: Path, rows: int, load: Callable[[], p
         _result=whole._result,
         _kept_out=kept,
     )
-
-
-def _from_memory(destination: Destination) -> KeptOut:
-    return KeptOut(destination.set_aside, destination.left_out)
 
 
 def _from_record(folder: Path) -> Callable[[], KeptOut]:

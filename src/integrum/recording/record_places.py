@@ -86,10 +86,7 @@ def owners_of(record: Path) -> list[Path]:
 def check_owner(record: Path, outputs: Sequence[Path]) -> None:
     """Refuse a record that was asked for by name, and belongs to another output.
 
-    Raises
-    ------
-    OutputError
-        Naming the other output.
+    Raises OutputError: naming the other output.
     """
     others = [path for path in owners_of(record) if path not in outputs]
     if others:

@@ -37,12 +37,6 @@ class StreamedFile(Generic[Entry]):
 
     Parameters
     ----------
-    folder
-        Where the record is being written.
-    table
-        The file.
-    places
-        The sources, by their numbers.
     guarded
         Whether cells that a spreadsheet program would take for formulas are made harmless.
     letters
@@ -106,13 +100,7 @@ class StreamedFile(Generic[Entry]):
 
 
 class StreamedList(Generic[Entry]):
-    """Keeps the same in memory, for runs without a record.
-
-    Parameters
-    ----------
-    places
-        The sources, by their numbers.
-    """
+    """Keeps the same in memory, for runs without a record."""
 
     def __init__(self, places: Places) -> None:
         self._places = places

@@ -37,7 +37,7 @@ def summary(outcome: Outcome) -> list[str]:
         lines += [f"  {one.source} ({one.reason})" for one in aside[:5]]
         lines += [f"  and {len(aside) - 5:,} more"] if len(aside) > 5 else []
     found = [
-        f"{count:,} {severity}{'s' if count > 1 else ''}"
+        counted(count, severity)
         for severity in SEVERITIES
         if (count := number_of(severity, outcome.problems))
     ]

@@ -37,22 +37,13 @@ _PATIENCE = 5.0
 
 @dataclass(frozen=True)
 class Move:
-    """One file or folder on its way.
+    """One file or folder on its way."""
 
-    Attributes
-    ----------
-    new, place
-        Where it was written, and where it belongs.
-    old
-        Where what was there before is kept until all is done.
-    is_first
-        Whether there was nothing before.
-    """
-
+    # where it was written, and where it belongs
     new: Path
     place: Path
-    old: Path
-    is_first: bool = False
+    old: Path  # where what was there before is kept until all is done
+    is_first: bool = False  # whether there was nothing before
 
     @classmethod
     def to(cls, new: Path, place: Path) -> Move:
@@ -86,15 +77,7 @@ def journal_of(place: Path) -> Path:
 def swap(outputs: Sequence[Move], record: Move | None) -> None:
     """Put new outputs and their record in their places; files in an earlier record that are not Integrum's move along.
 
-    Parameters
-    ----------
-    outputs, record
-        What was written, each complete.
-
-    Raises
-    ------
-    OutputError
-        When that cannot be done; then all is as it was.
+    Raises OutputError when that cannot be done; then all is as it was.
     """
     if not outputs and not record:
         return
@@ -117,15 +100,7 @@ def _looked_at(move: Move) -> Move:
 def settle(place: Path) -> None:
     """Complete or undo what a run that was killed left half done beside a record, or an output without one.
 
-    Parameters
-    ----------
-    place
-        Where the record or the output belongs.
-
-    Raises
-    ------
-    OutputError
-        When it can be neither completed nor undone, or a run is just about it.
+    Raises OutputError when it can be neither completed nor undone, or a run is just about it.
     """
     journal = journal_of(place)
     waited = 0.0

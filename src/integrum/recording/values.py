@@ -26,12 +26,8 @@ def write_values(
 
     Parameters
     ----------
-    folder
-        Where to write.
     sketches
         See `integrum.assembling.run.RunResult.values`.
-    names
-        The names of the sources by number.
     guarded
         Whether cells that a spreadsheet program would take for formulas are made harmless.
     """

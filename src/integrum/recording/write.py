@@ -43,42 +43,22 @@ class WrittenOutput:
 
 @dataclass(frozen=True)
 class About:
-    """What a record says of its run besides what the run established.
+    """What a record says of its run besides what the run established."""
 
-    Attributes
-    ----------
-    plan, remarks
-        The plan as used, its paths absolute; and the evidence, when it was drafted on the fly.
-    base
-        The common folder of the sources, or its address.
-    started
-        When the run began.
-    guarded
-        Whether the output and the record are guarded against formulas.
-    code
-        The functions of the analyst's own, and the hashes of their files.
-    plan_file
-        The file that the plan was read from; None when there was none.
-    to
-        Where the table shall lie, perhaps with identifiers in the name; None when it is in no file.
-    in_files
-        Whether it is a folder of Parquet files.
-    is_far
-        Whether table and record go to a remote place; then what stays on this machine has absolute paths.
-    states
-        Size and time of the last change (ns) of the files of the sources, by the names of these.
-    """
-
+    # the plan as used, its paths absolute; and the evidence, when it was drafted on the fly
     plan: Plan
     remarks: Remarks
-    base: Path | str
-    started: datetime
-    guarded: bool = False
-    code: Sequence[tuple[str, str]] = ()
-    plan_file: Path | None = None
+    base: Path | str  # the common folder of the sources, or its address
+    started: datetime  # when the run began
+    guarded: bool = False  # whether the output and the record are guarded against formulas
+    code: Sequence[tuple[str, str]] = ()  # the functions of the analyst's own, and the hashes of their files
+    plan_file: Path | None = None  # the file that the plan was read from; None when there was none
+    # where the table shall lie, perhaps with identifiers in the name; None when it is in no file
     to: Path | None = None
-    in_files: bool = False
+    in_files: bool = False  # whether it is a folder of Parquet files
+    # whether table and record go to a remote place; then what stays on this machine has absolute paths
     is_far: bool = False
+    # size and time of the last change (ns) of the files of the sources, by the names of these
     states: Mapping[str, tuple[int, int]] = field(default_factory=dict)
 
 
@@ -91,14 +71,8 @@ def write_record(
 
     Parameters
     ----------
-    folder
-        Where to write.
     final
         Where the record will lie; paths inside are relative to it.
-    about
-        What to say of the run.
-    made
-        What the run established.
     outputs
         The outputs, by the names that the run has for them.
     """
@@ -158,15 +132,7 @@ _OF_OUTPUT: tuple[RecordTable[Any], ...] = (SOURCES, PROBLEMS, COLUMNS)
 
 
 def tables_about(made: RunResult, output: str) -> dict[str, tuple[Sequence[str], list[Sequence[object]]]]:
-    """The tables about a run for an output that keeps them: by name the header and the rows of each.
-
-    Parameters
-    ----------
-    made
-        What the run established.
-    output
-        The output as the record names it.
-    """
+    """The tables about a run for an output that keeps them: by name the header and the rows of each."""
     places = Places(names_of(made), dict.fromkeys(made.rows, output))
     return {
         Path(table.file).stem: (table.header, [table.cells(one, places) for one in made.all_of(table)])

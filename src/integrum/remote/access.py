@@ -16,17 +16,9 @@ Access = tuple[tuple[str, str | int | float | bool], ...]
 def check_access(value: object, place: str) -> dict[str, str | int | float | bool]:
     """Look at the options of a place.
 
-    Parameters
-    ----------
-    value
-        By name (with dots for options in options) a text, a number or a truth value.
-    place
-        Where they stand in the plan.
+    Raises PlanError when it is something else, or a secret is written out.
 
-    Raises
-    ------
-    PlanError
-        When it is something else, or a secret is written out.
+    `value`: by name (with dots for options in options) a text, a number or a truth value.
 
     Examples
     --------
@@ -60,9 +52,7 @@ _WRITTEN_OUT = "{} is a secret, and a plan does not hold secrets"
 def check_address(address: str, place: str) -> None:
     """Refuse an address with a secret in it.
 
-    Raises
-    ------
-    PlanError
+    Raises PlanError.
     """
     if is_remote(address) and (found := secret_in(address)):
         raise PlanError(
@@ -78,10 +68,7 @@ def _is_reference(value: str) -> bool:
 def options_of(access: Access) -> dict[str, Any]:
     """The options with what the environment holds; ``$$`` stands for ``$``.
 
-    Raises
-    ------
-    PlanError
-        When the environment does not hold a value.
+    Raises PlanError when the environment does not hold a value.
 
     Examples
     --------

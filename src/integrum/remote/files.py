@@ -42,12 +42,8 @@ _FINAL = (
 def file_system(address: str, access: Access) -> tuple[Any, str]:
     """What reaches a place, and the path there.
 
-    Raises
-    ------
-    ExtraNeeded
-        When the packages for it are not installed.
-    SourceFault
-        When there is nothing that knows such places.
+    Raises ExtraNeeded when the packages for it are not installed. Raises SourceFault when there is nothing that knows
+    such places.
     """
     try:
         import fsspec
@@ -79,24 +75,12 @@ def _patient() -> Any:
 
 @dataclass(frozen=True)
 class RemoteState:
-    """What a place says of a file.
+    """What a place says of a file."""
 
-    Attributes
-    ----------
-    size
-        Bytes; -1 when it does not say.
-    changed
-        Time of the last change (ns); 0 when it does not say.
-    tag
-        Its etag, or what else stands for its content; empty when the place does not say.
-    ranges
-        Whether parts of it can be read on their own.
-    """
-
-    size: int
-    changed: int
-    tag: str
-    ranges: bool = True
+    size: int  # bytes; -1 when it does not say
+    changed: int  # time of the last change (ns); 0 when it does not say
+    tag: str  # its etag, or what else stands for its content; empty when the place does not say
+    ranges: bool = True  # whether parts of it can be read on their own
 
     @classmethod
     def of(cls, info: dict[str, Any]) -> RemoteState:
@@ -151,10 +135,7 @@ def mark_of(tag: str) -> int:
 def state_at(address: str, access: Access) -> RemoteState:
     """Ask a place about a file.
 
-    Raises
-    ------
-    SourceFault
-        When it does not answer, or the file is not there.
+    Raises SourceFault when it does not answer, or the file is not there.
     """
 
     def ask() -> RemoteState:
@@ -169,10 +150,7 @@ def state_at(address: str, access: Access) -> RemoteState:
 def again(work: Callable[[], Result], address: str, access: Access) -> Result:
     """Do something with a place, again after a pause when it fails: five times in all.
 
-    Raises
-    ------
-    SourceFault
-        When it fails each time.
+    Raises SourceFault when it fails each time.
     """
     for number in range(TRIES):
         try:
@@ -237,8 +215,6 @@ class RemoteFile(io.RawIOBase):
 
     Parameters
     ----------
-    address, access
-        Where it is, and how the place is entered.
     size
         Its bytes; -1 when that is not known.
     ranges

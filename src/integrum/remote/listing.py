@@ -21,17 +21,7 @@ ListedFile = tuple[str, RemoteState | SourceFault]
 def files_below(folder: str, access: Access) -> list[ListedFile]:
     """All files below a folder, with their addresses; of a server's page those that it links to.
 
-    Parameters
-    ----------
-    folder
-        The address of a folder.
-    access
-        How the place is entered.
-
-    Raises
-    ------
-    SourceFault
-        When the place does not answer.
+    Raises SourceFault when the place does not answer.
     """
     if scheme_of(folder) in WEB:
         return states_of(_links(folder, access), access)
@@ -103,10 +93,7 @@ def _links_of(page: str, access: Access) -> Iterator[str]:
 def kind_of(address: str, access: Access) -> str:
     """``"file"``, ``"folder"``, or nothing when it is not there.
 
-    Raises
-    ------
-    SourceFault
-        When the place does not answer.
+    Raises SourceFault when the place does not answer.
     """
     if scheme_of(address) in WEB:
         return "folder" if address.endswith("/") else "file"

@@ -25,19 +25,14 @@ Result = TypeVar("Result")
 def publish(files: Sequence[tuple[Path, str]], gone: Iterable[str], access: Access) -> None:
     """Write files to a remote place under hidden names, and give them their names when all are there.
 
+    Raises OutputError when one of them cannot be written; as long as not all are there, nothing has its name.
+
     Parameters
     ----------
     files
         Where each is, and its address; they get their names in this order.
     gone
         Addresses of what an earlier run left and this one does not have.
-    access
-        How the place is entered.
-
-    Raises
-    ------
-    OutputError
-        When one of them cannot be written; as long as not all are there, nothing has its name.
     """
     tag = secrets.token_hex(4)
     hidden = [(address, _hidden(address, tag)) for _, address in files]
@@ -99,10 +94,7 @@ _NOT_OVER = ("sftp", "ssh", "ftp")
 def there_is(address: str, access: Access) -> bytes | None:
     """What is in a small file at a remote place; None when it is not there.
 
-    Raises
-    ------
-    OutputError
-        When the place does not answer.
+    Raises OutputError when the place does not answer.
     """
 
     def ask() -> bytes | None:

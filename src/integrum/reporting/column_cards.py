@@ -10,7 +10,7 @@ import pyarrow as pa
 import pyarrow.compute as pc
 from markupsafe import Markup
 
-from integrum.arrow.arrays import Floats, Ints, wholes
+from integrum.arrow.arrays import Floats, Ints, in_one, wholes
 from integrum.measures.items import ColumnEntry
 from integrum.recording.overview import share
 from integrum.reporting.column_figures import filled_figure, ranges_figure
@@ -22,30 +22,14 @@ MOST = 60
 
 @dataclass(frozen=True)
 class ColumnCard:
-    """What there is to see of a column.
+    """What there is to see of a column."""
 
-    Attributes
-    ----------
-    entry
-        Its line in the codebook.
-    share
-        The share of filled cells, in words.
-    picture
-        An SVG element; empty when there is none.
-    counted
-        Its most frequent values with their counts.
-    more
-        How many values it has besides.
-    from_sources
-        In how many sources it is, in words.
-    """
-
-    entry: ColumnEntry
-    share: str
-    picture: Markup
-    counted: tuple[tuple[str, int], ...]
-    more: int
-    from_sources: str
+    entry: ColumnEntry  # its line in the codebook
+    share: str  # the share of filled cells, in words
+    picture: Markup  # an SVG element; empty when there is none
+    counted: tuple[tuple[str, int], ...]  # its most frequent values with their counts
+    more: int  # how many values it has besides
+    from_sources: str  # in how many sources it is, in words
 
 
 class ColumnValues:
@@ -55,15 +39,12 @@ class ColumnValues:
     ----------
     table
         The lines of ``values.csv``, as texts.
-    numbers
-        The numbers of the sources by name and sheet.
     """
 
     def __init__(self, table: pa.Table, numbers: Mapping[tuple[str, str], int]) -> None:
         pairs = zip(table["source"].to_pylist(), table["sheet"].to_pylist(), strict=True)
         self._source = np.array([numbers.get(pair, -1) for pair in pairs], np.int64)
-        coded = table["column"].combine_chunks()
-        coded = (coded.chunk(0) if isinstance(coded, pa.ChunkedArray) else coded).dictionary_encode()
+        coded = in_one(table["column"]).dictionary_encode()
         self._codes = wholes(coded.indices)
         self._names = {name: at for at, name in enumerate(coded.dictionary.to_pylist())}
         self._table = table
@@ -103,8 +84,7 @@ class ColumnValues:
         return kind.numbers_in(pc.if_else(pc.equal(texts, ""), None, texts))
 
     def _column(self, part: str, at: Ints) -> pa.Array:
-        column = self._table[part].take(pa.array(at))
-        return pa.concat_arrays(column.chunks) if column.num_chunks != 1 else column.chunk(0)
+        return in_one(self._table[part].take(pa.array(at)))
 
 
 def cards_of(
@@ -119,14 +99,8 @@ def cards_of(
 
     Parameters
     ----------
-    entries
-        The codebook.
-    values
-        The values by source.
     categories
         By column, where there are only a few, its values with their counts.
-    rows
-        Rows in the table.
     assembled, sources
         How many sources are in the table, and how many there are.
     """

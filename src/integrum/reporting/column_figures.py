@@ -18,21 +18,7 @@ def ranges_figure(
 ) -> str:
     """The ranges of a column of numbers, dates or times.
 
-    Parameters
-    ----------
-    column
-        Its name.
-    sources
-        How many sources the run has.
-    at
-        The numbers of the sources that have values.
-    least, median, greatest
-        Their values there.
-
-    Returns
-    -------
-    str
-        An SVG element: a bar from the least to the greatest value of each source, and a mark at the median.
+    Returns an SVG element: a bar from the least to the greatest value of each source, and a mark at the median.
     """
     figure, axes = new_figure(_WIDTH, _HEIGHT)
     starts = buckets(sources, MOST)
@@ -58,12 +44,7 @@ def ranges_figure(
 def filled_figure(column: str, sources: int, at: Ints, filled: Ints, empty: Ints) -> str:
     """The share of filled cells of a column by source.
 
-    Parameters
-    ----------
-    column, sources, at
-        As for `ranges_figure`.
-    filled, empty
-        How many of their cells are.
+    `column`, `sources`, `at`: as for `ranges_figure`.
     """
     figure, axes = new_figure(_WIDTH, _HEIGHT * 0.6)
     starts = buckets(sources, MOST)

@@ -18,18 +18,7 @@ _NAMES, _NUMBERS = 0.27, 0.24
 
 
 def ledger_figure(sources: Sequence[SourceSummary]) -> str:
-    """A bar for each source, or for some sources together where there are more than sixty.
-
-    Parameters
-    ----------
-    sources
-        The sources, in order.
-
-    Returns
-    -------
-    str
-        An SVG element.
-    """
+    """A bar for each source, or for some sources together where there are more than sixty."""
     counts = np.array([list(one.ledger.counts.values()) for one in sources], np.float64)
     starts = buckets(len(sources), MOST)
     summed = np.add.reduceat(counts, starts, axis=0)

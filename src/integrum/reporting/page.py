@@ -68,20 +68,7 @@ class ShownSource:
 def make_report(record: Record) -> Path:
     """Make the page about a run, and put it into its record.
 
-    Parameters
-    ----------
-    record
-        The record.
-
-    Returns
-    -------
-    Path
-        Of the page.
-
-    Raises
-    ------
-    OutputError
-        When the record is damaged, or the page cannot be written.
+    Raises OutputError when the record is damaged, or the page cannot be written.
     """
     text = _template().render(page=_page(record), number=_number)
     place = record.folder / REPORT
@@ -130,7 +117,7 @@ def _page(record: Record) -> dict[str, Any]:
         "groups": [_shown_group(one) for one in groups[:_MOST_GROUPS]],
         "more_groups": max(len(groups) - _MOST_GROUPS, 0),
         "checks": record.checks,
-        "law": _law(sources),
+        "law": f"{account_of(sources)}.",
         "ledger_figure": Markup(ledger_figure(sources)) if sources else "",
         "together": f"More than {MOST} sources: each bar shows several, by their numbers in sources.csv."
         if len(sources) > MOST
@@ -214,11 +201,6 @@ def _tiles(record: Record, there: Sequence[SourceSummary]) -> list[Tile]:
             Tile(f"{len(checks) - failed:,} of {len(checks):,}", "checks passed", "bad" if failed else "good")
         )
     return tiles
-
-
-def _law(sources: Sequence[SourceSummary]) -> str:
-    """Rows in are rows out, in a sentence."""
-    return f"{account_of(sources)}."
 
 
 def _shown_group(group: Group) -> ShownGroup:

@@ -23,17 +23,10 @@ def presence_figure(
     ----------
     columns
         The columns, in order; the first sixty are drawn.
-    sources
-        How many sources the run has.
     there
         By column the numbers of the sources that have it, and how many filled cells it has in each.
     assembled
         The numbers of the sources that are in the table.
-
-    Returns
-    -------
-    str
-        An SVG element.
     """
     columns = columns[:MOST_COLUMNS]
     starts = buckets(sources, MOST_SOURCES)

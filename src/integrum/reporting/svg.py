@@ -39,10 +39,7 @@ _SETTINGS = {
 def new_figure(width: float, height: float) -> tuple[Figure, Axes]:
     """A figure with one pair of axes that fills it.
 
-    Parameters
-    ----------
-    width, height
-        In inches, of 72 points.
+    `width`, `height`: in inches, of 72 points.
     """
     from matplotlib.figure import Figure
 
@@ -54,15 +51,7 @@ def new_figure(width: float, height: float) -> tuple[Figure, Axes]:
 
 
 def as_svg(figure: Figure, said: str) -> str:
-    """A figure as an SVG element that scales with the page.
-
-    Parameters
-    ----------
-    figure
-        The figure.
-    said
-        What it shows, for those who cannot see it.
-    """
+    """A figure as an SVG element that scales with the page."""
     from markupsafe import escape
 
     buffer = io.StringIO()
@@ -94,8 +83,6 @@ def bars(
 
     Parameters
     ----------
-    axes
-        Where.
     left, bottom, width, height
         Their places and sizes; those without a size are left out.
     colour

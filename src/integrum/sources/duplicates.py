@@ -19,18 +19,8 @@ def same_as_earlier(sources: Sequence[Source], executor: Executor) -> dict[int, 
 
     Only those whose size another has are read, once each; packed ones are compared by what is in them.
 
-    Parameters
-    ----------
-    sources
-        The sources.
-    executor
-        Where they are read.
-
-    Returns
-    -------
-    dict
-        The number of a source to that of the first one with the same content. Sources that cannot be read
-        are left out; a run says why they cannot.
+    Returns the number of a source to that of the first one with the same content. Sources that cannot be read are
+    left out; a run says why they cannot.
     """
     sizes: dict[int, int] = {}
     for source in sources:

@@ -44,26 +44,16 @@ _REPLACED = SourceFault(
 
 @dataclass(frozen=True)
 class Found:
-    """What the search gave.
+    """What the search gave."""
 
-    Attributes
-    ----------
-    sources
-        In their order: group by group, in natural order within a group.
-    problems
-        Places that gave nothing, and the like.
-    base
-        The common folder, to which the names of the sources are relative; the address of one, where all places are remote.
-    unfinished
-        Folders in which a run was killed while it put its outputs in their places.
-    books
-        The workbooks that were looked into; see `integrum.sources.sheets.Book`.
-    """
-
-    sources: tuple[Source, ...]
-    problems: tuple[Problem, ...]
+    sources: tuple[Source, ...]  # in their order: group by group, in natural order within a group
+    problems: tuple[Problem, ...]  # places that gave nothing, and the like
+    # the common folder, to which the names of the sources are relative; the address of one, where all
+    # places are remote
     base: Path | str
+    # folders in which a run was killed while it put its outputs in their places
     unfinished: tuple[Path, ...] = ()
+    # the workbooks that were looked into; see `integrum.sources.sheets.Book`
     books: Mapping[tuple[object, ...], Any] = field(default_factory=dict, repr=False)
 
 
@@ -99,6 +89,11 @@ class _Place:
 def find_sources(groups: Sequence[Sources], folder: Path, own: OwnWork) -> Found:
     """Find the sources of a plan.
 
+    At least one source.
+
+    Raises NothingFound when no place gave a source; the message says for each place what is there instead. Raises
+    OutputError when the output is to be written over a source.
+
     Parameters
     ----------
     groups
@@ -107,18 +102,6 @@ def find_sources(groups: Sequence[Sources], folder: Path, own: OwnWork) -> Found
         What relative paths are relative to.
     own
         What must not be taken because Integrum wrote it.
-
-    Returns
-    -------
-    Found
-        At least one source.
-
-    Raises
-    ------
-    NothingFound
-        When no place gave a source; the message says for each place what is there instead.
-    OutputError
-        When the output is to be written over a source.
     """
     addresses = [said for group in groups for said in group.find if is_remote(said)]
     placed = [[_place(said, folder) for said in group.find if not is_remote(said)] for group in groups]

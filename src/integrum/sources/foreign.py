@@ -54,11 +54,6 @@ _MOST_CONTROL = 0.02
 def kind_of_file(start: bytes) -> str:
     """What a file is that is not a delimited text; empty when it may be one.
 
-    Parameters
-    ----------
-    start
-        Its first bytes, some thousand.
-
     Examples
     --------
     >>> kind_of_file(b"%PDF-1.7"), kind_of_file(b"day,depth\\n1,2\\n"), kind_of_file(b'{"day": 1}'), kind_of_file(b"<html>")
@@ -88,10 +83,7 @@ def kind_of_file(start: bytes) -> str:
 def refuse_foreign(start: bytes) -> None:
     """Refuse what is no delimited text.
 
-    Raises
-    ------
-    SourceFault
-        Saying what it is.
+    Raises SourceFault: saying what it is.
     """
     kind = kind_of_file(start)
     if kind:

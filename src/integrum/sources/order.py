@@ -34,16 +34,6 @@ def natural_key(name: str) -> tuple[Any, ...]:
     same name with something added. Dates come in the order of time also where the year stands last
     (``03-2024``, ``31.12.2023``) or the month is an English word. Equal names are told apart by their exact text.
 
-    Parameters
-    ----------
-    name
-        The path.
-
-    Returns
-    -------
-    tuple
-        The key.
-
     Examples
     --------
     >>> sorted(["site10.csv", "Site2.csv", "site2_b.csv", "site1/z.csv"], key=natural_key)

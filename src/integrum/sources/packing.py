@@ -37,6 +37,9 @@ DAMAGED = (
 def unpacked(packed: BinaryIO, packing: str, member: int = -1) -> BinaryIO:
     """Open a packed file, or a member of an archive, as the bytes in it.
 
+    Reading raises SourceFault when the bytes are damaged, or when they unpack to more than `MOST_BYTES`, or
+    to more than `MOST_RATIO` times their packed size (the first `FREE_BYTES` are free).
+
     Parameters
     ----------
     packed
@@ -45,12 +48,6 @@ def unpacked(packed: BinaryIO, packing: str, member: int = -1) -> BinaryIO:
         One of `PACKED`, or ``".zip"``.
     member
         For an archive: the position of the member in its list.
-
-    Returns
-    -------
-    BinaryIO
-        Reading raises SourceFault when the bytes are damaged, or when they unpack to more than `MOST_BYTES`,
-        or to more than `MOST_RATIO` times their packed size (the first `FREE_BYTES` are free).
     """
     with ExitStack() as stack:
         raw = stack.enter_context(packed)

@@ -38,21 +38,9 @@ class RemoteSearch:
         self.notes: list[Note] = []
 
     def look(self, address: str, access: Access, group: int) -> list[Source]:
-        """The sources at an address.
+        """The sources at the address of a folder, a pattern or a file, for the group of that number.
 
-        Parameters
-        ----------
-        address
-            A folder, a pattern or a file.
-        access
-            How the place is entered.
-        group
-            The number of the group in the plan.
-
-        Raises
-        ------
-        SourceFault
-            When the place does not answer.
+        Raises SourceFault when the place does not answer.
         """
         if has_pattern(address):
             folder, pattern = root_of(address)

@@ -17,7 +17,7 @@ from blake3 import blake3
 from integrum.columns.names import loosened
 from integrum.plan.sources import Sources
 from integrum.plan.validating import nearest
-from integrum.problems import Problem, SourceFault, unforeseen, unreadable
+from integrum.problems import Problem, SourceFault, first_few, unforeseen, unreadable
 from integrum.sources.find import Found
 from integrum.sources.patterns import has_wildcard, matches
 from integrum.sources.source import BESIDE, ReadSheet, Source, read_full
@@ -45,14 +45,15 @@ def unfold(
 ) -> Found:
     """Put the sheets of workbooks in their place.
 
+    A sheet that is not a table is passed over with a note, a hidden one too unless it is named. A workbook
+    that gives nothing stays as one source that will be set aside.
+
     Parameters
     ----------
     found
         What was found; workbooks are recognised by what is in them.
     groups
         The plan's groups; they say which sheets are wanted, and which columns of them.
-    executor
-        Where the workbooks are read.
     contents
         False: only the names of the sheets are looked at.
     headers
@@ -63,12 +64,6 @@ def unfold(
         Is called with the name of the workbook at hand, the bytes done and the bytes in all.
     known
         Workbooks that were looked into before; what of them is still kept need not be read again.
-
-    Returns
-    -------
-    Found
-        A sheet that is not a table is passed over with a note, a hidden one too unless it is named. A workbook
-        that gives nothing stays as one source that will be set aside.
     """
     wanted = frozenset(loosened(header) or header for header in headers)
     tasks = [
@@ -113,7 +108,7 @@ def _put_in_place(found: Found, groups: Sequence[Sources], results: Iterator[_Un
         used.setdefault(source.group, set()).update(result.used)
         names.setdefault(source.group, {}).update(dict.fromkeys(result.names))
         for one in result.sources:
-            place = (one.path, one.member, one.sheet.name if one.sheet else "")
+            place = (one.path, one.member, one.sheet_name)
             if place in taken:  # an earlier group has it
                 continue
             taken.add(place)
@@ -139,23 +134,12 @@ def reread(source: Source, sheet: Sheet, scratch: Path | None) -> Source:
 
 @dataclass
 class Book:
-    """What is known of a workbook.
-
-    Attributes
-    ----------
-    sheets
-        The list of its sheets.
-    is_html
-        Whether it is a page in HTML.
-    content
-        The content hash of the file.
-    reads
-        What the reading of its sheets gave, for each part of a sheet that was asked for.
-    """
+    """What is known of a workbook."""
 
     sheets: tuple[ListedSheet, ...]
     is_html: bool
-    content: str
+    content: str  # the content hash of the file
+    # what the reading of its sheets gave, for each part of a sheet that was asked for
     reads: dict[Sheet, ReadSheet] = field(default_factory=dict)
 
 
@@ -256,10 +240,7 @@ class _Opened:
     def read(self, sheet: Sheet) -> ReadSheet:
         """Read a sheet, and keep its text.
 
-        Raises
-        ------
-        SourceFault
-            When its part of the workbook is damaged.
+        Raises SourceFault when its part of the workbook is damaged.
         """
         known = self.book.reads.get(sheet)
         if known and (not known.kept or os.path.exists(known.kept)):
@@ -277,10 +258,7 @@ class _Opened:
 
 
 def _reasons(passed: Mapping[str, Sequence[str]]) -> str:
-    return "; ".join(
-        f"{', '.join(names[:8])}{f' and {len(names) - 8:,} more' if len(names) > 8 else ''} ({why})"
-        for why, names in passed.items()
-    )
+    return "; ".join(f"{first_few(names, 8)} ({why})" for why, names in passed.items())
 
 
 def _sheet(

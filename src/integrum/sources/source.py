@@ -23,46 +23,27 @@ from integrum.workbooks.places import Sheet
 
 @dataclass(frozen=True)
 class ReadSheet:
-    """What the reading of a sheet gave.
+    """What the reading of a sheet gave."""
 
-    Attributes
-    ----------
-    kept
-        Where its text lies while the run goes on; it is read from the workbook again where it does not.
-    size
-        Bytes of the text.
-    pairs, wide, last_rows, merged
-        What `integrum.workbooks.text.SheetText` says about its rows and columns.
-    problems
-        What is to be said; without the name of the source.
-    beside
-        Bytes of the text of the cells beside the columns that are wanted; it lies beside `kept`.
-    """
-
+    # where its text lies while the run goes on; it is read from the workbook again where it does not
     kept: str = ""
-    size: int = 0
+    size: int = 0  # bytes of the text
+    # what `integrum.workbooks.text.SheetText` says about its rows and columns
     pairs: int = 0
     wide: int = 0
     last_rows: tuple[int, ...] = ()
     merged: tuple[tuple[int, int, int], ...] = ()
-    problems: tuple[Problem, ...] = ()
+    problems: tuple[Problem, ...] = ()  # what is to be said; without the name of the source
+    # bytes of the text of the cells beside the columns that are wanted; it lies beside `kept`
     beside: int = 0
 
 
 @dataclass(frozen=True)
 class Remote:
-    """How a source is reached that is not on this machine.
+    """How a source is reached that is not on this machine."""
 
-    Attributes
-    ----------
-    access
-        How its place is entered; secrets are only named.
-    state
-        What the place said of it when it was found.
-    """
-
-    access: Access
-    state: RemoteState
+    access: Access  # how its place is entered; secrets are only named
+    state: RemoteState  # what the place said of it when it was found
 
     def has_changed(self, address: str) -> bool:
         """Whether the place says something else of it now."""
@@ -78,55 +59,34 @@ BESIDE = ".beside"
 
 @dataclass(frozen=True)
 class Source:
-    """One table to bring in.
+    """One table to bring in."""
 
-    Attributes
-    ----------
-    name
-        The path relative to the common folder, with ``/`` on every system; for a member of an archive
-        the archive's name and then the member's, for a sheet the workbook's name and then the sheet's.
-    path
-        Where the file lies, as the system knows it; or its address.
-    group
-        The number of its group in the plan, from 1.
-    size
-        Bytes to be read, as far as is known when it is found.
-    state
-        Size and time of the last change (ns) of the file, when it was found; of a remote place that tells no time a
-        negative number for its etag.
-    packing
-        ``""``, or how it is packed: ``".gz"``, ``".zip"`` and so on.
-    member
-        In an archive: the position of the member in its list.
-    sheet
-        The sheet, when it is one of a workbook.
-    read
-        Of a sheet: what its reading gave.
-    workbook
-        Of a sheet: the content hash of the file.
-    fault
-        Why it cannot be read, when that is known before it is opened.
-    remote
-        How it is reached, where `path` is an address.
-    """
-
+    # the path relative to the common folder, with ``/`` on every system; for a member of an archive the
+    # archive's name and then the member's, for a sheet the workbook's name and then the sheet's
     name: str
-    path: str
-    group: int
-    size: int
+    path: str  # where the file lies, as the system knows it; or its address
+    group: int  # the number of its group in the plan, from 1
+    size: int  # bytes to be read, as far as is known when it is found
+    # size and time of the last change (ns) of the file, when it was found; of a remote place that tells no
+    # time a negative number for its etag
     state: tuple[int, int]
-    packing: str = ""
-    member: int = -1
-    sheet: Sheet | None = None
-    read: ReadSheet = field(default_factory=ReadSheet)
-    workbook: str = ""
-    fault: SourceFault | None = None
-    remote: Remote | None = None
+    packing: str = ""  # ``""``, or how it is packed: ``".gz"``, ``".zip"`` and so on
+    member: int = -1  # in an archive: the position of the member in its list
+    sheet: Sheet | None = None  # the sheet, when it is one of a workbook
+    read: ReadSheet = field(default_factory=ReadSheet)  # of a sheet: what its reading gave
+    workbook: str = ""  # of a sheet: the content hash of the file
+    fault: SourceFault | None = None  # why it cannot be read, when that is known before it is opened
+    remote: Remote | None = None  # how it is reached, where `path` is an address
 
     @property
     def file(self) -> str:
         """The name of the file that it is, or that it is a sheet of."""
         return self.name[: -len(self.sheet.name) - 1] if self.sheet else self.name
+
+    @property
+    def sheet_name(self) -> str:
+        """The name of the sheet that it is; empty for a file."""
+        return self.sheet.name if self.sheet else ""
 
     def open(self) -> BinaryIO:
         """Open the source for reading from the start: its bytes, unpacked on the way, or a sheet as text."""

@@ -131,28 +131,17 @@ class ColumnSurvey:
 
 @dataclass(frozen=True)
 class ColumnMapping:
-    """What a column of a plan is filled from.
+    """What a column of a plan is filled from."""
 
-    Attributes
-    ----------
-    column, type
-        Its name and its type in the plan.
-    headers
-        The header cells that it is filled from, with the number of sources that have each, the most frequent first.
-    identifier
-        Whether it is filled from outside the data rows: from names, sheets or preambles.
-    lacking
-        The sources that have none of them.
-    missing_in
-        The same in words.
-    """
-
+    # its name and its type in the plan
     column: str
     type: str
+    # the header cells that it is filled from, with the number of sources that have each, the most frequent
+    # first
     headers: tuple[tuple[str, int], ...]
-    identifier: bool
-    lacking: tuple[str, ...]
-    missing_in: str = ""
+    identifier: bool  # whether it is filled from outside the data rows: from names, sheets or preambles
+    lacking: tuple[str, ...]  # the sources that have none of them
+    missing_in: str = ""  # the same in words
 
 
 @dataclass(frozen=True)

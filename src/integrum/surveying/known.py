@@ -36,19 +36,7 @@ def known_names(
 ) -> list[Known]:
     """Say what is known of each name in the headers of the sources that come in.
 
-    Parameters
-    ----------
-    matched, summaries
-        The sources.
-    seen
-        The kinds of the values, by source and position.
-    sampled
-        Some values.
-
-    Returns
-    -------
-    list of Known
-        In the order in which the names come first.
+    In the order in which the names come first.
     """
     masks: dict[int, int] = {}
     for number, summary in enumerate(summaries):

@@ -24,20 +24,10 @@ _SHOWN_DATA = 3
 
 @dataclass(frozen=True)
 class SeenRow:
-    """A row and what it was taken for.
+    """A row and what it was taken for."""
 
-    Attributes
-    ----------
-    row
-        Its number in the source.
-    part
-        The part of the ledger: ``"preamble"``, ``"header"``, ``"units"``, ``"data"`` and so on.
-    text
-        Its raw text.
-    """
-
-    row: int
-    part: Part
+    row: int  # its number in the source
+    part: Part  # the part of the ledger: ``"preamble"``, ``"header"``, ``"units"``, ``"data"`` and so on
     text: str
 
 
@@ -113,21 +103,7 @@ class OneSource:
 def look_at(source: Source, detected: Detected) -> OneSource:
     """Read a source and say of each of its rows what it was taken for.
 
-    Parameters
-    ----------
-    source
-        The source.
-    detected
-        Its layout.
-
-    Returns
-    -------
-    OneSource
-
-    Raises
-    ------
-    SourceFault
-        When the source would be set aside as a whole.
+    Raises SourceFault when the source would be set aside as a whole.
     """
     head = read_head(source, detected.layout)
     rows: list[SeenRow] = []

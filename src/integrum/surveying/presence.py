@@ -35,33 +35,17 @@ LOOKS = {
 
 @dataclass(frozen=True)
 class Presence:
-    """A grid of columns by header variants.
+    """A grid of columns by header variants."""
 
-    Attributes
-    ----------
-    columns
-        Down: the columns, then header cells that are in no column.
-    variants
-        Across: the numbers of the variants.
-    sources
-        For each of these the sources that have it.
-    cells
-        For each column and each variant: ``"filled"``, ``"guessed"``, ``"unlisted"``, ``"left out"`` or ``"absent"``.
-    """
-
-    columns: tuple[str, ...]
-    variants: tuple[int, ...]
+    columns: tuple[str, ...]  # down: the columns, then header cells that are in no column
+    variants: tuple[int, ...]  # across: the numbers of the variants
     sources: tuple[tuple[str, ...], ...]
+    # for each column and each variant: ``"filled"``, ``"guessed"``, ``"unlisted"``, ``"left out"`` or
+    # ``"absent"``
     cells: tuple[tuple[str, ...], ...]
 
     def lines(self, width: int = _WIDTH) -> list[str]:
-        """The grid as text, with a legend; variants that do not fit a width are only counted.
-
-        Parameters
-        ----------
-        width
-            In letters.
-        """
+        """The grid as text, with a legend; variants that do not fit a width are only counted."""
         names = [middle(column, max(_NAME, width // 3)) for column in self.columns]
         wide = max(map(len, names), default=0)
         digits = len(str(max(self.variants, default=1)))

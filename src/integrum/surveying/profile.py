@@ -48,41 +48,24 @@ _MINUTE, _DAY_AND_MINUTE = len("12:30"), len("2024-05-01 12:30")
 
 @dataclass(frozen=True)
 class Sampled:
-    """Some rows of some sources.
+    """Some rows of some sources."""
 
-    Attributes
-    ----------
-    sources, counts
-        The numbers of the sources, and how many rows are of each, in order.
-    columns
-        By position: their values, one source after the other.
-    """
-
+    # the numbers of the sources, and how many rows are of each, in order
     sources: Sequence[int]
     counts: Sequence[int]
-    columns: Mapping[int, pa.Array]
+    columns: Mapping[int, pa.Array]  # by position: their values, one source after the other
 
 
 @dataclass
 class Profile:
-    """What some pieces hold.
+    """What some pieces hold."""
 
-    Attributes
-    ----------
-    seen
-        The values by source, column and kind; empty cells are not counted.
-    ranges
-        The ranges of the numbers, by source and column.
-    canonical
-        By source and position: the types in whose canonical form all values are.
-    sampled
-        Some values of each column, for each family.
-    """
-
+    # the values by source, column and kind; empty cells are not counted
     seen: list[Seen] = field(default_factory=list)
-    ranges: list[Range] = field(default_factory=list)
+    ranges: list[Range] = field(default_factory=list)  # the ranges of the numbers, by source and column
+    # by source and position: the types in whose canonical form all values are
     canonical: dict[tuple[int, int], frozenset[str]] = field(default_factory=dict)
-    sampled: list[Sampled] = field(default_factory=list)
+    sampled: list[Sampled] = field(default_factory=list)  # some values of each column, for each family
 
 
 class Profiles(State[Profile]):
@@ -98,7 +81,7 @@ class Profiles(State[Profile]):
         As that of a profile.
     """
 
-    def __init__(self) -> None:
+    def __init__(self, context: Context) -> None:  # noqa: ARG002
         self._seen: dict[tuple[int, int, int, str], Seen] = {}
         self._ranges: dict[tuple[int, int], Range] = {}
         self.sampled: list[Sampled] = []
@@ -132,6 +115,8 @@ class Profiles(State[Profile]):
 class Profiling(Measure[Looked, Profile, Profiles]):
     """What a survey wants to know of the values."""
 
+    begin = Profiles
+
     def look(self, rows: Looked) -> Profile:
         """Look at those of a job."""
         result = Profile()
@@ -146,10 +131,6 @@ class Profiling(Measure[Looked, Profile, Profiles]):
                 result.ranges += ranges
                 result.canonical |= {(source, position): canonical for source in runs.sources}
         return result
-
-    def begin(self, context: Context) -> Profiles:  # noqa: ARG002
-        """Nothing has been looked at."""
-        return Profiles()
 
     def recall(self, earlier: Recalled) -> NoReturn:  # noqa: ARG002
         """A survey takes nothing over."""

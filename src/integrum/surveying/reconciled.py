@@ -48,18 +48,12 @@ class ColumnGuess:
 
 @dataclass(frozen=True)
 class Reconciled:
-    """What belongs together.
+    """What belongs together."""
 
-    Attributes
-    ----------
-    columns
-        For each column the names that are certainly it; those of a plan's columns first, under the names of the columns.
-    guesses
-        Which of them may be the same, the surest first.
-    """
-
+    # for each column the names that are certainly it; those of a plan's columns first, under the names of
+    # the columns
     columns: Mapping[str, tuple[str, ...]]
-    guesses: tuple[ColumnGuess, ...]
+    guesses: tuple[ColumnGuess, ...]  # which of them may be the same, the surest first
 
 
 def reconcile(
@@ -71,16 +65,8 @@ def reconcile(
     ----------
     known
         What is known of each name; those that are left out on purpose are not among them.
-    labels
-        The names of the sources, in order.
-    plan
-        The plan: its columns, what it refuses, its glossary.
     claimed
         The names that a column of the plan claims, with the name of that column.
-
-    Returns
-    -------
-    Reconciled
     """
     fixed = {column.name: column for column in plan.columns}
     groups: dict[str, list[Known]] = {name: [] for name in fixed}

@@ -66,20 +66,10 @@ def survey_found(
     ----------
     plan
         Its groups of sources are looked at, and its identifiers tidied as it says.
-    found
-        What was found for them.
-    executor
-        Where the work is done.
-    scratch
-        Where sheets that are read again are kept.
     watch
         Is called with the name of the source at hand, the bytes done and the bytes in all.
     in_flight
         Bytes of sources that may be under work at one time; 0: one piece for each worker, and one more.
-
-    Returns
-    -------
-    Survey
     """
     looked_at, passed = _tables(detect_layouts(plan, found.sources, executor, scratch))
     sources = tuple(source for source, _ in looked_at)
@@ -194,23 +184,15 @@ def _surveying() -> Iterator[_SurveyWorker]:
 def names_found(plan: Plan, found: Found, executor: Executor) -> Survey:
     """Look at the names of the sources alone: what is there, what is missing, what is duplicate.
 
-    Parameters
-    ----------
-    plan
-        Its groups of sources are looked at, and its identifiers tidied as it says.
-    found
-        What was found for them.
-    executor
-        Where sources of the same size are compared.
+    Without header variants, columns and rows.
 
-    Returns
-    -------
-    Survey
-        Without header variants, columns and rows.
+    `plan`: its groups of sources are looked at, and its identifiers tidied as it says.
     """
     sources = found.sources
     identified = identify(plan, sources)
-    summaries = tuple(map(_summary, sources))
+    summaries = [
+        SourceSummary(one.name, one.path, one.group, one.size, sheet=one.sheet_name) for one in sources
+    ]
     files = list(
         {
             (each.path, each.member): replace(each, sheet=None, name=each.file) if each.sheet else each
@@ -238,11 +220,6 @@ def names_found(plan: Plan, found: Found, executor: Executor) -> Survey:
         coverage,
         by_name,
     )
-
-
-def _summary(source: Source) -> SourceSummary:
-    sheet = source.sheet.name if source.sheet else ""
-    return SourceSummary(source.name, source.path, source.group, source.size, sheet=sheet)
 
 
 def _tables(

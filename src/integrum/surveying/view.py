@@ -22,13 +22,7 @@ if TYPE_CHECKING:
 
 
 def survey_html(seen: Survey) -> str:
-    """The variants, layouts, columns, guesses and problems of a survey as HTML.
-
-    Parameters
-    ----------
-    seen
-        The survey.
-    """
+    """The variants, layouts, columns, guesses and problems of a survey as HTML."""
     parts = [notebook.title(headline(seen))]
     if len(seen.variants) > 1:
         rows = [

@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING
 from integrum.codes import SEVERITIES
 from integrum.columns.states import GUESSED, LEFT_OUT
 from integrum.grouped import grouped
-from integrum.problems import counted, middle, near, number_of
+from integrum.problems import counted, first_few, middle, near, number_of
 
 if TYPE_CHECKING:
     from integrum.plan.layout import Layout
@@ -68,9 +68,8 @@ def layout_words(survey: Survey) -> list[str]:
         rows = sorted({survey.layouts[at].layout.header_row for at in members}, key=str)
         header = _header_words(survey.layouts[members[0]].layout, rows)
         names = [survey.sources[at].source for at in members]
-        more = f" and {len(names) - 2:,} more" if len(names) > 2 else ""
         said = ", ".join(part for part in (header, words) if part)
-        lines.append(f"{len(members):,} × {said}: {', '.join(map(middle, names[:2]))}{more}")
+        lines.append(f"{len(members):,} × {said}: {first_few(list(map(middle, names)), 2)}")
         doubts = list(_doubts(survey, members))
         lines += doubts
         if len(found) == 1 and said == "header in row 1":
@@ -246,8 +245,6 @@ def difference(variant: HeaderVariant, survey: Survey) -> str:
 def counted_problems(survey: Survey) -> str:
     """How many findings of each severity."""
     found = [
-        f"{count:,} {severity}{'s' if count > 1 else ''}"
-        for severity in SEVERITIES
-        if (count := number_of(severity, survey.problems))
+        counted(count, severity) for severity in SEVERITIES if (count := number_of(severity, survey.problems))
     ]
     return ", ".join(found) or "none"

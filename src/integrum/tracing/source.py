@@ -30,21 +30,12 @@ _CHUNK = 8 << 20
 
 @dataclass(frozen=True)
 class SourceRow:
-    """A row of a source.
+    """A row of a source."""
 
-    Attributes
-    ----------
-    raw
-        Its text as it is written.
-    rows
-        The same, parsed: the rows of the table that it gives.
-    line
-        The line of the file that it begins in, from 1; it is more than the row where cells above have line breaks. 0 in a
-        sheet.
-    """
-
-    raw: str
-    rows: Rows
+    raw: str  # its text as it is written
+    rows: Rows  # the same, parsed: the rows of the table that it gives
+    # the line of the file that it begins in, from 1; it is more than the row where cells above have line
+    # breaks. 0 in a sheet.
     line: int = 0
 
 
@@ -53,10 +44,6 @@ class SourceAgain:
 
     Parameters
     ----------
-    plan
-        The plan of the run.
-    summary
-        What the record says of the source.
     source
         The source as it is found today; None when it is gone.
 
@@ -142,17 +129,7 @@ class SourceAgain:
 def sources_again(
     plan: Plan, summaries: list[SourceSummary], find: Callable[[Plan], list[Source]]
 ) -> dict[str, SourceAgain]:
-    """Find sources of a record again, by name.
-
-    Parameters
-    ----------
-    plan
-        The plan of the run.
-    summaries
-        What the record says of them.
-    find
-        Finds the sources of a plan.
-    """
+    """Find sources of a record again, by name."""
     made = {}
     for summary in summaries:
         source = None
@@ -192,5 +169,4 @@ def _in_archive(path: str) -> str:
 
 
 def _is_it(source: Source, summary: SourceSummary) -> bool:
-    sheet = source.sheet.name if source.sheet else ""
-    return sheet == summary.sheet and (f"/{summary.file}").endswith(f"/{source.file}")
+    return source.sheet_name == summary.sheet and (f"/{summary.file}").endswith(f"/{source.file}")

@@ -21,27 +21,16 @@ _NUMBER = "\0row"
 
 @dataclass(frozen=True)
 class TableRow:
-    """A row of an output.
+    """A row of an output."""
 
-    Attributes
-    ----------
-    number
-        Its number, from 1.
-    values
-        Its values by column.
-    """
-
-    number: int
+    number: int  # its number, from 1
     values: dict[str, Any]
 
 
 def some_rows(record: Record, output: WrittenOutput, numbers: Iterable[int]) -> list[TableRow]:
     """Rows by their numbers, in the order in which they were asked for.
 
-    Raises
-    ------
-    OutputError
-        When there is no such row, or the output cannot be read.
+    Raises OutputError when there is no such row, or the output cannot be read.
     """
     wanted = list(numbers)
     found: dict[int, TableRow] = {}

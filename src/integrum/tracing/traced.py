@@ -17,71 +17,39 @@ _WIDEST = 34
 
 @dataclass(frozen=True)
 class TracedValue:
-    """A value of the table, and the cells that it came from.
-
-    Attributes
-    ----------
-    column
-        The column of the table.
-    value
-        What is in the table, as text; None where the cell is empty.
-    headers, cells
-        The header cells and the cells of the source that it is filled from; none when it is from elsewhere.
-    positions
-        Where these cells stand in their row, from 0.
-    places
-        Of a workbook: the names of the cells, such as ``C7``.
-    said
-        What was done.
-    asked
-        Whether it was asked about.
-    """
+    """A value of the table, and the cells that it came from."""
 
     column: str
-    value: str | None
+    value: str | None  # what is in the table, as text; None where the cell is empty
+    # the header cells and the cells of the source that it is filled from; none when it is from elsewhere
     headers: tuple[str, ...] = ()
     cells: tuple[str | None, ...] = ()
-    positions: tuple[int, ...] = ()
-    places: tuple[str, ...] = ()
+    positions: tuple[int, ...] = ()  # where these cells stand in their row, from 0
+    places: tuple[str, ...] = ()  # of a workbook: the names of the cells, such as ``C7``
     said: str = ""
     asked: bool = False
 
 
 @dataclass(frozen=True)
 class Traced:
-    """Where a row of the table came from; printing it shows it.
+    """Where a row of the table came from; printing it shows it."""
 
-    Attributes
-    ----------
-    output, row
-        The output, and the number of the row there, from 1.
-    source, sheet, path
-        The file, relative to the common folder, and the sheet of a workbook; and where the file lies.
-    source_row
-        The row there, the header counted; None when it cannot be told.
-    header, raw
-        The lines of the header, and the line of the row, as they are written.
-    values
-        The values of the row.
-    remarks
-        What is not as it was at the time of the run.
-    dialect
-        How the cells of a line are told apart.
-    line
-        The line of the file that the row begins in: not the row where cells above have line breaks. 0 when it is not known.
-    """
-
+    # the output, and the number of the row there, from 1
     output: str
     row: int
+    # the file, relative to the common folder, and the sheet of a workbook; and where the file lies
     source: str
     sheet: str
     path: str
-    source_row: int | None
+    source_row: int | None  # the row there, the header counted; None when it cannot be told
+    # the lines of the header, and the line of the row, as they are written
     header: tuple[str, ...]
     raw: str | None
     values: tuple[TracedValue, ...]
-    remarks: tuple[str, ...]
-    dialect: Dialect
+    remarks: tuple[str, ...]  # what is not as it was at the time of the run
+    dialect: Dialect  # how the cells of a line are told apart
+    # the line of the file that the row begins in: not the row where cells above have line breaks. 0 when it
+    # is not known.
     line: int = 0
 
     def __str__(self) -> str:

@@ -30,14 +30,10 @@ class Tracer:
 
     Parameters
     ----------
-    record, output
-        The record, and which of its outputs.
     plan
         The plan of the run, with absolute paths.
     unread
         By column the functions of the analyst's own that may not be run.
-    asked
-        The columns that are asked about.
     """
 
     def __init__(

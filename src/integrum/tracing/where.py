@@ -31,37 +31,21 @@ _HELP = "such as: water_temp > 40 and lake == 'Ambermere'"
 
 @dataclass(frozen=True)
 class Condition:
-    """A condition on the rows of a table.
-
-    Attributes
-    ----------
-    expression
-        For a filter.
-    columns
-        The columns in it, in order.
-    """
+    """A condition on the rows of a table."""
 
     expression: pc.Expression
-    columns: tuple[str, ...]
+    columns: tuple[str, ...]  # the columns in it, in order
 
 
 def condition(text: str, schema: TableSchema) -> Condition:
     """Understand a condition.
 
-    Parameters
-    ----------
-    text
-        Comparisons (``==``, ``!=``, ``<``, ``<=``, ``>``, ``>=``, ``in``, ``is None``) of columns with values, joined by
-        ``and``, ``or``, ``not``. A column whose name is more than letters, digits and underscores stands in braces:
-        ``{Temp (°C)} > 40``. Dates and times are texts in ISO 8601. An empty cell is not equal to any value, and
-        neither less nor greater.
-    schema
-        That of the table.
+    Raises ConditionError: naming what cannot be understood.
 
-    Raises
-    ------
-    ConditionError
-        Naming what cannot be understood.
+    `text`: comparisons (``==``, ``!=``, ``<``, ``<=``, ``>``, ``>=``, ``in``, ``is None``) of columns with values,
+    joined by ``and``, ``or``, ``not``. A column whose name is more than letters, digits and underscores stands in
+    braces: ``{Temp (°C)} > 40``. Dates and times are texts in ISO 8601. An empty cell is not equal to any value, and
+    neither less nor greater.
 
     Examples
     --------

@@ -49,15 +49,7 @@ def is_error(text: str) -> bool:
 def errors_in(values: pa.Array) -> Mask:
     """Which texts are errors.
 
-    Parameters
-    ----------
-    values
-        A string array.
-
-    Returns
-    -------
-    numpy.ndarray
-        bool, one per value.
+    Bool , one per value.
 
     Examples
     --------

@@ -20,27 +20,15 @@ _WIDE = {chr(0xFF10 + digit): str(digit) for digit in range(10)} | {"．": ".", 
 
 @dataclass(frozen=True)
 class Converted:
-    """A column after its conversion.
+    """A column after its conversion."""
 
-    Attributes
-    ----------
-    text
-        The values in canonical form, where they are wanted so; null where empty, missing or bad.
-    bad
-        Ints of the values that are not of the type.
-    whole
-        The same as an Arrow array of the type, where the check has made it already.
-    said
-        By position what is to be said of a bad value, where it is more than that it is not of the type.
-    missing
-        Where each missing code was met.
-    """
-
-    text: pa.Array
-    bad: Ints = field(default_factory=lambda: _NONE)
+    text: pa.Array  # the values in canonical form, where they are wanted so; null where empty, missing or bad
+    bad: Ints = field(default_factory=lambda: _NONE)  # ints of the values that are not of the type
+    # the same as an Arrow array of the type, where the check has made it already
     whole: pa.Array | None = None
+    # by position what is to be said of a bad value, where it is more than that it is not of the type
     said: Mapping[int, str] = field(default_factory=dict)
-    missing: Mapping[str, Ints] = field(default_factory=dict)
+    missing: Mapping[str, Ints] = field(default_factory=dict)  # where each missing code was met
 
     def typed(self, kind: Type, zone: str = "") -> pa.Array:
         """The values as an Arrow array of the type."""
@@ -52,16 +40,7 @@ class Converted:
 def checked(values: pa.Array, kind: Type, as_text: bool = True, rule: Rule | None = None) -> Converted:
     """Check texts against a type; only what must change is rewritten.
 
-    Parameters
-    ----------
-    values
-        A string array.
-    kind
-        The type.
-    as_text
-        Whether the canonical texts are wanted, or only the values.
-    rule
-        What other forms are rewritten to.
+    `as_text`: whether the canonical texts are wanted, or only the values.
 
     Examples
     --------

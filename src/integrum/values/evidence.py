@@ -107,15 +107,9 @@ def type_of_kind(kind: int) -> Type | None:
 def kinds(values: pa.Array) -> npt.NDArray[np.int8]:
     """The kind of each value, as an index into `KINDS`; of canonical forms only, all else is text.
 
-    Parameters
-    ----------
-    values
-        A string array; null where a cell is empty.
+    In t8, one per value. Only canonical forms count as typed: ``007`` is text.
 
-    Returns
-    -------
-    numpy.ndarray
-        int8, one per value. Only canonical forms count as typed: ``007`` is text.
+    `values`: A string array; null where a cell is empty.
 
     Examples
     --------
@@ -138,19 +132,16 @@ def looks(
 ) -> tuple[npt.NDArray[np.int8], npt.NDArray[np.int32], list[str], pa.Array]:
     """The kind of each value however it is written, and what else there is to know of it.
 
+    Returns the kinds; for each value an index into the list that follows; and a list of details: of a text the text
+    itself, of dates the orders of day and month that they can have, of numbers the marks, as letters of `MARKS` with
+    a ``w`` for whole ones, and their unit. Last the values, numbers with a decimal point.
+
     Parameters
     ----------
     values
         A string array; null where a cell is empty.
     marks
         The decimal mark and the mark between thousands in their source.
-
-    Returns
-    -------
-    tuple
-        The kinds; for each value an index into the list that follows; and a list of details: of a text the text itself, of
-        dates the orders of day and month that they can have, of numbers the marks, as letters of `MARKS` with a ``w`` for
-        whole ones, and their unit. Last the values, numbers with a decimal point.
 
     Examples
     --------

@@ -24,17 +24,14 @@ _MIDNIGHT, _FIRST_DAY = (
 def joined_cells(cells: Sequence[pa.Array], how: Conversion) -> tuple[pa.Array, Mask]:
     """Join cells with a space between them.
 
+    Returns the texts, null where all cells are empty; and which of them have all parts, or none.
+
     Parameters
     ----------
     cells
         String arrays of one length, in the order in which they make up a value.
     how
         The conversion of the column; a cell that is one of its missing codes is empty.
-
-    Returns
-    -------
-    tuple
-        The texts, null where all cells are empty; and which of them have all parts, or none.
 
     Examples
     --------
@@ -63,17 +60,14 @@ def convert_joined(
 ) -> tuple[Converted, pa.Array]:
     """Join cells and bring them into the table; a value of which a part is missing is bad, and not half a value.
 
+    Returns what was converted, and the joined texts.
+
     Parameters
     ----------
     cells, how
         As for `joined_cells`.
     as_text
         As for `convert`.
-
-    Returns
-    -------
-    tuple
-        What was converted, and the joined texts.
 
     Examples
     --------

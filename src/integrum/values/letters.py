@@ -14,17 +14,10 @@ Places = Ints
 
 @dataclass(frozen=True)
 class Letters:
-    """The bytes of a text column.
+    """The bytes of a text column."""
 
-    Attributes
-    ----------
-    data
-        The bytes of all its texts, one after the other.
-    starts, ends
-        Where each text lies in them; an empty cell ends where it starts.
-    """
-
-    data: Bytes
+    data: Bytes  # the bytes of all its texts, one after the other
+    # where each text lies in them; an empty cell ends where it starts
     starts: Places
     ends: Places
 

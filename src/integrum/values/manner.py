@@ -14,37 +14,23 @@ AS_WRITTEN = "as-written"
 
 @dataclass(frozen=True)
 class Manner:
-    """How values are written.
+    """How values are written."""
 
-    Attributes
-    ----------
-    decimal_mark, thousands_mark
-        The marks of numbers; spaces and apostrophes between thousands are read in any case.
-    unit
-        The unit that may stand behind or before a number.
-    percent
-        Whether a percent sign may stand behind a number: ``"as-written"`` (45 % is 45) or ``"share"`` (it is 0.45).
-    censored
-        Whether a sign such as ``<`` may stand before a number, or a word instead of it.
-    date_order
-        ``"dmy"``, ``"mdy"`` or ``"ymd"``: the order of day, month and year where all are digits.
-    format
-        The forms that dates and times have, in POSIX codes; when there are some, no other form is read but ISO 8601.
-    century_from
-        The first of the hundred years that two-digit years stand for.
-    zoned
-        Whether a zone or an offset may stand behind a time.
-    """
-
+    # the marks of numbers; spaces and apostrophes between thousands are read in any case
     decimal_mark: str = "."
     thousands_mark: str = ""
-    unit: str = ""
+    unit: str = ""  # the unit that may stand behind or before a number
+    # whether a percent sign may stand behind a number: ``"as-written"`` (45 % is 45) or ``"share"`` (it is
+    # 0.45)
     percent: str = ""
-    censored: bool = False
+    censored: bool = False  # whether a sign such as ``<`` may stand before a number, or a word instead of it
+    # ``"dmy"``, ``"mdy"`` or ``"ymd"``: the order of day, month and year where all are digits
     date_order: str = ""
+    # the forms that dates and times have, in POSIX codes; when there are some, no other form is read but
+    # ISO 8601
     format: tuple[str, ...] = ()
-    century_from: int = FIRST_YEAR
-    zoned: bool = False
+    century_from: int = FIRST_YEAR  # the first of the hundred years that two-digit years stand for
+    zoned: bool = False  # whether a zone or an offset may stand behind a time
 
 
 PLAIN = Manner()

@@ -30,8 +30,6 @@ def numbered(values: pa.Array, form: str, has_clock: bool) -> Converted:
 
     Parameters
     ----------
-    values
-        A string array.
     form
         What they count, such as ``"serial-days"``.
     has_clock

@@ -15,16 +15,7 @@ Own = Callable[[str], str | None]
 def read_by(values: pa.Array, own: Own) -> Converted:
     """Read texts by a function of your own.
 
-    Parameters
-    ----------
-    values
-        A string array.
-    own
-        The function. None means that there is no value; an exception makes the value a bad one, with its message.
-
-    Returns
-    -------
-    Converted
+    `own`: the function. None means that there is no value; an exception makes the value a bad one, with its message.
 
     Examples
     --------

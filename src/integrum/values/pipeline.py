@@ -33,47 +33,23 @@ SIGN, OFFSET = "sign", "offset"
 
 @dataclass(frozen=True)
 class Conversion:
-    """What is done to the texts of a column on their way into the table, in this order.
+    """What is done to the texts of a column on their way into the table, in this order."""
 
-    Attributes
-    ----------
-    missing
-        Texts that stand for "no value": as written, outer spaces aside, or as tidied.
-    own
-        A function of your own that reads a text first.
-    swap, case, values
-        How texts are tidied: parts replaced, letters, whole values replaced.
-    take
-        ``""`` for the value; ``"sign"`` or ``"offset"`` for what stands beside it.
-    manner
-        How values are written, where that is not the canonical form.
-    type
-        What they are read as.
-    zone
-        The zone that times are brought into.
-    linear
-        How values become values of the column's unit.
-    spelling
-        The one spelling of dates and times.
-    allowed
-        The only values that there may be.
-    seen
-        Whether a survey has already seen that all of them are canonical.
-    """
-
-    type: str = "text"
+    type: str = "text"  # what they are read as
+    # texts that stand for "no value": as written, outer spaces aside, or as tidied
     missing: tuple[str, ...] = ()
+    # how texts are tidied: parts replaced, letters, whole values replaced
     swap: Mapping[str, str] = field(default_factory=dict)
     case: str = ""
     values: Mapping[str, str] = field(default_factory=dict)
-    own: Own | None = None
-    take: str = ""
-    manner: Manner = PLAIN
-    zone: str = ""
-    linear: Linear | None = None
-    spelling: str = ""
-    allowed: tuple[str, ...] = ()
-    seen: bool = False
+    own: Own | None = None  # A function of your own that reads a text first
+    take: str = ""  # ``""`` for the value; ``"sign"`` or ``"offset"`` for what stands beside it
+    manner: Manner = PLAIN  # how values are written, where that is not the canonical form
+    zone: str = ""  # the zone that times are brought into
+    linear: Linear | None = None  # how values become values of the column's unit
+    spelling: str = ""  # the one spelling of dates and times
+    allowed: tuple[str, ...] = ()  # the only values that there may be
+    seen: bool = False  # whether a survey has already seen that all of them are canonical
 
 
 def convert(values: pa.Array, how: Conversion, as_text: bool = True) -> Converted:
@@ -83,14 +59,8 @@ def convert(values: pa.Array, how: Conversion, as_text: bool = True) -> Converte
     ----------
     values
         A string array as it stands in the source; null where a cell is empty.
-    how
-        What is done to them.
     as_text
         Whether the canonical texts are wanted, or only the values.
-
-    Returns
-    -------
-    Converted
 
     Examples
     --------

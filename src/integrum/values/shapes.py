@@ -102,17 +102,9 @@ def shapes_of(values: pa.Array) -> pa.Array:
 def rewritten(values: pa.Array, rule: Rule) -> tuple[pa.Array, Mask]:
     """Rewrite texts by a rule for their shapes.
 
-    Parameters
-    ----------
-    values
-        A string array.
-    rule
-        Gives the parts of the new text for a shape.
+    Returns the new texts, null where a text is empty or does not fit; and which of them fit.
 
-    Returns
-    -------
-    tuple
-        The new texts, null where a text is empty or does not fit; and which of them fit.
+    `rule`: gives the parts of the new text for a shape.
 
     Examples
     --------

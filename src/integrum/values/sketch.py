@@ -15,17 +15,10 @@ SAMPLED = 32
 
 
 class Sketch(NamedTuple):
-    """The values of some sources, an entry each.
+    """The values of some sources, an entry each."""
 
-    Attributes
-    ----------
-    filled
-        How many values.
-    least, median, greatest
-        Of numbers; of dates and times in microseconds since 1970 or midnight; NaN where there are none.
-    """
-
-    filled: Ints
+    filled: Ints  # how many values
+    # of numbers; of dates and times in microseconds since 1970 or midnight; NaN where there are none
     least: Floats
     median: Floats
     greatest: Floats
@@ -38,13 +31,8 @@ class Sketch(NamedTuple):
 def sketch(values: Floats, first: Ints) -> Sketch:
     """Sketch numbers.
 
-    Parameters
-    ----------
-    values
-        The numbers, those of a source together; NaN where there is none. With several columns of them, column by
-        column, so is what comes back.
-    first
-        Where the numbers of each source begin.
+    `values`: the numbers, those of a source together; NaN where there is none. With several columns of them, column
+    by column, so is what comes back.
 
     Examples
     --------

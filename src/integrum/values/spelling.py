@@ -25,12 +25,7 @@ FINER = "finer than the spelling of its column"
 def spelled(done: Converted, spelling: str) -> Converted:
     """Write canonical dates and times in one spelling; one that is finer than it is bad.
 
-    Parameters
-    ----------
-    done
-        With canonical texts.
-    spelling
-        One of the `spellings` of a type.
+    `spelling`: one of the `spellings` of a type.
 
     Examples
     --------

@@ -73,15 +73,9 @@ class Linear(NamedTuple):
 def conversion_to(wanted: str, given: str) -> Linear | None:
     """How values of one unit become values of another.
 
-    Parameters
-    ----------
-    wanted, given
-        The unit that is wanted, and that of the values.
+    None when one of them is not known, or they are not of one quantity.
 
-    Returns
-    -------
-    Linear or None
-        None when one of them is not known, or they are not of one quantity.
+    `wanted`, `given`: the unit that is wanted, and that of the values.
 
     Examples
     --------

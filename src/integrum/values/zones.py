@@ -52,19 +52,9 @@ def in_zone(values: pa.Array, zone: str, manner: Manner) -> Converted:
     Those with an offset are converted; those without one are local times of the zone. A local time that there is twice,
     or not at all, because the clocks change, is bad.
 
-    Parameters
-    ----------
-    values
-        A string array.
-    zone
-        The name of a zone, such as ``"UTC"`` or ``"Europe/Berlin"``.
-    manner
-        How the times are written.
+    Texts with the offset behind them, ``Z`` for UTC.
 
-    Returns
-    -------
-    Converted
-        Texts with the offset behind them, ``Z`` for UTC.
+    `zone`: the name of a zone, such as ``"UTC"`` or ``"Europe/Berlin"``.
 
     Examples
     --------

@@ -23,19 +23,11 @@ _PARTS = tuple(map(attrgetter, ("days", "seconds", "microseconds")))
 def column_texts(values: Sequence[Any], decimal_mark: str = ".") -> pa.Array:
     """The cells of a column as text.
 
-    Parameters
-    ----------
-    values
-        Texts, numbers, booleans, dates and times; ``""`` where a cell is empty.
-    decimal_mark
-        The sign in numbers.
+    Whole numbers have no point, others the fewest digits that mean the same 64-bit value; dates and
+    times as ISO 8601 has them, with a space between; durations as hours, minutes and seconds. A date among times of
+    other days is a midnight.
 
-    Returns
-    -------
-    pyarrow.Array
-        Whole numbers without a point, others with the fewest digits that mean the same 64-bit value; dates and
-        times as ISO 8601 has them, with a space between; durations as hours, minutes and seconds. A date
-        among times of other days is a midnight.
+    `values`: texts, numbers, booleans, dates and times; ``""`` where a cell is empty.
 
     Examples
     --------

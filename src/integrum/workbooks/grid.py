@@ -22,17 +22,10 @@ Merged = Sequence[tuple[tuple[int, int], tuple[int, int]]]
 
 @dataclass(frozen=True)
 class Grid:
-    """Columns of text of one length.
+    """Columns of text of one length."""
 
-    Attributes
-    ----------
-    columns
-        String arrays; an empty cell is empty or null.
-    top, left
-        The row and the column of the first cell, from 1.
-    """
-
-    columns: Sequence[pa.Array]
+    columns: Sequence[pa.Array]  # string arrays; an empty cell is empty or null
+    # the row and the column of the first cell, from 1
     top: int = 1
     left: int = 1
 

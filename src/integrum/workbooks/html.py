@@ -19,10 +19,7 @@ def html_tables(data: bytes) -> list[list[list[str]]]:
 
     A cell over several rows stands in each of them, one over several columns in the first, as in a workbook.
 
-    Raises
-    ------
-    SourceFault
-        When there are more cells than a workbook can have, or tables too deep inside tables.
+    Raises SourceFault when there are more cells than a workbook can have, or tables too deep inside tables.
 
     Examples
     --------

@@ -52,19 +52,10 @@ def place(cell: str) -> tuple[int, int]:
 
 @dataclass(frozen=True)
 class Sheet:
-    """A sheet of a workbook, and what of it is read.
-
-    Attributes
-    ----------
-    name
-        Its name.
-    first_column, last_column
-        Columns before and behind these are left out; counted from 1, 0 means the last one that has a cell.
-    decimal_mark
-        The sign in numbers; that of the texts beside them, so that both read alike.
-    """
+    """A sheet of a workbook, and what of it is read."""
 
     name: str
+    # columns before and behind these are left out; counted from 1, 0 means the last one that has a cell
     first_column: int = 1
     last_column: int = 0
-    decimal_mark: str = "."
+    decimal_mark: str = "."  # the sign in numbers; that of the texts beside them, so that both read alike

@@ -50,20 +50,9 @@ def begins_as_text(start: bytes) -> bool:
 def recognise(data: bytes) -> str:
     """What a file is.
 
-    Parameters
-    ----------
-    data
-        All of its bytes.
+    Returns ``"xlsx"`` (with macros or without), ``"xlsb"``, ``"xls"``, ``"ods"``, ``"html"``, or ``"text"``.
 
-    Returns
-    -------
-    str
-        ``"xlsx"`` (with macros or without), ``"xlsb"``, ``"xls"``, ``"ods"``, ``"html"``, or ``"text"``.
-
-    Raises
-    ------
-    SourceFault
-        When it is something else, protected by a password, or damaged.
+    Raises SourceFault when it is something else, protected by a password, or damaged.
 
     Examples
     --------

@@ -19,30 +19,18 @@ MOST_LETTERS = 1 << 29
 
 @dataclass
 class Scanned:
-    """One sheet.
+    """One sheet."""
 
-    Attributes
-    ----------
-    rows, columns
-        How far its cells reach, at most.
-    cells
-        How many it has.
-    errors
-        Error cells by row and column, from 1.
-    unsaved
-        Formulas without a saved value, by row and column.
-    in_order
-        Whether its rows come one after the other, as they have to.
-    letters
-        How long the texts are together that a few bytes can blow up: repeated ones, shared ones, runs of blanks.
-    """
-
+    # how far its cells reach, at most
     rows: int = 0
     columns: int = 0
     cells: int = 0
-    errors: dict[tuple[int, int], str] = field(default_factory=dict)
+    errors: dict[tuple[int, int], str] = field(default_factory=dict)  # error cells by row and column, from 1
+    # formulas without a saved value, by row and column
     unsaved: dict[tuple[int, int], str] = field(default_factory=dict)
-    in_order: bool = True
+    in_order: bool = True  # whether its rows come one after the other, as they have to
+    # how long the texts are together that a few bytes can blow up: repeated ones, shared ones, runs of
+    # blanks
     letters: int = 0
 
     def reach(self, row: int, column: int) -> None:
@@ -67,10 +55,7 @@ def _itself(scanned: Scanned) -> Scanned:
 def refuse_excess(sheet: Scanned) -> None:
     """Refuse a sheet with a few cells very far out, with rows that go back, or with texts that fill the memory.
 
-    Raises
-    ------
-    SourceFault
-        Naming how far they reach.
+    Raises SourceFault: naming how far they reach.
     """
     if sheet.letters > MOST_LETTERS:
         raise SourceFault(

@@ -21,50 +21,24 @@ Across = tuple[int, int, int]
 
 @dataclass(frozen=True)
 class SheetText:
-    """A sheet as CSV.
+    """A sheet as CSV."""
 
-    Attributes
-    ----------
-    text
-        UTF-8, a record for each row from the first row of the sheet to the last that has a cell.
-    pairs, wide
-        Rows with two cells or more, and with three or more.
-    last_rows
-        For each column of the text the last row that has a cell there; 0 where there is none.
-    merged
-        Cells merged across: row from 1, first and last position in the text.
-    problems
-        What is to be said; without the name of the source.
-    beside
-        The cells beside the columns that are wanted, as CSV: the number of a row, and its cells as one text.
-    """
-
-    text: bytes
+    text: bytes  # UTF-8, a record for each row from the first row of the sheet to the last that has a cell
+    # rows with two cells or more, and with three or more
     pairs: int = 0
     wide: int = 0
+    # for each column of the text the last row that has a cell there; 0 where there is none
     last_rows: tuple[int, ...] = ()
-    merged: tuple[Across, ...] = ()
-    problems: tuple[Problem, ...] = ()
+    merged: tuple[Across, ...] = ()  # cells merged across: row from 1, first and last position in the text
+    problems: tuple[Problem, ...] = ()  # what is to be said; without the name of the source
+    # the cells beside the columns that are wanted, as CSV: the number of a row, and its cells as one text
     beside: bytes = b""
 
 
 def as_text(grid: Grid, merged: Merged, sheet: Sheet, scanned: Scanned) -> SheetText:
     """Write the cells of a sheet as CSV.
 
-    Parameters
-    ----------
-    grid
-        Its cells, as the library gives them.
-    merged
-        Which of them are merged.
-    sheet
-        Which columns of it are wanted.
-    scanned
-        What the library does not tell about it.
-
-    Returns
-    -------
-    SheetText
+    `scanned`: what the library does not tell about it.
     """
     put = scanned.errors | {place: f"{UNSAVED} ={formula}" for place, formula in scanned.unsaved.items()}
     grid = with_cells(grid, {place: text for place, text in put.items() if all(place)})

@@ -45,16 +45,8 @@ class ListedSheet:
 class Workbook:
     """A workbook in memory.
 
-    Parameters
-    ----------
-    data
-        The bytes of the file, whatever it is called.
-
-    Raises
-    ------
-    SourceFault
-        When it is not a workbook, protected by a password, damaged, or would fill the memory. The code is
-        ``"kind-differs"`` when it is a text.
+    Raises SourceFault when it is not a workbook, protected by a password, damaged, or would fill the memory. The code
+    is ``"kind-differs"`` when it is a text.
     """
 
     def __init__(self, data: bytes) -> None:
@@ -90,10 +82,7 @@ class Workbook:
     def read(self, sheet: Sheet) -> SheetText:
         """Read a sheet.
 
-        Raises
-        ------
-        SourceFault
-            When its part of the workbook is damaged.
+        Raises SourceFault when its part of the workbook is damaged.
         """
         if self.is_html:
             rows = self._tables[sheet.name]

@@ -22,10 +22,7 @@ _CELLS = {0x06, 0x203, 0x204, 0x205, 0x27E, 0xFD, 0xD6, 0xBD}
 def scan_xls(data: bytes) -> Scans:
     """Scan the sheets of a workbook; they are all in one stream.
 
-    Raises
-    ------
-    SourceFault
-        When it is protected by a password.
+    Raises SourceFault when it is protected by a password.
     """
     with olefile.OleFileIO(BytesIO(data)) as opened:
         name = next(each for each in STREAMS if opened.exists(each))

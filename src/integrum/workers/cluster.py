@@ -19,17 +19,10 @@ _PATIENCE = 10
 def cluster(address: str) -> Iterator[Executor]:
     """Connect to a scheduler for one call.
 
-    Parameters
-    ----------
-    address
-        Where it listens: ``"tcp://host:port"``.
+    Raises ExtraNeeded when the packages for it are not installed. Raises WorkersLost when there is no scheduler or no
+    worker, or the workers do not have this version of Integrum.
 
-    Raises
-    ------
-    ExtraNeeded
-        When the packages for it are not installed.
-    WorkersLost
-        When there is no scheduler or no worker, or the workers do not have this version of Integrum.
+    `address`: where it listens: ``"tcp://host:port"``.
     """
     try:
         from distributed import Client

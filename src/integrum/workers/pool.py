@@ -30,11 +30,6 @@ class Stopped(BaseException):
 def threads(number: int = WORKERS) -> Iterator[Executor]:
     """Threads for one call; when it ends early, nobody waits for what they are at.
 
-    Parameters
-    ----------
-    number
-        How many.
-
     Examples
     --------
     >>> with threads() as pool:
@@ -55,9 +50,7 @@ def threads(number: int = WORKERS) -> Iterator[Executor]:
 def still_wanted() -> None:
     """Go on, unless the run that this thread works for has ended early; asked wherever much is read.
 
-    Raises
-    ------
-    Stopped
+    Raises Stopped.
     """
     stop: threading.Event | None = getattr(_here, "stop", None)
     if stop is not None and stop.is_set():
@@ -101,12 +94,7 @@ def _client_of(executor: Executor) -> Any:
 def on_every_worker(executor: Executor, work: Callable[[Given], Result], item: Given) -> list[Result]:
     """Do something small on every worker, or on as many as can be told apart.
 
-    Parameters
-    ----------
-    executor
-        Any; of a Dask cluster it is done on every worker.
-    work, item
-        An importable function, and what it gets.
+    `executor`: any; of a Dask cluster it is done on every worker.
     """
     client = _client_of(executor)
     if client is not None:
@@ -133,12 +121,7 @@ def _lost(error: BaseException) -> WorkersLost:
 def _result_of(executor: Executor, task: Future[Result]) -> Result:
     """The result of a task.
 
-    Raises
-    ------
-    WorkerDied
-        When its workers died.
-    WorkersLost
-        When the executor is no longer there.
+    Raises WorkerDied when its workers died. Raises WorkersLost when the executor is no longer there.
     """
     client = _client_of(executor)
     try:
@@ -179,6 +162,10 @@ def ahead(
 ) -> Iterator[Result]:
     """Map `work` over `items` on an executor, with a bounded amount in flight.
 
+    In the order of the items.
+
+    Raises WorkersLost when the executor is no longer there, or, without `instead`, when the workers of an item die.
+
     Parameters
     ----------
     executor
@@ -190,22 +177,10 @@ def ahead(
     room
         How much may be in flight, by `weigh`; this bounds the memory. 0: a few items for each worker. One item
         for each worker, and one more, are always let in.
-    weigh
-        How much an item is.
     instead
         Gives the result of an item whose workers died each time that they were at it.
     flying_now
         Is called with the number of items in flight, when it has changed.
-
-    Yields
-    ------
-    Result
-        In the order of the items.
-
-    Raises
-    ------
-    WorkersLost
-        When the executor is no longer there, or, without `instead`, when the workers of an item die.
 
     Examples
     --------

@@ -20,11 +20,6 @@ _TOGETHER = 2
 class Processes(Executor):
     """An executor of processes that outlives the death of some of them.
 
-    Parameters
-    ----------
-    workers
-        How many.
-
     Examples
     --------
     >>> with Processes(1) as pool:

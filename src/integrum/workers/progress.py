@@ -51,11 +51,6 @@ Watch = Callable[[Progress], None]
 class Pace:
     """How fast a call goes, and how long it will take, by what it tells of itself.
 
-    Parameters
-    ----------
-    clock
-        Gives seconds.
-
     Examples
     --------
     >>> now = iter([0.0, 2.0])

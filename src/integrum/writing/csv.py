@@ -134,17 +134,7 @@ def parse_csv(data: bytes, schema: TableSchema) -> pa.Table:
 
 
 def read_csv(source: Any, schema: TableSchema, guarded: bool = False) -> pa.Table:
-    """Read a table back, with its types.
-
-    Parameters
-    ----------
-    source
-        A path or a stream.
-    schema
-        That of the table.
-    guarded
-        Whether it is guarded against formulas.
-    """
+    """Read a table back, with its types."""
     if not schema.names:
         return pa.table({})
     table = pacsv.read_csv(source, **_options(schema))

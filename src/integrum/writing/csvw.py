@@ -24,42 +24,24 @@ _FORMS = {"%Y": "yyyy", "%m": "MM", "%d": "dd", "%H": "HH", "%M": "mm", "%S": "s
 
 @dataclass(frozen=True)
 class Described:
-    """A column of a CSV file.
+    """A column of a CSV file."""
 
-    Attributes
-    ----------
-    name, kind, unit, description
-        Its name, its type, its unit and what it is.
-    spelling
-        The one spelling of its dates and times in POSIX codes, or empty.
-    missing
-        The codes for missing values that its sources have; in the file such cells are empty.
-    """
-
+    # its name, its type, its unit and what it is
     name: str
     kind: Type
     unit: str = ""
     description: str = ""
-    spelling: str = ""
+    spelling: str = ""  # the one spelling of its dates and times in POSIX codes, or empty
+    # the codes for missing values that its sources have; in the file such cells are empty
     missing: Sequence[str] = ()
 
 
 def metadata_of(file: str, columns: Sequence[Described], key: Sequence[str] = ()) -> str:
     """The text of the file with the metadata.
 
-    Parameters
-    ----------
-    file
-        The name of the CSV file.
-    columns
-        Its columns.
-    key
-        Columns whose values tell every row from all others; none when that is not known.
+    Returns JSON.
 
-    Returns
-    -------
-    str
-        JSON.
+    `key`: columns whose values tell every row from all others; none when that is not known.
 
     Examples
     --------

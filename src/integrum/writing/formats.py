@@ -59,10 +59,7 @@ def format_of(path: Path) -> type[FileOutput]:
 def check_suffix(path: Path, guarded: bool = False) -> None:
     """Refuse a file name whose suffix is no output format, or none that is guarded against formulas.
 
-    Raises
-    ------
-    OutputError
-        Naming the formats.
+    Raises OutputError: naming the formats.
 
     Examples
     --------

@@ -14,7 +14,8 @@ from integrum.columns.table_schema import TableSchema
 Pack = Callable[[pa.RecordBatch, Sequence[int]], tuple[Any, Sequence[int]]]
 # how an output takes what workers elsewhere have written: as ranges of bytes, as batches, or as files that are finished
 BYTES, BATCHES, FILES = "bytes", "batches", "files"
-Tables = Mapping[str, tuple[Sequence[str], Sequence[Sequence[object]]]]
+# makes tables about the table: by name, the header and the rows of each
+Tables = Callable[[], Mapping[str, tuple[Sequence[str], Sequence[Sequence[object]]]]]
 
 
 class Output(Protocol):
@@ -50,7 +51,7 @@ class FileOutput(Output, Protocol):
         """Open one for writing to a place."""
 
     def document(self, tables: Tables) -> None:
-        """Take tables about the table by name, the header and the rows of each; after `finish`."""
+        """Take tables about the table; after `finish`."""
 
     def close(self) -> None:
         """Write what is left; after `document`."""

@@ -23,8 +23,6 @@ class PackedCsvOutput(CsvOutput):
 
     Parameters
     ----------
-    stream
-        Open for writing bytes.
     guarded
         Whether cells that a spreadsheet program would take for formulas are made harmless.
     """

@@ -16,33 +16,19 @@ from integrum.columns.table_schema import TableSchema
 from integrum.hashing import hash_of
 from integrum.naming.outputs import FOLDER, NONE
 from integrum.sources.own import PART
-from integrum.writing.memory import pack_batch
-from integrum.writing.output import FILES, Tables
+from integrum.writing.output import FILES
 from integrum.writing.part_files import PartRef
+from integrum.writing.typed import TypedFile
 
 
-class ParquetFolder:
-    """Takes files that workers have finished, and numbers them.
+class ParquetFolder(TypedFile):
+    """Takes files that workers have finished, and numbers them."""
 
-    Parameters
-    ----------
-    path
-        The folder to make.
-    """
-
-    as_text = False
-    pack = staticmethod(pack_batch)
     parts = FILES
 
     def __init__(self, path: Path) -> None:
-        self._path = path
+        super().__init__(path)
         self._contents: dict[str, str] = {}
-        self._now: Path | None = None
-
-    @classmethod
-    def at(cls, place: Path, guarded: bool = False) -> ParquetFolder:  # noqa: ARG003
-        """Open one for writing to a place."""
-        return cls(place)
 
     def begin(self, schema: TableSchema) -> int:
         """Make the folder."""
@@ -66,12 +52,6 @@ class ParquetFolder:
                 self._schema.empty_table().select(names), str(self._path / name), compression="snappy"
             )
             self._contents[name] = hash_of(self._path / name)
-
-    def document(self, tables: Tables) -> None:
-        """Nothing: what there is to say of the columns is in their schema."""
-
-    def close(self) -> None:
-        """Nothing is left to do."""
 
     def content(self) -> str:
         """The content hash of the folder; see `content_of`."""

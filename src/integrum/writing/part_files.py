@@ -26,25 +26,14 @@ _FULL = 512 << 20
 
 @dataclass
 class PartRef:
-    """Where a payload lies.
-
-    Attributes
-    ----------
-    place
-        The file.
-    start, end
-        Offsets of its bytes; of a file of batches its number and the next one.
-    content
-        The hash of a finished file, in its last payload.
-    rows
-        Rows of a finished file, in its last payload.
-    """
+    """Where a payload lies."""
 
     place: Path
+    # offsets of its bytes; of a file of batches its number and the next one
     start: int
     end: int
-    content: str = ""
-    rows: int = 0
+    content: str = ""  # the hash of a finished file, in its last payload
+    rows: int = 0  # rows of a finished file, in its last payload
 
 
 class PartFiles:
@@ -56,8 +45,6 @@ class PartFiles:
         Where they go; it has to be there.
     kind
         How the output takes them: one of `BYTES`, `BATCHES`, `FILES`.
-    columns
-        The columns of files that are finished, by output.
     """
 
     def __init__(self, folder: Path, kind: str, columns: Mapping[str, Sequence[str]]) -> None:
@@ -169,10 +156,7 @@ _KINDS: dict[str, type[_File]] = {BYTES: _Bytes, BATCHES: _Batches, FILES: _Fini
 def payload_of(ref: PartRef, kind: str) -> Any:
     """What lies in a part: bytes, or a batch.
 
-    Raises
-    ------
-    OSError
-        When the file is not there, or ends before.
+    Raises OSError when the file is not there, or ends before.
     """
     if kind == BYTES:
         data = csv_part(ref.place, ref.start, ref.end)

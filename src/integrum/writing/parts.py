@@ -45,16 +45,7 @@ def csv_rows(
 ) -> Iterator[pa.RecordBatch]:
     r"""Rows of a CSV without its header, in batches; the columns as texts, but those of whole numbers that say a row.
 
-    Parameters
-    ----------
-    data
-        The lines.
-    schema
-        That of the table; columns of text are read as texts, and so are all others.
-    wanted
-        The names of the columns to read.
-    guarded
-        Whether they are guarded against formulas.
+    `schema`: that of the table; columns of text are read as texts, and so are all others.
 
     Examples
     --------
@@ -82,15 +73,7 @@ def csv_rows(
 
 
 class ByteRange(io.RawIOBase):
-    """Some bytes of a file, as a file.
-
-    Parameters
-    ----------
-    place
-        The file.
-    start, end
-        From where up to where.
-    """
+    """Some bytes of a file, as a file."""
 
     def __init__(self, place: Path, start: int, end: int) -> None:
         super().__init__()

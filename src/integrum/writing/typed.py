@@ -1,4 +1,4 @@
-"""What files with Arrow types have in common: they are written block by block, and have no place for tables beside them."""
+"""What outputs with Arrow types have in common; most are written block by block."""
 
 from __future__ import annotations
 
@@ -14,14 +14,8 @@ from integrum.writing.memory import pack_batch
 from integrum.writing.output import BATCHES, Tables
 
 
-class TypedOutput:
-    """Writes a file with Arrow types; those that inherit it open the file, and write a block.
-
-    Parameters
-    ----------
-    path
-        The file to write.
-    """
+class TypedFile:
+    """An output that takes Arrow types, with nothing beside it."""
 
     as_text = False
     parts = BATCHES
@@ -29,12 +23,27 @@ class TypedOutput:
 
     def __init__(self, path: Path) -> None:
         self._path = path
-        self._writer: Any = None
 
     @classmethod
     def at(cls, place: Path, guarded: bool = False) -> Self:  # noqa: ARG003
         """Open one for writing to a place."""
         return cls(place)
+
+    def document(self, tables: Tables) -> None:
+        """Nothing: what there is to say of the columns is in its schema."""
+
+    def close(self) -> None:
+        """Nothing is left to do."""
+
+    def content(self) -> str:
+        """The content hash: BLAKE3, 256 bits, in hexadecimal."""
+        return hash_of(self._path)
+
+
+class TypedOutput(TypedFile):
+    """Writes such a file block by block; those that inherit it open the file, and write a block."""
+
+    _writer: Any = None
 
     def begin(self, schema: TableSchema) -> int:
         """Open the file."""
@@ -56,16 +65,6 @@ class TypedOutput:
         for block in self._blocks.rest():
             self._write(block)
         self.discard()
-
-    def document(self, tables: Tables) -> None:
-        """Nothing: what there is to say of the columns is in its schema."""
-
-    def close(self) -> None:
-        """Nothing is left to do."""
-
-    def content(self) -> str:
-        """The content hash of the file: BLAKE3, 256 bits, in hexadecimal."""
-        return hash_of(self._path)
 
     def discard(self) -> None:
         """Close the file."""

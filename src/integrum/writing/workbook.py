@@ -15,13 +15,12 @@ from xlsxwriter.worksheet import Worksheet
 
 from integrum.columns.table_schema import TableSchema
 from integrum.errors import OutputError
-from integrum.hashing import hash_of
 from integrum.values.types import TYPES, Type
 from integrum.workbooks.places import LAST_COLUMN, Sheet
 from integrum.workbooks.workbook import Workbook
 from integrum.writing.csv import parse_csv
-from integrum.writing.memory import pack_batch
-from integrum.writing.output import BATCHES, Tables
+from integrum.writing.output import Tables
+from integrum.writing.typed import TypedFile
 
 TABLE = "table"
 MOST_ROWS = 1_048_575
@@ -34,39 +33,22 @@ _WIDEST, _NARROWEST, _LOOKED_AT = 48, 8, 500
 _CREATED = datetime(2000, 1, 1)
 
 
-class WorkbookOutput:
+class WorkbookOutput(TypedFile):
     """Writes an .xlsx workbook.
 
     Nothing is written before all rows are there, as a sheet takes no more than 1,048,575 of them.
-
-    Parameters
-    ----------
-    path
-        The file to write.
     """
 
-    as_text = False
-    parts = BATCHES
-    pack = staticmethod(pack_batch)
-
     def __init__(self, path: Path) -> None:
-        self._path = path
+        super().__init__(path)
         self._batches: list[pa.RecordBatch] = []
         self._rows = 0
         self._book: xlsxwriter.Workbook | None = None
 
-    @classmethod
-    def at(cls, place: Path, guarded: bool = False) -> WorkbookOutput:  # noqa: ARG003
-        """Open one for writing to a place."""
-        return cls(place)
-
     def begin(self, schema: TableSchema) -> int:
         """Take the schema.
 
-        Raises
-        ------
-        OutputError
-            When a sheet has not as many columns.
+        Raises OutputError when a sheet has not as many columns.
         """
         if len(schema.names) > LAST_COLUMN:
             raise OutputError(
@@ -78,10 +60,7 @@ class WorkbookOutput:
     def append(self, payload: pa.RecordBatch, rows: int) -> None:
         """Keep a batch.
 
-        Raises
-        ------
-        OutputError
-            When a sheet has not as many rows, or a text is longer than a cell takes.
+        Raises OutputError when a sheet has not as many rows, or a text is longer than a cell takes.
         """
         if self._rows + rows > MOST_ROWS:
             raise OutputError(
@@ -135,9 +114,9 @@ class WorkbookOutput:
         self._end_sheet(sheet, widths, row)
 
     def document(self, tables: Tables) -> None:
-        """Write sheets beside the table: by name, the header and the rows of each."""
+        """Write sheets beside the table."""
         assert self._book
-        for name, (header, rows) in tables.items():
+        for name, (header, rows) in tables().items():
             sheet = self._book.add_worksheet(name)
             widths = self._begin_sheet(sheet, header)
             for row, cells in enumerate(rows[:MOST_ROWS], 1):
@@ -153,10 +132,6 @@ class WorkbookOutput:
         """Put the parts of the workbook together."""
         if self._book:
             self._book.close()
-
-    def content(self) -> str:
-        """The content hash of the file: BLAKE3, 256 bits, in hexadecimal."""
-        return hash_of(self._path)
 
     def discard(self) -> None:
         """Leave everything as it is."""

@@ -18,30 +18,14 @@ class Finding(NamedTuple):
 
 @dataclass(frozen=True)
 class Setting:
-    """What evidence may look at besides the two columns.
-
-    Attributes
-    ----------
-    sources
-        How many sources there are.
-    glossary
-        What words mean.
-    frequent
-        In how many columns a meaning is.
-    columns
-        How many columns there are.
-    same
-        By name, the number of the column that it certainly belongs to.
-    company
-        By name, the numbers of the columns that stand in some source of it.
-    labels
-        The sources by number, as people know them.
-    """
+    """What evidence may look at besides the two columns."""
 
     sources: int
-    glossary: Glossary = field(default_factory=plain_glossary)
-    frequent: Mapping[Meanings, int] = field(default_factory=dict)
+    glossary: Glossary = field(default_factory=plain_glossary)  # what words mean
+    frequent: Mapping[Meanings, int] = field(default_factory=dict)  # in how many columns a meaning is
     columns: int = 1
+    # by name, the number of the column that it certainly belongs to
     same: Mapping[str, int] = field(default_factory=dict)
+    # by name, the numbers of the columns that stand in some source of it
     company: Mapping[str, frozenset[int]] = field(default_factory=dict)
-    labels: tuple[str, ...] = ()
+    labels: tuple[str, ...] = ()  # the sources by number, as people know them

@@ -40,119 +40,70 @@ class Type:
 
     The test of a whole column and the parsing of one text agree: a column passes exactly when `parse` gives back
     every one of its texts as it is.
-
-    Attributes
-    ----------
-    name
-        As plans write it.
-    arrow
-        Its Arrow type.
-    words
-        For messages: what a value of it is.
-    examples
-        Some canonical texts, the least first; what holds for all types is tested on them.
-    parse
-        Brings one text, without outer spaces, to the canonical form; None when it is not a value of the type.
-    test
-        Tests a whole column.
-    odd
-        Texts that cannot be canonical, told at once by their letters or their lengths.
-    read
-        Casts a column whose texts are all values of the type, in whatever form; None when that cannot be told at once.
-        It gives what the canonical forms would give.
-    to_arrow
-        The way from canonical texts to the Arrow type, where that is not a plain cast.
-    to_text
-        The way from the Arrow type to texts.
-    pattern
-        What canonical texts look like, where a pattern can tell nearly all that are not.
-    wrong
-        For messages: what a bad value is, where that is not just that it is not of the type.
-    rule
-        How people write its values, beside the canonical form: what a shape is rewritten to; see `values.shapes`.
-    tried
-        When a text is held against the type to find out what it is: types of a lower number first; 0 for never.
-    begins
-        The letters that its canonical texts may begin with.
-    any_case
-        Whether it then does not count whether letters are capitals.
-    unlikely
-        Texts that are then taken for something else, though the type could read them.
-    group
-        The type whose decisions are about its values, too: whole numbers are numbers. Its own name by default.
-    likeness
-        As what its values count when columns are compared: that of dates is ``"time"``. Its group by default.
-    wider
-        The type that can take its values, too, where there is one.
-    also_canonical
-        The types in whose canonical form its canonical texts are, besides text.
-    converted
-        The type that its values have after a change of unit; its own name by default.
-    is_number
-        Whether its values are numbers, which have units and signs, and are written with marks.
-    is_counted
-        Whether a column of it may have so few values that they are counted.
-    has_one_text
-        Whether each value has only one canonical text: 7.2 and 7.20 are the same number.
-    has_order
-        Whether it has a least and a greatest value.
-    from_numbers
-        The way back from the numbers that stand for its values when these are compared; see `numbers_in`.
-    has_day, has_clock
-        Whether its values have a day, a time of day, or both: then they may be made of two cells.
-    keys
-        The keys of a column in a plan that are for this type, besides those for all.
-    spellings
-        What `spelling` may be: the one spelling of its values in a table, in POSIX codes.
-    checks
-        The checks that need such a type, and can be made with it.
-    datatype, spelled
-        Its datatype in CSV on the Web; and the base of that of values in one spelling.
-    cell_format
-        The number format of a cell of a workbook; empty for the general one.
-    steps
-        What was done to a text that was not canonical, in words: takes the text, the conversion, and the column for signs.
-    advice
-        What to do about a bad value, by what it looks like: takes its text and the keys that the column has; empty where
-        nothing better is known than for any type.
     """
 
-    name: str
+    name: str  # as plans write it
     arrow: pa.DataType
-    words: str
+    words: str  # for messages: what a value of it is
+    # some canonical texts, the least first; what holds for all types is tested on them
     examples: Sequence[str]
+    # brings one text, without outer spaces, to the canonical form; None when it is not a value of the type
     parse: Callable[[str], str | None]
-    test: Callable[[pa.Array], Tested]
+    test: Callable[[pa.Array], Tested]  # tests a whole column
+    # texts that cannot be canonical, told at once by their letters or their lengths
     odd: Callable[[pa.Array], Mask]
+    # casts a column whose texts are all values of the type, in whatever form; None when that cannot be told
+    # at once. It gives what the canonical forms would give.
     read: Callable[[pa.Array], pa.Array | None] = lambda _: None
+    # the way from canonical texts to the Arrow type, where that is not a plain cast
     to_arrow: Callable[[pa.Array], pa.Array] | None = None
-    to_text: Callable[[pa.Array], pa.Array] = typed_as_texts
-    pattern: str = ""
-    wrong: str = ""
+    to_text: Callable[[pa.Array], pa.Array] = typed_as_texts  # the way from the Arrow type to texts
+    pattern: str = ""  # what canonical texts look like, where a pattern can tell nearly all that are not
+    wrong: str = ""  # for messages: what a bad value is, where that is not just that it is not of the type
+    # how people write its values, beside the canonical form: what a shape is rewritten to; see
+    # `values.shapes`
     rule: WrittenRule | None = None
+    # when a text is held against the type to find out what it is: types of a lower number first; 0 for
+    # never
     tried: int = 100
-    begins: bytes = b"0123456789-"
-    any_case: bool = False
+    begins: bytes = b"0123456789-"  # the letters that its canonical texts may begin with
+    any_case: bool = False  # whether it then does not count whether letters are capitals
+    # texts that are then taken for something else, though the type could read them
     unlikely: Callable[[pa.Array], Mask] | None = None
+    # the type whose decisions are about its values, too: whole numbers are numbers. Its own name by
+    # default.
     group: str = ""
+    # as what its values count when columns are compared: that of dates is ``"time"``. Its group by default.
     likeness: str = ""
-    wider: str = ""
+    wider: str = ""  # the type that can take its values, too, where there is one
+    # the types in whose canonical form its canonical texts are, besides text
     also_canonical: frozenset[str] = frozenset()
-    converted: str = ""
+    converted: str = ""  # the type that its values have after a change of unit; its own name by default
+    # whether its values are numbers, which have units and signs, and are written with marks
     is_number: bool = False
-    is_counted: bool = False
+    is_counted: bool = False  # whether a column of it may have so few values that they are counted
+    # whether each value has only one canonical text: 7.2 and 7.20 are the same number
     has_one_text: bool = True
-    has_order: bool = True
+    has_order: bool = True  # whether it has a least and a greatest value
+    # the way back from the numbers that stand for its values when these are compared; see `numbers_in`
     from_numbers: Callable[[Floats], pa.Array] = numbers_as_texts
+    # whether its values have a day, a time of day, or both: then they may be made of two cells
     has_day: bool = False
     has_clock: bool = False
+    # the keys of a column in a plan that are for this type, besides those for all
     keys: frozenset[str] = frozenset()
+    # what `spelling` may be: the one spelling of its values in a table, in POSIX codes
     spellings: Sequence[str] = ()
-    checks: frozenset[str] = frozenset()
+    checks: frozenset[str] = frozenset()  # the checks that need such a type, and can be made with it
+    # its datatype in CSV on the Web; and the base of that of values in one spelling
     datatype: Any = "string"
     spelled: str = ""
-    cell_format: str = ""
+    cell_format: str = ""  # the number format of a cell of a workbook; empty for the general one
+    # what was done to a text that was not canonical, in words: takes the text, the conversion, and the
+    # column for signs
     steps: Callable[[str, Conversion, str], Iterable[str]] = _nothing
+    # what to do about a bad value, by what it looks like: takes its text and the keys that the column has;
+    # empty where nothing better is known than for any type
     advice: Callable[[str, Collection[str]], str] = lambda *_: ""
 
     def __post_init__(self) -> None:
@@ -199,14 +150,7 @@ def cast(
 def tested_by_cast(values: pa.Array, to: pa.DataType, whole: pa.DataType, first: int) -> Tested:
     """Test a column by casting it to dates or times; none may lie before the first one of the calendar.
 
-    Parameters
-    ----------
-    values
-        Texts of which none is odd.
-    to, whole
-        The Arrow type, and the one of the whole numbers below it.
-    first
-        The first date or time, as such a number.
+    `to`, `whole`: the Arrow type, and the one of the whole numbers below it.
     """
     done = cast(values, to)
     if done is None or len(done) == done.null_count:

@@ -73,14 +73,7 @@ def format_error(text: str) -> str:
 def format_parts(shape: bytes, manner: Manner, wanted: str) -> Sequence[Part] | None:
     """What a text of a shape is rewritten to, by the first of the formats that it has.
 
-    Parameters
-    ----------
-    shape
-        The shape.
-    manner
-        With the formats.
-    wanted
-        ``"date"``, ``"datetime"``, ``"time"``, or ``"offset"``.
+    `wanted`: ``"date"``, ``"datetime"``, ``"time"``, or ``"offset"``.
 
     Examples
     --------
