@@ -581,6 +581,16 @@ unique = ["month", "count"]
 """
 
 
+def test_a_script_in_another_folder_finds_what_the_plan_finds(lakes: Path) -> None:
+    table = assembled(lakes).output.read_bytes()
+    find = json.dumps(str(lakes / "in"))
+    edit(lakes / "lakes.toml", 'find = "in"', f"find = {find}")
+    script = lakes / "code" / "make_lakes.py"
+    assert find in ig.script(lakes / "lakes.toml", script)
+    subprocess.run([sys.executable, str(script), "two.csv"], cwd=lakes, check=True, capture_output=True)
+    assert (lakes / "two.csv").read_bytes() == table
+
+
 def test_a_script_has_all_of_a_plan(tmp_path: Path) -> None:
     plan = ig.parse_plan(ODD)
     text = plan.to_python()
