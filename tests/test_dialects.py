@@ -227,3 +227,9 @@ def test_what_is_escaped_comes_back(table: list[tuple[str, str]]) -> None:
         Path(name, "a.csv").write_text("\n".join(lines) + "\n", newline="")
         outcome = read(Path(name), escape="\\")
     assert rows(outcome) == [[one or None, two or None, "1"] for one, two in table]
+
+
+def test_a_header_in_brackets_is_not_taken_for_json(folder) -> None:
+    folder.write("a.csv", "[id],[ph]\n1,7.1\n2,7.2\n")
+    outcome = ig.assemble(folder.path)
+    assert (outcome.rows, outcome.table.column_names[2:]) == (2, ["[id]", "[ph]"])
