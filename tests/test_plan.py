@@ -320,3 +320,12 @@ also = ["D", { header = "Depth" }, { header = "fathoms", unit = "fathom" }]
         ig.parse_plan(text.replace('{ header = "Depth" }', '{ hedaer = "Depth" }'))
     with pytest.raises(ig.PlanError, match=r"also\[1\]: expected a text, got the number 7"):
         ig.Column("depth", also=[7])
+
+
+@pytest.mark.parametrize(
+    "name",
+    ["unlisted", "only_common", "bad_values", "bad_share", "duplicates", "misnamed", "several_layouts"],
+)
+def test_a_rule_that_is_none_is_refused_by_name(name) -> None:
+    with pytest.raises(ig.PlanError, match=name):
+        ig.Rules(**{name: "sometimes"})
