@@ -5,7 +5,7 @@ from __future__ import annotations
 import json
 import os
 from collections.abc import Mapping
-from dataclasses import MISSING, asdict, dataclass, field, fields, is_dataclass
+from dataclasses import MISSING, dataclass, field, fields, is_dataclass
 from functools import cache
 from pathlib import Path
 from typing import Any, get_args, get_origin, get_type_hints
@@ -94,11 +94,9 @@ class RunFile:
 
     def write(self, folder: Path) -> None:
         """Write it into a folder."""
-        said = asdict(self)
-        in_order = {"made_by": MARK} | {name: said[name] for name in ORDER}
-        (folder / NAME).write_text(
-            json.dumps(in_order, indent=2, ensure_ascii=False) + "\n", encoding="utf-8"
-        )
+        in_order = {"made_by": MARK} | {name: getattr(self, name) for name in ORDER}
+        text = json.dumps(in_order, indent=2, ensure_ascii=False, default=vars)
+        (folder / NAME).write_text(text + "\n", encoding="utf-8")
 
 
 # the order of the keys in the file
@@ -198,11 +196,11 @@ def _read(kind: Any, value: Any, place: str) -> Any:
         if not isinstance(value, dict):
             raise ValueError(f"{place or 'it'} should be an object")
         made = {}
-        for each in fields(kind):
-            here = f"{place}.{each.name}" if place else each.name
-            if each.name in value:
-                made[each.name] = _read(_types(kind)[each.name], value[each.name], here)
-            elif each.default is MISSING and each.default_factory is MISSING:
+        for name, inner, is_due in _fields(kind):
+            here = f"{place}.{name}" if place else name
+            if name in value:
+                made[name] = _read(inner, value[name], here)
+            elif is_due:
                 raise ValueError(f"{here} is missing")
         return kind(**made)
     origin = get_origin(kind)
@@ -222,5 +220,9 @@ def _read(kind: Any, value: Any, place: str) -> Any:
 
 
 @cache
-def _types(kind: type) -> dict[str, Any]:
-    return get_type_hints(kind)
+def _fields(kind: type) -> list[tuple[str, Any, bool]]:
+    """The fields of a class: name, type, and whether it has to be there."""
+    types = get_type_hints(kind)
+    return [
+        (one.name, types[one.name], one.default is one.default_factory is MISSING) for one in fields(kind)
+    ]

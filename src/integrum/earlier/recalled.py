@@ -74,7 +74,7 @@ class RecalledRows:
             raise CannotTake("it is shorter than its record says")
         return data
 
-    @property
+    @cached_property
     def spans(self) -> Sequence[Span]:
         """Rows and bytes of each source."""
         found: dict[int, tuple[int, int]] = {}
@@ -95,6 +95,8 @@ class RecalledRows:
         columns = np.array([numbers.get(name, -1) for name in names.dictionary.to_pylist()], np.int64)
         columns, sources = columns[wholes(names.indices)], wholes(in_one(table["source"]))
         order = np.lexsort((sources, columns))
+        if columns[order[0]] >= 0 and (np.diff(order) == 1).all():
+            return ValueLines(columns, sources, table)
         order = order[columns[order] >= 0]
         return ValueLines(columns[order], sources[order], table.take(ints(order)))
 

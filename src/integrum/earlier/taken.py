@@ -137,6 +137,11 @@ class TakenOver:
     def _values_of(self, numbers: Sequence[int]) -> pa.Table:
         """The lines of some sources, which rise."""
         order, sources = self._in_order
+        if numbers and numbers[-1] - numbers[0] + 1 == len(
+            numbers
+        ):  # most lie in the file as they are wanted
+            found = order[slice(*np.searchsorted(sources, (numbers[0], numbers[-1] + 1)))]
+            return self.values.take(ints(np.sort(found)))
         parts = [order[slice(*np.searchsorted(sources, (number, number + 1)))] for number in numbers]
         return self.values.take(ints(np.concatenate(parts))) if parts else self.values.slice(0, 0)
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections import Counter
 from collections.abc import Iterable, Iterator, Mapping
 from dataclasses import dataclass, field, make_dataclass
+from operator import attrgetter
 from typing import TYPE_CHECKING, Any
 
 from integrum.entries import SPREAD
@@ -32,6 +33,9 @@ else:
     _Counts = make_dataclass("_Counts", [("rows", int, 0), *((part.key, int, 0) for part in COUNTED)])
 
 
+_COUNTS = attrgetter(*(part.key for part in COUNTED))
+
+
 class Ledger(_Counts):
     """The rows of one source, each in exactly one part.
 
@@ -56,7 +60,7 @@ class Ledger(_Counts):
     @property
     def counts(self) -> dict[Part, int]:
         """Its rows by what they are, in the order of the parts."""
-        return {part: getattr(self, part.key) for part in COUNTED}
+        return dict(zip(COUNTED, _COUNTS(self), strict=True))
 
     def add(self, part: Part, count: int) -> None:
         """Count more rows of a part."""

@@ -233,12 +233,13 @@ def _each(columns: Ints) -> Iterator[tuple[int, slice]]:
 
 
 def _numbers(lines: ValueLines, name: str, columns: Sequence[Column]) -> Floats:
-    """The numbers that stand for values; neighbours of one type at once."""
-    cells, found = _or_none(lines, name), []
-    for kind, some in groupby(_each(lines.columns), key=lambda one: columns[one[0]].type):
-        places = [place for _, place in some]
-        found.append(TYPES[kind].numbers_in(cells[places[0].start : places[-1].stop]))
-    return np.concatenate(found) if found else np.array([])
+    """The numbers that stand for values; all of one type at once."""
+    cells, found = _or_none(lines, name), np.empty(len(lines.columns))
+    kinds = np.array([column.type for column in columns])[lines.columns]
+    for kind in np.unique(kinds).tolist():
+        at = np.flatnonzero(kinds == kind)
+        found[at] = TYPES[kind].numbers_in(cells.take(ints(at)))
+    return found
 
 
 def _or_none(lines: ValueLines, name: str) -> pa.Array:

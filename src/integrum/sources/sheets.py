@@ -48,22 +48,11 @@ def unfold(
     A sheet that is not a table is passed over with a note, a hidden one too unless it is named. A workbook
     that gives nothing stays as one source that will be set aside.
 
-    Parameters
-    ----------
-    found
-        What was found; workbooks are recognised by what is in them.
-    groups
-        The plan's groups; they say which sheets are wanted, and which columns of them.
-    contents
-        False: only the names of the sheets are looked at.
-    headers
-        The header cells that the plan knows; a sheet of pairs without any of them is not a table.
-    scratch
-        A folder in which the sheets are kept as text until the run is over; left out, they are read again each time.
-    watch
-        Is called with the name of the workbook at hand, the bytes done and the bytes in all.
-    known
-        Workbooks that were looked into before; what of them is still kept need not be read again.
+    Workbooks are recognised by what is in them; the groups of the plan say which of their sheets are wanted, and which
+    columns. Without `contents` only the names of the sheets are looked at. `headers` are the header cells that the plan
+    knows: a sheet of pairs without any of them is not a table. In `scratch` the sheets are kept as text until the run is
+    over; without it they are read again each time. `watch` is called with the name of the workbook at hand, the bytes
+    done and the bytes in all; what is still kept of the `known` workbooks, looked into before, is not read again.
     """
     wanted = frozenset(loosened(header) or header for header in headers)
     tasks = [
