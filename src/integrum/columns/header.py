@@ -25,6 +25,7 @@ class Header:
     # positions at the end where the header's cells are empty, and in a sheet those of columns without a
     # name and a cell below; they are columns only if some row has values there
     spare: tuple[int, ...] = ()
+    used: tuple[int, ...] = ()  # of these, positions of columns that have values in the first rows
 
     def __hash__(self) -> int:  # a header may have thousands of cells
         return hash(self.names)
@@ -60,8 +61,18 @@ class Header:
     @property
     def named(self) -> dict[int, str]:
         """The names of the columns by position, without those that are spare."""
-        spare = set(self.spare)
+        spare = set(self.unused)
         return {at: name for at, name in enumerate(self.names) if at not in spare}
+
+    @property
+    def unused(self) -> tuple[int, ...]:
+        """Positions of what is spare and no column."""
+        return tuple(at for at in self.spare if at not in self.used)
+
+    @property
+    def least(self) -> int:
+        """How many cells a row has at least: it may end where the names of the header end."""
+        return len(self.names) - len(self.spare)
 
     def unit_at(self, position: int) -> str:
         """The unit of a column; empty where none is given."""

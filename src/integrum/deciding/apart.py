@@ -36,7 +36,7 @@ def apart(values: Sketch) -> Iterator[tuple[int, str]]:
     least, medians, greatest = (each[some] for each in values[1:])
     low, high = _without_each(least, np.min), _without_each(greatest, np.max)
     beyond = np.maximum(low - greatest, least - high) > APART_WIDTHS * (high - low)
-    for at in np.flatnonzero(beyond | _many_times(medians)).tolist():
+    for at in np.flatnonzero(beyond | _many_times(medians, least, greatest)).tolist():
         middle = float(np.median(np.delete(medians, at)))
         yield (
             int(some[at]),
@@ -54,15 +54,15 @@ def _without_each(values: Floats, extreme: Callable[[Floats], np.float64]) -> Fl
     return others
 
 
-def _many_times(medians: Floats) -> Mask:
+def _many_times(medians: Floats, least: Floats, greatest: Floats) -> Mask:
     """Which medians are many times those of all others, or a small part of them, while those agree among themselves."""
-    one_sided = bool((medians > 0).all() or (medians < 0).all())
-    if not one_sided:
+    one_sided = bool((least >= 0).all() or (greatest <= 0).all())
+    if not one_sided or (medians == 0).any():  # around zero a median may be any small number
         return np.zeros(len(medians), bool)
     sizes = np.abs(medians)
-    least, most = _without_each(sizes, np.min), _without_each(sizes, np.max)
-    agree = most <= APART_AGREE * least
-    return agree & ((sizes >= APART_TIMES * most) | (sizes * APART_TIMES <= least))
+    lowest, highest = _without_each(sizes, np.min), _without_each(sizes, np.max)
+    agree = highest <= APART_AGREE * lowest
+    return agree & ((sizes >= APART_TIMES * highest) | (sizes * APART_TIMES <= lowest))
 
 
 def _said(value: float) -> str:

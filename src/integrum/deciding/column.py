@@ -2,20 +2,26 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, replace
 from typing import cast
 
 from integrum.deciding.categories import alike_values
 from integrum.deciding.decision import Decision, Place
-from integrum.deciding.missing import codes_among, is_absent_word, is_code
+from integrum.deciding.missing import codes_among, is_absent_word, is_code, is_of_kind
 from integrum.deciding.numbers import as_number
 from integrum.deciding.seen import Range, Seen
 from integrum.deciding.times import as_time
 from integrum.deciding.truths import as_boolean
 from integrum.values.evidence import CODE, EMPTY, ERROR, TEXT, TRIED, kinds_of_group
 from integrum.values.types import TYPES, TypeName
+from integrum.values.units import is_unit
 
+# numbers with a letter or two behind them, or before them
+_MARK = re.compile(r"\d+(?:\.\d+)?[ -]?([A-Za-z]{1,2})|[A-Za-z]{1,3}[ .-]?\d+(?:\.\d+)?")
+# so large a part of the values is no slip
+_SOME = 0.05
 # by the type whose decisions they are: the kinds of values that are decided about together
 _GROUPS = {group: kinds_of_group(group) for group in dict.fromkeys(one.group for one in TRIED)}
 
@@ -29,6 +35,10 @@ class Evidence:
     # by source the decimal mark and the mark between thousands that it is read with
     marks: Mapping[int, tuple[str, str]] | None = None
     unit: str = ""  # the unit that its headers give
+    open: tuple[
+        Place, ...
+    ] = ()  # numbers that can be read in two ways where nothing shows which, the first of each source
+    settled: Place | None = None  # the first number that could be, where numbers elsewhere show which
 
 
 def decide(evidence: Evidence) -> Decision:
@@ -72,6 +82,11 @@ def decide(evidence: Evidence) -> Decision:
         first = places_of(others)[0]
         note = f'text: codes such as "{first.text}" would lose their zeros or digits as numbers'
         return Decision(missing=clear_codes(words), notes=(note,))
+    if others and not stray and are_marks(others, sum(one.count for one in seen)):
+        first = places_of(others)[0]
+        return Decision(
+            missing=clear_codes(words), notes=(f'text: numbers and codes such as "{first.text}"',)
+        )
     if others or stray:
         values = sum(one.count for one in seen)
         against = places_of([*others, *stray])
@@ -89,6 +104,22 @@ def decide(evidence: Evidence) -> Decision:
     return replace(made, missing=words if made.type != "text" else clear_codes(words))
 
 
+def are_marks(others: Sequence[Seen], values: int) -> bool:
+    """Whether what is no number in a column is a mark of a shelf, a plot or a grade, such as ``12a``, and no lone slip.
+
+    Examples
+    --------
+    >>> some = [Seen(0, 0, TEXT, 3, 2, "12a", "12a"), Seen(0, 0, TEXT, 2, 5, "12b", "12b")]
+    >>> are_marks(some, 40), are_marks(some[:1], 400), are_marks([Seen(0, 0, TEXT, 3, 2, "12m", "12m")], 9)
+    (True, False, False)
+    """
+    texts = {one.detail or one.raw.strip() for one in others if one.kind != CODE}
+    count = sum(one.count for one in others)
+    if len(texts) < 2 and count < _SOME * values:
+        return False
+    return all((found := _MARK.fullmatch(text)) and not is_unit(found[1] or "") for text in texts)
+
+
 def clear_codes(words: Sequence[Place]) -> tuple[Place, ...]:
     """Those that say that there is no value in a text column, too."""
     return tuple(one for one in words if is_absent_word(one.text, among_numbers=False))
@@ -98,11 +129,11 @@ def _text(seen: Sequence[Seen], words: Sequence[Place]) -> Decision:
     """A text column; its values may be categories."""
     counts: dict[str, int] = {}
     for one in seen:
-        said = one.detail or (one.raw.strip() if one.kind != TEXT else "")
-        if not said:
-            return Decision(missing=clear_codes(words))  # too many different texts
+        said = one.detail or one.raw.strip()
         counts[said] = counts.get(said, 0) + one.count
-    missing = clear_codes(words)
+    missing = tuple(one for one in clear_codes(words) if not is_of_kind(one.text, counts))
+    if any(one.kind == TEXT and not one.detail for one in seen):  # too many different texts
+        return Decision(missing=missing)
     for place in missing:
         counts.pop(place.text, None)
     return Decision(missing=missing, alike=tuple(alike_values(counts)))
@@ -137,5 +168,7 @@ def with_common_codes(decisions: Sequence[Decision], values: Sequence[Sequence[S
                 for one in seen
                 if (one.detail or one.raw) in codes and (one.detail or one.raw) not in known
             )
+            others = {text: one.count for one in seen if (text := one.detail or one.raw)}
+            more = tuple(one for one in more if not is_of_kind(one.text, others, is_shown=True))
         result.append(replace(made, missing=(*made.missing, *more)) if more else made)
     return result

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import replace
 
 from integrum.deciding.decision import Place
@@ -19,6 +19,9 @@ from integrum.deciding.thresholds import (
 from integrum.values.evidence import INTEGER, NUMBER
 from integrum.values.written.absent import AMONG_NUMBERS, CLEAR
 
+# a code among codes is so short, and so many of the others are like it
+_SHORT, _MOSTLY = 3, 0.6
+
 
 def is_absent_word(text: str, among_numbers: bool = True) -> bool:
     """Whether a text says that there is no value.
@@ -32,6 +35,43 @@ def is_absent_word(text: str, among_numbers: bool = True) -> bool:
     """
     plain = text.strip().lower()
     return bool(plain) and (plain in CLEAR or (among_numbers and plain in AMONG_NUMBERS))
+
+
+def is_of_kind(word: str, others: Mapping[str, int], is_shown: bool = False) -> bool:
+    """Whether a word for "no value" is written as the other values of a text column are, so that it is one of them.
+
+    Parameters
+    ----------
+    others
+        The texts of the column and how often each is there; it may be among them.
+    is_shown
+        Whether columns beside it show that it stands for no value; then it has to be a short code among codes as long.
+
+    Examples
+    --------
+    >>> names = {"Reed": 3, "Pike": 2, "Null": 1}
+    >>> is_of_kind("Null", names), is_of_kind("null", names), is_of_kind("n/a", names)
+    (True, False, False)
+    >>> is_of_kind("NA", {"DE": 1, "NA": 1, "FR": 2}, True), is_of_kind("NA", {"REED": 1, "SAND": 2}, True)
+    (True, False)
+    """
+    style = _style(word)
+    rest = {text: count for text, count in others.items() if text != word and not is_absent_word(text)}
+    total = sum(rest.values())
+    if not style or not total:
+        return False
+    alike = [text for text in rest if _style(text) == style]
+    if is_shown:
+        alike = [text for text in alike if len(text) == len(word) <= _SHORT]
+    return sum(rest[text] for text in alike) >= _MOSTLY * total
+
+
+def _style(text: str) -> str:
+    """How the letters of one word are written; empty for several words, and for signs."""
+    plain = text.strip()
+    if not plain.isalpha():
+        return ""
+    return "lower" if plain.islower() else "upper" if plain.isupper() else "title" if plain.istitle() else ""
 
 
 def codes_among(seen: Sequence[Seen], ranges: Sequence[Range]) -> tuple[tuple[Place, ...], list[Seen]]:

@@ -24,6 +24,9 @@ def as_number(seen: Sequence[Seen], evidence: Evidence) -> Decision:
     """
     if all(one.kind == CENSORED for one in seen):
         return Decision()
+    if evidence.open:
+        mark = next(letter for letter in evidence.open[0].text if letter in ",.")
+        return Decision(reasons=(_two_numbers(evidence.open[0].text),), advice=_which_mark(mark))
     units: dict[str, int] = {}
     whole = True
     for one in seen:
@@ -43,6 +46,10 @@ def as_number(seen: Sequence[Seen], evidence: Evidence) -> Decision:
         return Decision(reasons=(wrong,))
     unit = said[0] if said else ""
     notes = [f'"{unit}" follows the number in some values'] if unit else []
+    if evidence.settled is not None:
+        mark = (evidence.marks or {}).get(evidence.settled.source, (".", ""))[0]
+        which = "a decimal mark" if mark in evidence.settled.text else "between thousands"
+        notes.append(f'in "{evidence.settled.text}" the mark is {which}, as other numbers show')
     censored = [one for one in seen if one.kind == CENSORED]
     if censored:
         count, first = sum(one.count for one in censored), censored[0].raw.strip()
@@ -67,7 +74,7 @@ def _letter(one: Seen, evidence: Evidence) -> str:
 def _other_marks(one: Seen, marks: str) -> str:
     plain = marks.replace(_WHOLE, "")
     if len(plain) > 1:
-        return f'"{one.raw}" can be read as two different numbers'
+        return _two_numbers(one.raw)
     what = {
         "c": "a decimal comma",
         "t": "commas between thousands",
@@ -76,6 +83,19 @@ def _other_marks(one: Seen, marks: str) -> str:
     have = "has" if one.count == 1 else "have"
     mark = what.get(plain, "a decimal point")
     return f'{counted(one.count, "value")} such as "{one.raw}" {have} {mark}, unlike the layout of the source'
+
+
+def _two_numbers(raw: str) -> str:
+    return f'"{raw}" can be read as two different numbers'
+
+
+def _which_mark(mark: str) -> tuple[str, ...]:
+    """How a plan says what a mark is."""
+    other = "." if mark == "," else ","
+    return (
+        f'type = "number" for the column, and in the layout decimal_mark = "{mark}", or decimal_mark = "{other}" and '
+        f'thousands_mark = "{mark}"',
+    )
 
 
 def _mark_advice(marks: str) -> tuple[str, ...]:

@@ -6,6 +6,7 @@ from collections.abc import Callable, Sequence
 from typing import TypeVar
 
 from integrum.detecting.detect import Detected
+from integrum.detecting.endings import is_note, is_summary
 from integrum.detecting.sample import Sample
 from integrum.values.cells import is_value
 
@@ -35,7 +36,7 @@ class Guessed:
         )
         simple = simple and alone and detected.is_table
         if plain and simple and isinstance(layout.header_row, int) and not _surprises(sample.head):
-            rows = layout.header_row + layout.header_rows - 1 + layout.units_row
+            rows = layout.header_row + layout.header_rows - 1 + layout.rows_below
             lines = sample.head.split(b"\n", rows)
             if len(lines) > rows:
                 self._top = b"\n".join(lines[:rows]) + b"\n"
@@ -71,10 +72,11 @@ class Guessed:
                 return False
         return all(self._shape(row) == self._first for row in rows if row)
 
-    def _shape(self, line: bytes) -> tuple[int, bool, bool, bool]:
+    def _shape(self, line: bytes) -> tuple[int, bool, bool, bool, bool]:
         first = line.split(self._delimiter, 1)[0].decode("latin-1")
         comma = self._delimiter != b"," and b"," in line
-        return line.count(self._delimiter), is_value(first), comma, b'"' in line
+        ends = is_summary(first) or is_note(first)
+        return line.count(self._delimiter), is_value(first), comma, b'"' in line, ends
 
 
 def _surprises(head: bytes) -> bool:

@@ -2,15 +2,29 @@
 
 from __future__ import annotations
 
+import re
 from collections import Counter
 from collections.abc import Sequence
+from functools import cached_property
 
 from integrum.detecting import costs
 from integrum.detecting.rows import Row
 
 _TYPED, _PURE = 0.6, 0.85
 _FITTING = 0.5
-_DISTINCT = 200
+_DISTINCT, _SHORT = 200, 2
+_DIGITS, _LETTERS = re.compile(r"\d"), re.compile(r"[^\W\d_]")
+
+
+def mask_of(text: str) -> str:
+    """A text with all digits alike, and all letters: codes of one kind have one mask.
+
+    Examples
+    --------
+    >>> mask_of("KA-07"), mask_of("x")
+    ('aa-00', 'a')
+    """
+    return _LETTERS.sub("a", _DIGITS.sub("0", text))
 
 
 class Body:
@@ -51,6 +65,18 @@ class Body:
         pure = sum(1 for at in self.typed if self.share[at] >= _PURE)
         return costs.PURE_COLUMN * min(pure, costs.MOST_PURE)
 
+    @cached_property
+    def codes(self) -> dict[int, str]:
+        """The mask that all texts of a column have, by position, where they are short or have digits."""
+        found = {}
+        for at, kind in enumerate(self.kinds):
+            if kind == "text" and self.present[at] > 1:
+                texts = {text for text in self.texts(at) if text}
+                masks = {mask_of(text) for text in texts}
+                if len(masks) == 1 and (mask := masks.pop()) and (len(mask) <= _SHORT or "0" in mask):
+                    found[at] = mask
+        return found
+
     def texts(self, at: int) -> set[str]:
         """The distinct cells of a column, so far as they are looked at."""
         return {row.cells[at].strip() for row in self.fitting[:_DISTINCT]}
@@ -82,11 +108,16 @@ class Body:
 
     def cost_to_drop(self, row: Row) -> float:
         """What it would cost to leave out a row above the header if it belongs to the table."""
+        if row.fits(self.width) and row.filled >= self.typical and self._has_code(row):
+            return costs.DROPPED_TEXT
         if self.reads_like_data(row) and (self.likeness(row) > _FITTING or not self.typed):
             return costs.DROPPED_DATA if self.typed else costs.DROPPED_TEXT
         if len(row.cells) > 1 and any(kind in ("number", "time") for kind in row.kinds):
             return costs.DROPPED_VALUES if self.rows else costs.DROPPED_ALL
         return costs.DROPPED
+
+    def _has_code(self, row: Row) -> bool:
+        return any(mask_of(row.cells[at].strip()) == mask for at, mask in self.codes.items())
 
     def cost_to_keep(self, row: Row) -> float:
         """What it would cost to keep a row in the table if it does not belong there."""

@@ -8,6 +8,8 @@ DROPPED_DATA = 8.0
 DROPPED_TEXT = 2.5
 # any other row that is dropped; one with values in it, and one with values where no data would be left
 DROPPED, DROPPED_VALUES, DROPPED_ALL = 0.15, 0.5, 2.0
+# a row full of different words right above a header: it may be the header
+DROPPED_WORDS = 1.5
 # a row that is kept in the table and is not like the others: it is reported as a bad value, or set aside with its text
 KEPT_NOTE = 1.0
 KEPT_SHORT = 0.8

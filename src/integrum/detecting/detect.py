@@ -5,24 +5,25 @@ from __future__ import annotations
 import re
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
+from functools import partial
 from typing import Any
 
 from integrum.detecting.body import Body
 from integrum.detecting.dialect import Separated, detect_dialect
 from integrum.detecting.encoding import Encoding, detect_encoding
+from integrum.detecting.endings import leading
 from integrum.detecting.footers import footer_text
+from integrum.detecting.marks import Marks, decimal_sign
 from integrum.detecting.rows import Row
 from integrum.detecting.sample import Sample
 from integrum.detecting.shape import Reader, Shape
+from integrum.detecting.statistics import Above, above_in_source
 from integrum.plan.layout import SPACES, Layout
 from integrum.reading.records import Dialect, spans
 from integrum.reading.splitting import split_cells
+from integrum.sources.source import Source
 
 _COMMENTS = ("#", "%", "//")
-_COMMA = re.compile(r"\s*[+-]?\d+,\d+\s*%?")
-_COMMA_GROUPED = re.compile(r"\s*[+-]?\d{1,3}(?:[. ']\d{3})+,\d+\s*")
-_POINT = re.compile(r"\s*[+-]?\d*\.\d+\s*%?")
-_POINT_GROUPED = re.compile(r"\s*[+-]?\d{1,3}(?:,\d{3})+(?:\.\d+)?\s*")
 
 
 @dataclass(frozen=True)
@@ -55,14 +56,16 @@ def detect_sample(sample: Sample) -> Detected:
         if part
     ]
     if not _may_surprise(head):
-        few = _from_few(encoding, head, parts, sample.whole)
+        few = _from_few(encoding, head, parts, sample)
         if few is not None and few.confidence >= _SURE:
             return few
     lines = head.splitlines()
     if not sample.whole and lines:
         lines = lines[:-1]
     written = detect_dialect([*lines, *(line for part in parts for line in part)])
-    return _guess(encoding, written, head, sample.whole, parts[:-1], parts[-1] if parts else [])
+    return _guess(
+        encoding, written, head, sample.whole, parts[:-1], parts[-1] if parts else [], sample.source
+    )
 
 
 _SURE = 0.95
@@ -80,7 +83,7 @@ def _may_surprise(head: str) -> bool:
     return head.startswith(_COMMENTS) or any(each in head for each in _SURPRISES)
 
 
-def _from_few(encoding: Encoding, head: str, parts: list[list[str]], whole: bool) -> Detected | None:
+def _from_few(encoding: Encoding, head: str, parts: list[list[str]], sample: Sample) -> Detected | None:
     """A guess from the first rows, some of the middle and the last ones; None where that does not make sense."""
     if len(head) < 2 * _FEW_LETTERS:
         return None
@@ -88,13 +91,13 @@ def _from_few(encoding: Encoding, head: str, parts: list[list[str]], whole: bool
     if not end:
         return None
     rest = head[-_FEW_LETTERS // 2 :].splitlines()[1:]
-    tail = (parts[-1] if parts else rest if whole else rest[:-1])[-_FEW_LINES:]
+    tail = (parts[-1] if parts else rest if sample.whole else rest[:-1])[-_FEW_LINES:]
     middle = head[len(head) // 2 : len(head) // 2 + _FEW_LETTERS // 3].splitlines()[1:-1]
     first = head[:end]
     written = detect_dialect([*first.splitlines(), *middle, *tail])
     if written.score < 1.0:
         return None
-    return _guess(encoding, written, first, False, [middle[:_FEW_LINES]], tail)
+    return _guess(encoding, written, first, False, [middle[:_FEW_LINES]], tail, sample.source)
 
 
 def _guess(
@@ -104,17 +107,36 @@ def _guess(
     whole: bool,
     inner: Sequence[Sequence[str]],
     tail: Sequence[str],
+    source: Source | None,
 ) -> Detected:
     dialect = Dialect(written.delimiter, written.quote, written.escape)
     rows = _rows(head, written, dialect, whole)[1 if written.said else 0 :]
     others = [Row(0, _cells(line, written, dialect), line) for part in inner for line in part]
     last = [Row(0, _cells(line, written, dialect), line) for line in tail]
-    shape = Reader(rows, others, last).shape()
+
+    def above(start: int, end: Row, marks: Marks, comment: str = "") -> Above:
+        """The numbers of a source that is too large to be looked at as a whole."""
+        if source is None:
+            return Above(marks)
+        layout = Layout(
+            header_row="none",
+            first_row=start,
+            footer_from=[leading(end.first) or end.first],
+            comment_mark=comment,
+            encoding=encoding.name,
+            delimiter=written.delimiter,
+            quote=written.quote,
+            escape=written.escape,
+        )
+        return above_in_source(source, layout, marks)
+
+    shape = Reader(rows, others, last, written.delimiter, above).shape()
     every = [*rows, *others, *last]
     comment = next((mark for mark in _marks(rows) if _are_comments(mark, shape, every)), "")
     plain, more, end = (_without(comment, some) for some in (rows, others, last))
     if comment:
-        shape = _header_in_comment(Reader(plain, more, end).shape(), rows, comment)
+        reader = Reader(plain, more, end, written.delimiter, partial(above, comment=comment))
+        shape = _header_in_comment(reader.shape(), rows, comment)
     return _detected(encoding, written, shape, comment, plain, [*more, *end])
 
 
@@ -176,7 +198,8 @@ def _are_comments(mark: str, shape: Shape, rows: Sequence[Row]) -> bool:
     body = Body([row for row in rows if not row.number or row.number >= max(shape.data_row, 1)], shape.width)
     below = shape.header_row + shape.header_rows if shape.header_row else 1
     marked = [row for row in rows if row.start.startswith(mark) and not 0 < row.number < below]
-    if shape.units_row and any(row.number == below for row in marked):
+    rows_below = shape.describing_rows + shape.units_row
+    if any(below <= row.number < below + rows_below for row in marked):
         return False
     return not any(body.reads_like_data(row) for row in marked)
 
@@ -187,7 +210,7 @@ def _header_in_comment(shape: Shape, rows: Sequence[Row], comment: str) -> Shape
         return shape
     above, data = rows[shape.data_row - 2], rows[shape.data_row - 1]
     if above.cells and above.cells[0].startswith(comment) and len(above.cells) == len(data.cells):
-        return replace(shape, header_row=above.number, header_rows=1, units_row=False)
+        return replace(shape, header_row=above.number, header_rows=1, units_row=False, describing_rows=0)
     return shape
 
 
@@ -215,7 +238,8 @@ def _detected(
     )
     free = {
         name
-        for name, is_free in (("encoding", encoding.only_ascii), ("decimal_mark", not decimal_mark))
+        # what is valid UTF-8 is read as that whatever a layout says
+        for name, is_free in (("encoding", encoding.name == "utf-8"), ("decimal_mark", not decimal_mark))
         if is_free
     }
     free |= {"first_column", "last_column"}
@@ -245,6 +269,7 @@ def places(shape: Shape, data: Sequence[Row]) -> dict[str, Any]:
         "header_rows": shape.header_rows,
         "header_from_column": shape.header_from,
         "units_row": shape.units_row,
+        "describing_rows": shape.describing_rows,
         "first_row": shape.data_row if not shape.header_row and shape.data_row > 1 else None,
         "footer_from": [text for text in dict.fromkeys((second, footer)) if text],
     }
@@ -255,21 +280,3 @@ def about_header(shape: Shape) -> list[str]:
     if not shape.header_row:
         return []
     return [f"header in row {shape.header_row}{f'; {shape.doubt}' if shape.doubt else ''}"]
-
-
-def decimal_sign(cells: Sequence[str], delimiter: str) -> tuple[str, str]:
-    """The decimal sign, empty when no cell shows one, and the sign between thousands."""
-    point = sum(_POINT.fullmatch(cell) is not None for cell in cells)
-    comma = sum(_COMMA.fullmatch(cell) is not None for cell in cells)
-    grouped = [cell for cell in cells if _COMMA_GROUPED.fullmatch(cell)]
-    if grouped and point <= comma + len(grouped):
-        sign = next(letter for letter in grouped[0] if letter in ". '")
-        return ",", sign
-    pointed = [cell for cell in cells if _POINT_GROUPED.fullmatch(cell)]
-    if comma and comma >= point and delimiter != ",":
-        return ",", ""
-    if comma > point and len(pointed) < comma:
-        return ",", ""
-    if pointed and point:
-        return ".", ","
-    return ("." if point else ""), ""

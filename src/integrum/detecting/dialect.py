@@ -7,13 +7,18 @@ import re
 from collections import Counter
 from collections.abc import Sequence
 from dataclasses import dataclass
+from itertools import pairwise
 
 from integrum.plan.layout import SPACES
-from integrum.values.cells import is_value
+from integrum.values.cells import is_value, kind_of
 
 DELIMITERS = (",", ";", "\t", "|")
+_ONE_NUMBER = re.compile(r"\s*[+-]?\d+(?:,\d+)?\s*")
 _SEP = re.compile(r'"?sep=(.)"?\s*')
 _MOST_LINES = 400
+_ONE_COLUMN = 0.5
+# so many of the lines of a table have the same number of blanks; so few may follow it; and a column of values has so many
+_AGREEING, _ENDS, _TYPED, _LEAST = 0.95, 3, 0.6, 2
 
 
 @dataclass(frozen=True)
@@ -47,6 +52,8 @@ def detect_dialect(lines: Sequence[str]) -> Separated:
     filled = [line for line in lines if line.strip()]
     step = max(1, len(filled) // _MOST_LINES)
     some = filled[::step][: 2 * _MOST_LINES]
+    if _is_decimal_list(some):
+        return Separated(";", quote, escape, 1.0)
     text = "\n".join(some)
     scores = {
         each: _score(_split(some, each, quote, escape), each) if each in text else 0.0 for each in DELIMITERS
@@ -54,12 +61,69 @@ def detect_dialect(lines: Sequence[str]) -> Separated:
     best = max(DELIMITERS, key=lambda each: scores[each])
     if scores[best] < 0.6:
         spaced = _score([re.split(r" +", line.strip()) for line in some], SPACES)
-        if spaced > max(scores[best], 0.45):
+        if spaced > max(scores[best], 0.45) and _blanks_delimit(some):
             other = _better_in_a_block(some, quote, escape)
             return Separated(other or SPACES, quote, escape, scores[other] if other else spaced)
-    if scores[best] <= 0:
-        best = ","
+    if scores[best] <= 0:  # one column, which nothing in it shall cut
+        best = next((each for each in DELIMITERS if each not in text), ",")
+        return Separated(best, quote, escape, _ONE_COLUMN if best not in text else 0.0)
     return Separated(best, quote, escape, scores[best])
+
+
+def _is_decimal_list(lines: Sequence[str]) -> bool:
+    """Whether below a name without a comma all lines are one number each, some with a decimal comma, and no count of rows.
+
+    Examples
+    --------
+    >>> _is_decimal_list(["length", "12,5", "13,1", "9"]), _is_decimal_list(["length", "1,12", "2,13", "3,9"])
+    (True, False)
+    """
+    start = next((at for at, line in enumerate(lines) if _ONE_NUMBER.fullmatch(line)), 0)
+    numbers = lines[start:]
+    if not start or any("," in line for line in lines[:start]) or len(numbers) < _LEAST:
+        return False
+    if not all(_ONE_NUMBER.fullmatch(line) for line in numbers) or not any("," in line for line in numbers):
+        return False
+    first = [int(line.split(",")[0]) for line in numbers]
+    return first[0] not in (0, 1) or any(after - before != 1 for before, after in pairwise(first))
+
+
+def _blanks_delimit(lines: Sequence[str]) -> bool:
+    """Whether blanks stand between cells, and not between words: the header and all rows below it have equally many.
+
+    Examples
+    --------
+    >>> _blanks_delimit(["lake depth", "Amber 3.1", "Vessel 4.0"])
+    True
+    >>> _blanks_delimit(["note", "wind from north", "no waves seen"])
+    False
+    >>> _blanks_delimit(["when", "2024-05-01 10:00", "2024-05-02 11:00"])
+    False
+    """
+    rows = [re.split(r" +", line.strip()) for line in lines]
+    counts = [len(row) for row in rows]
+    several = Counter(count for count in counts if count > 1)
+    if not several:
+        return False
+    width = max(several, key=lambda count: several[count] * min(count, 8) ** 0.5)
+    end = max(at for at, count in enumerate(counts) if count == width) + 1
+    start = counts.index(width)
+    while start and end - start > 1 and counts[start : start + 2] != [width, width]:
+        start += 1
+    inside = counts[start:end]
+    if inside.count(width) < _AGREEING * len(inside):
+        return False
+    if end < len(counts) - _ENDS:
+        return False
+    table = [row for row in rows[start:end] if len(row) == width]
+    values = [[kind_of(cell) in ("number", "time") for cell in row] for row in table]
+    typed = [at for at in range(width) if sum(row[at] for row in values[1:]) >= _TYPED * len(values[1:])]
+    has_header = not any(values[0])
+    if not typed or len(table) < _LEAST:
+        return False
+    if not has_header and start and not any(map(is_value, rows[start - 1])) and counts[start - 1] < width:
+        return False  # the line above names the one column that there is
+    return not all(kind_of(line.strip()) == "time" for line in lines[start + has_header : end])
 
 
 def _better_in_a_block(lines: Sequence[str], quote: str, escape: str) -> str:
@@ -138,6 +202,9 @@ def _score(rows: Sequence[Sequence[str]], delimiter: str) -> float:
     if not cells:
         return 0.0
     values = sum(map(is_value, cells)) / len(cells)
+    are_sentences = delimiter in ",;" and all(cell[:1] == " " for row in table for cell in row[1:])
+    if are_sentences and even < 1 and not any(kind_of(cell) in ("number", "time") for cell in cells):
+        return 0.0
     others = [each for each in ";\t|" if each != delimiter]
     foreign = sum(any(other in cell for other in others) for cell in cells) / len(cells)
     dangling = (

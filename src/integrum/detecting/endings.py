@@ -4,11 +4,11 @@ from __future__ import annotations
 
 import re
 
-from integrum.detecting.vocabulary import NOTES, SUMMARIES
+from integrum.detecting.vocabulary import NOTES, STATISTICS
 
 _NOTES = re.compile("|".join(NOTES), re.IGNORECASE)
 _UP_TO = re.compile(r"[:=]")
-_COUNTED = re.compile(r"n\s*=\s*\d+", re.IGNORECASE)
+COUNTED = re.compile(r"n\s*=\s*\d+", re.IGNORECASE)
 
 
 def is_summary(cell: str) -> bool:
@@ -19,7 +19,7 @@ def is_summary(cell: str) -> bool:
     >>> [is_summary(cell) for cell in ("Total", "Mean:", "n = 12", "Summer", "Minnesota", "Total count of fish")]
     [True, True, True, False, False, False]
     """
-    return leading(cell).casefold() in SUMMARIES or _COUNTED.fullmatch(cell.strip()) is not None
+    return leading(cell).casefold() in STATISTICS or COUNTED.fullmatch(cell.strip()) is not None
 
 
 def is_note(cell: str) -> bool:

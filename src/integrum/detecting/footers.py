@@ -1,19 +1,36 @@
-"""Which rows at the end of a table are no data; each has to show it by evidence of its own."""
+"""Which rows at the end of a table are no data; each has to prove it."""
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+import re
+from collections.abc import Callable, Iterable, Sequence
 
-from integrum.detecting.body import Body
+from integrum.detecting.body import Body, mask_of
 from integrum.detecting.endings import is_note, is_summary, leading
 from integrum.detecting.rows import Row
+from integrum.detecting.statistics import Above
+from integrum.detecting.vocabulary import NO_NAMES
+from integrum.values.cells import is_absent
 
-_FEW = 0.4
-_MANY_TYPED, _WIDE = 2, 3
+# so many words make a sentence, where keys have half as many at most
+_SENTENCE, _TOLD, _SHORT = 4, 2, 2
+_WORD = re.compile(r"[^\W\d_]{2,}|[AaIi](?![^\W_])")
+# what a keeper of notes does, which is no name of a place or a thing
+_DONE = re.compile(
+    r"(signed|signature|checked|printed|generated|exported|created|compiled|approved|prepared|eof|end of)\b",
+    re.IGNORECASE,
+)
+_RUN = re.compile(r"\d+")
+_MARKED = re.compile(r"[*†‡¹²³—(]|--|.*:\s")
+
+# gives the numbers above a row that may be the first of a footer
+AboveRow = Callable[[Row], Above]
 
 
-def footer_of(rows: Sequence[Row], body: Body) -> Row | None:
+def footer_of(rows: Sequence[Row], body: Body, above: AboveRow) -> Row | None:
     """The first of the rows at the end that are not data; None when there is none.
+
+    It is a note, or a statistic of the rows above it; every row below it is one, too.
 
     Parameters
     ----------
@@ -22,20 +39,43 @@ def footer_of(rows: Sequence[Row], body: Body) -> Row | None:
     body
         What the data is like; it may contain these rows.
     """
-    found: Row | None = None
-    waiting: list[Row] = []
+    ends = _ends(rows, body)
+    if not ends or not any(map(body.reads_like_data, rows)):
+        return None
+    summing = [row for row, note in ends if not note]
+    for at, (row, _) in enumerate(ends):
+        left = [one for one, note in ends[at:] if not note]
+        if not left:
+            return row
+        if len(left) == len(summing) and at and ends[at - 1][1]:
+            continue  # a note was above it, which changes no number
+        numbers = above(row)
+        if all(numbers.proves(one.cells) for one in left):
+            return row
+    return None
+
+
+def _ends(rows: Sequence[Row], body: Body) -> list[tuple[Row, bool]]:
+    """The rows at the end that may be no data, and whether each is a note; others begin with a word for a statistic."""
+    keys = [row for row in body.fitting or body.rows if not is_summary(row.first)]
+    found: list[tuple[Row, bool]] = []
     for at in range(len(rows) - 1, 0, -1):
         row = rows[at]
         if not row.filled:
             continue
-        apart = not rows[at - 1].filled
-        if _ends(row, body, apart):
-            found, waiting = row, []
-        elif waiting or not _may_stand_in_a_footer(row, body):
+        note = is_note_row(
+            row, body, [one for one in keys if one.cells != row.cells], not rows[at - 1].filled
+        )
+        if not note and not (is_summary(row.first) and not _is_code(row, keys)):
             break
-        else:
-            waiting.append(row)
-    return found if found and any(map(body.reads_like_data, rows)) else None
+        found.append((row, note))
+    return found[::-1]
+
+
+def _is_code(row: Row, keys: Sequence[Row]) -> bool:
+    """Whether the first cell of a row is a code like all keys, such as a state or a wind."""
+    masks = {mask_of(one.first) for one in keys if one.cells != row.cells and one.first}
+    return masks == {mask_of(row.first)} and len(row.first) <= _SHORT
 
 
 def footer_text(footer: Row, data: Sequence[Row]) -> str:
@@ -53,47 +93,61 @@ def footer_text(footer: Row, data: Sequence[Row]) -> str:
     return next((text for text in (leading(footer.first), footer.first) if text and text not in begin), "")
 
 
-def _ends(row: Row, body: Body, apart: bool) -> bool:
-    """Whether a row shows by itself that it does not belong to the data."""
-    said = [at for at in body.typed if at < len(row.cells) and row.kinds[at]]
-    good = sum(row.kinds[at] == body.kinds[at] for at in said)
-    fits = row.fits(body.width)
-    if is_summary(row.first):
-        return (
-            row.cells[0].strip() == ""
-            or body.kinds[0] != "text"
-            or leading(row.first) not in body_firsts(body, row)
-        )
-    if body.width == 1:
-        return is_note(row.first) and (apart or bool(body.typed)) and not good
-    if fits and good and body.reads_like_data(row):
+def is_note_row(row: Row, body: Body, keys: Iterable[Row], apart: bool = False) -> bool:
+    """Whether a row is a remark: words alone, unlike the first cells of the rows of data.
+
+    `apart`: whether an empty row stands above it.
+
+    Examples
+    --------
+    >>> rows = [Row(at, [f"lake {at}", "3.1", "4"]) for at in range(1, 5)]
+    >>> body = Body(rows, 3)
+    >>> cells = (["Measured with the old probe", "", ""], ["* estimated"], ["lake 5", "", ""], ["lost", "", ""])
+    >>> [is_note_row(Row(5, each), body, rows) for each in cells]
+    [True, True, False, False]
+    """
+    first = row.first
+    if not _WORD.search(first) or is_absent(first) or first.casefold() in NO_NAMES or row.values[_place(row)]:
         return False
-    if not fits:
-        return not (
-            said and good == len(said) and len(row.cells) > 1
-        )  # a row that was cut off, or has a cell too many
-    few = body.typical >= _WIDE and row.filled <= max(1, _FEW * body.typical) and not good
-    few = few and (apart or not _has_its_like(row, body))
-    if is_note(row.first):
-        return few or apart or (bool(said) and not good)
-    if few and (apart or (row.filled == 1 and bool(body.typed))):
-        return True
-    return len(body.typed) >= _MANY_TYPED and len(said) >= _MANY_TYPED and not good
-
-
-def _has_its_like(row: Row, body: Body) -> bool:
-    """Whether another row is filled in the same places."""
-    own = [bool(cell.strip()) for cell in row.cells]
-    return any(
-        each is not row and [bool(cell.strip()) for cell in each.cells] == own for each in body.fitting
+    said = [at for at in body.typed if at < len(row.cells) and row.kinds[at]]
+    if any(row.kinds[at] == body.kinds[at] for at in said):
+        return False
+    place = _place(row)
+    typed = place in body.typed
+    words = len(_WORD.findall(first))
+    others = [one.cells[place].strip() for one in keys if place < len(one.cells)]
+    if not typed and _goes_on(first, others):
+        return False
+    told = is_note(first) and not any(map(is_note, others))
+    marked = _MARKED.match(first) is not None and not any(map(_MARKED.match, others))
+    if body.width == 1:
+        if typed:
+            return told or words >= _TOLD
+        return told and marked and apart
+    if row.filled > 1 and row.fits(body.width):
+        return told and marked and not (said and not marked)
+    longest = max((len(_WORD.findall(one)) for one in others), default=0)
+    is_sentence = words >= _SENTENCE and (typed or 2 * longest <= words)
+    if row.filled > 1:
+        return told or (is_sentence and not row.fits(body.width))
+    if typed:
+        return told or words >= _TOLD
+    is_done = told and _DONE.match(first) is not None
+    return (
+        is_done
+        or (told and (marked or apart or len(row.cells) == 1))
+        or is_sentence
+        or (apart and words > _TOLD)
     )
 
 
-def _may_stand_in_a_footer(row: Row, body: Body) -> bool:
-    """Whether a row says so little that what stands above it decides."""
-    return not body.reads_like_data(row)
+def _place(row: Row) -> int:
+    """The position of its first cell that has text."""
+    return next((at for at, cell in enumerate(row.cells) if cell.strip()), 0)
 
 
-def body_firsts(body: Body, but: Row) -> set[str]:
-    """The first texts of the rows of data but one."""
-    return {row.first for row in body.fitting if row is not but and row.cells != but.cells}
+def _goes_on(first: str, keys: Sequence[str]) -> bool:
+    """Whether a key is one of a series: it is like one above it but for its last word or its digits."""
+    shapes = {_RUN.sub("0", key.casefold()) for key in keys}
+    begins = {tuple(key.casefold().split()[:-1]) for key in keys} - {()}
+    return _RUN.sub("0", first.casefold()) in shapes or tuple(first.casefold().split()[:-1]) in begins

@@ -4,10 +4,11 @@ from __future__ import annotations
 
 import re
 from collections import Counter
+from collections.abc import Sequence
 from itertools import pairwise
 
 from integrum.detecting import costs
-from integrum.detecting.body import Body
+from integrum.detecting.body import Body, mask_of
 from integrum.detecting.rows import Row
 from integrum.detecting.vocabulary import HEADER_WORDS, NO_NAMES
 from integrum.values.cells import is_increasing, is_series, kind_of
@@ -15,7 +16,15 @@ from integrum.values.units import in_name
 
 _PART = re.compile(r"[^\W\d_]+")
 _LONG = 60
-_DIGITS, _LETTERS = re.compile(r"\d"), re.compile(r"[^\W\d_]")
+# so many of the cells of a header are different
+_OWN = 0.6
+# a key and what it says are no name
+_PAIR, _PAIRED = re.compile(r"\S\s*[:=]\s+\S"), 1.5
+# groups of columns have so few words, and stand over so many columns
+_GROUP_WORDS, _LEAST_GROUPED = 2, 3
+# so many numbers may be the names of columns; so many of them have to be away from so many values below
+_LEAST_PLACES, _AWAY, _LEAST_BELOW, _LOOKED_AT = 2, 0.6, 2, 50
+_DIGITS = re.compile(r"\d")
 
 
 def header_score(cells: list[str], body: Body) -> float:
@@ -39,6 +48,7 @@ def header_score(cells: list[str], body: Body) -> float:
         score += _cell_score(at, cell, body, at in series)
     score -= sum(1.0 for cell in names if len(cell) > _LONG)
     score -= sum(1.0 for cell in names if cell.endswith(":"))
+    score -= _PAIRED * (len(names) == 1 and _PAIR.search(names[0]) is not None)
     if len(names) == 1 and body.width > 1 and not (body.width == 2 and said[1] and body.present[0]):
         score -= 3.0
     score -= sum(2.5 for cell in names if cell.casefold() in NO_NAMES)
@@ -51,17 +61,68 @@ def _series(said: list[str], body: Body) -> set[int]:
     """Positions of cells that are years or depths side by side, and so may be names."""
     at = [at for at, cell in enumerate(said[: body.width]) if kind_of(cell) == "number"]
     numbers = [said[each] for each in at]
+    if any(_is_like_its_column(each, cell, body) for each, cell in enumerate(said[: body.width])):
+        return set()
     beside_index = len(at) == body.width - 1 and not said[0] and bool(body.present[0])
-    return set(at) if is_series(numbers) or (beside_index and is_increasing(numbers)) else set()
+    if is_series(numbers) or (beside_index and is_increasing(numbers)) or are_places(at, said, body):
+        return set(at)
+    return set()
+
+
+def _is_like_its_column(at: int, cell: str, body: Body) -> bool:
+    """Whether a short text or a code is like all those of its column, so that the row is one of the data."""
+    if body.kinds[at] != "text" or not cell or has_name(cell):
+        return False
+    return body.codes.get(at) == mask_of(cell)
+
+
+def are_places(at: Sequence[int], said: Sequence[str], body: Body) -> bool:
+    """Whether numbers are depths, wavelengths or plots that columns are named by: unlike the numbers below them.
+
+    They differ, go up or are far from their columns, and a name stands beside them or none is a value of its column.
+    """
+    try:
+        numbers = [float(said[each]) for each in at]
+    except ValueError:
+        return False
+    if len(numbers) < _LEAST_PLACES or len(set(numbers)) < len(numbers) or not body.fitting:
+        return False
+    if any(body.kinds[each] not in ("number", "") for each in at):
+        return False
+    named = any(
+        has_name(cell) or (body.kinds[each] in ("time", "number") and kind_of(cell) == "text")
+        for each, cell in enumerate(said[: body.width])
+        if cell and each not in at
+    )
+    away = sum(_is_away(number, each, body) for number, each in zip(numbers, at, strict=True))
+    if away >= _AWAY * len(at) and (named or len(at) == body.width):
+        return True
+    goes_up = numbers == sorted(numbers)
+    rows = [[row.cells[each].strip() for each in at] for row in body.fitting[:_LOOKED_AT]]
+    return goes_up and named and not any(is_increasing(row) for row in rows)
+
+
+def _is_away(number: float, at: int, body: Body) -> bool:
+    """Whether a number is below or above all those of a column, by more than they differ among themselves."""
+    below = []
+    for row in body.fitting[:_LOOKED_AT]:
+        try:
+            below.append(float(row.cells[at]))
+        except ValueError:
+            continue
+    if len(below) < _LEAST_BELOW:
+        return False
+    least, greatest = min(below), max(below)
+    gap = max(greatest - least, abs(greatest) * 1e-3)
+    return number < least - gap or number > greatest + gap
 
 
 def _cell_score(at: int, cell: str, body: Body, in_series: bool) -> float:
     kind, here = body.kinds[at], body.present[at]
     if not cell:
         return -(costs.NAMELESS_FIRST if at == 0 else costs.NAMELESS) if here else 0.0
-    score = 0.6 * any(word.lower() in HEADER_WORDS for word in _PART.findall(cell)) + 1.0 * bool(
-        in_name(cell)[1]
-    )
+    score = 0.6 * any(word.lower() in HEADER_WORDS for word in _PART.findall(cell))
+    score += 1.0 * bool(in_name(cell)[1])
     own = kind_of(cell)
     if not body.rows:
         return score + (0.5 if own == "text" else 0.0 if in_series else -1.6)
@@ -73,20 +134,29 @@ def _cell_score(at: int, cell: str, body: Body, in_series: bool) -> float:
             return score + sure
         if own == kind:
             return score + (0.0 if in_series else -3.0 * sure)
+        if own == "number" and not in_series:  # days stand below names, and seldom below numbers
+            return score - 1.0
         return score + (2.0 * sure if own in ("text", "boolean") else 0.5 if own else -0.5)
     texts = body.texts(at)
     if cell in texts:
         return score - 2.0
     if own in ("number", "time") and not in_series:
         return score - 0.5
-    if _DIGITS.search(cell) and _mask(cell) in {_mask(text) for text in texts if text}:
+    if _DIGITS.search(cell) and mask_of(cell) in {mask_of(text) for text in texts if text}:
         return score - 1.5
     return score + 0.3
 
 
-def _mask(text: str) -> str:
-    """A text with all digits alike, and all letters: codes of one kind have one mask."""
-    return _LETTERS.sub("a", _DIGITS.sub("0", text))
+def has_name(cell: str) -> bool:
+    """Whether a cell has a word that columns are often named by, or a unit."""
+    return any(word.lower() in HEADER_WORDS for word in _PART.findall(cell)) or bool(in_name(cell)[1])
+
+
+def is_full_of_words(row: Row, width: int) -> bool:
+    """Whether every column has a word in a row, most their own, as in a header; two columns may be a key and its value."""
+    words = {cell.strip() for cell in row.cells}
+    full = width > 2 and row.filled == width and len(words) >= _OWN * width
+    return full and set(row.kinds) == {"text"}
 
 
 def is_name(cell: str) -> bool:
@@ -99,14 +169,38 @@ def _spans(names: list[str]) -> bool:
     return any(cell and after in ("", cell) for cell, after in pairwise(names))
 
 
-def is_group_row(row: Row, body: Body) -> bool:
-    """Whether a row right above a header names groups of its columns: some cells of it are empty, or repeated."""
-    if not row.fits(body.width) and not (row.reach <= body.width and len(row.cells) >= body.width):
-        return False
+def is_group_row(row: Row, below: Row, body: Body) -> bool:
+    """Whether a row right above a header names groups of its columns: some cells of it are empty, or repeated.
+
+    `below`: the header that it stands over. Numbers, such as years, are groups where names come again below them; a title
+    with a note beside it is none.
+
+    Examples
+    --------
+    >>> body = Body([Row(3, ["Amber", "12", "7.1", "13", "7.2"])], 5)
+    >>> below = Row(2, ["lake", "temp", "ph", "temp", "ph"])
+    >>> is_group_row(Row(1, ["", "2022", "", "2023", ""]), below, body)
+    True
+    >>> is_group_row(Row(1, ["Survey of May", "", "", "", "draft"]), Row(2, ["lake", "temp", "ph", "wind", "note"]), body)
+    False
+    """
     names = [cell.strip() for cell in row.cells[: body.width]]
+    under = [cell.strip().casefold() for cell in below.cells[: body.width]]
+    again = len({name for name in under if name}) < sum(map(bool, under))
+    least = body.width - 1 if again or not names[:1] or not names[0] else body.width
+    if row.reach > body.width or len(row.cells) < least:
+        return False
+    names += [""] * (body.width - len(names))
     filled = [cell for cell in names if cell]
-    if body.width < 3 or len(filled) < 2 or not _spans(names):
+    if body.width < _LEAST_GROUPED or len(filled) < 2 or not _spans(names) or not any(names[2:]):
         return False
-    if any(row.values) or any(cell.endswith((":", "=")) for cell in filled):
+    if any(cell.endswith((":", "=")) for cell in filled):
         return False
-    return any(names[2:])
+    if any(row.values):
+        return again and all(kind in ("number", "text", "") for kind in row.kinds)
+    if again or not names[0]:
+        return True
+    starts = [at for at, cell in enumerate(names) if cell and (at == 0 or names[at - 1] != cell)]
+    spans = [end - start for start, end in pairwise([*starts, body.width])]
+    short = all(len(cell.split()) <= _GROUP_WORDS for cell in filled)
+    return short and min(spans) > 1

@@ -20,6 +20,7 @@ class Sample:
     # from further on; they begin and end anywhere. Empty when `head` is all there is.
     middle: bytes = b""
     tail: bytes = b""
+    source: Source | None = None  # where all of it can be read
 
     @property
     def whole(self) -> bool:
@@ -32,16 +33,16 @@ def take_sample(source: Source) -> Sample:
     with source.open() as file:
         head = read_full(file.read, HEAD)
         if len(head) < HEAD:
-            return Sample(head)
+            return Sample(head, source=source)
         if source.packing:
             kept, size = b"", 0
             while size < _UNPACKED and (more := read_full(file.read, 1 << 20)):
                 kept, size = (kept + more)[-PART:], size + len(more)
-            return Sample(head, b"", kept) if kept else Sample(head)
+            return Sample(head, b"", kept, source) if kept else Sample(head, source=source)
         end = file.seek(0, os.SEEK_END)
         if end <= HEAD:
-            return Sample(head)
+            return Sample(head, source=source)
         file.seek(max(HEAD, end // 2) // 4 * 4)
         middle = read_full(file.read, PART) if end > HEAD + 2 * PART else b""
         file.seek(max(HEAD, end - PART) // 4 * 4)
-        return Sample(head, middle, read_full(file.read, PART + 4))
+        return Sample(head, middle, read_full(file.read, PART + 4), source)

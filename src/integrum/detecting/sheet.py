@@ -11,11 +11,14 @@ import numpy as np
 
 from integrum.arrow.arrays import Mask
 from integrum.columns.names import loosened
-from integrum.detecting.detect import Detected, about_header, decimal_sign, places, whole_lines
+from integrum.detecting.detect import Detected, about_header, places, whole_lines
+from integrum.detecting.endings import leading
 from integrum.detecting.footers import footer_text
+from integrum.detecting.marks import Marks, decimal_sign
 from integrum.detecting.rows import Row
 from integrum.detecting.sample import Sample
 from integrum.detecting.shape import Reader, Shape
+from integrum.detecting.statistics import Above, above_in_source
 from integrum.plan.layout import Layout
 from integrum.values.cells import is_absent, is_value
 from integrum.workbooks.places import letters
@@ -65,7 +68,15 @@ def detect_sheet(sample: Sample) -> SheetDetected:
     alone = (first, end) == (0, width)
     table = rows if alone else [Row(row.number, row.cells[first:end]) for row in rows]
     last = [Row(0, cells[first:end]) for cells in tail if len(cells) == width]
-    shape = Reader(table, [Row(0, cells[first:end]) for cells in inner], last).shape()
+
+    def above(start: int, row: Row, marks: Marks) -> Above:
+        """The numbers of a sheet that is too large to be looked at as a whole."""
+        if sample.source is None:
+            return Above(marks)
+        layout = Layout(header_row="none", first_row=start, footer_from=[leading(row.first) or row.first])
+        return above_in_source(sample.source, layout, marks).from_column(first)
+
+    shape = Reader(table, [Row(0, cells[first:end]) for cells in inner], last, above=above).shape()
     end = _trimmed(table, shape, first, end)
     second = shape.second_table or _second_below(every, first, end)
     shape = replace(shape, second_table=second)

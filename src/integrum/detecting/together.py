@@ -109,21 +109,22 @@ def _decided(
         tried = replace(layout, header_row=1, header_has=header.written, encoding=encoding)
         try:
             head = read_head(source, tried)
-            if layout.units_row and head.header.rows[-1] != header.rows[-1]:
-                tried = replace(tried, units_row=False)
+            last = -layout.rows_below
+            if layout.rows_below and head.header.rows[last:] != header.rows[last:]:
+                tried = replace(tried, units_row=False, describing_rows=0)
                 head = read_head(source, tried)
         except SourceFault:
             continue
         there = {loosened(name) for name in head.header.named.values()}
         if len(there & names) < _LEAST_SHARE * len(there):
             continue
-        worth = (tried.units_row, layout.encoding == own.encoding, layout.delimiter == own.delimiter)
+        worth = (tried.rows_below > 0, layout.encoding == own.encoding, layout.delimiter == own.delimiter)
         if best is None or worth > best[0]:
             best = worth, replace(tried, header_row=head.header_row, header_has=()), head.header_row
     if best is None:
         return source, detected
     _, layout, row = best
-    if (own.header_row, own.delimiter) == (row, layout.delimiter) and (own.units_row or not layout.units_row):
+    if (own.header_row, own.delimiter) == (row, layout.delimiter) and own.rows_below >= layout.rows_below:
         return source, replace(detected, confidence=max(detected.confidence, _LIKELY), doubt="")
     evidence = (*detected.evidence[:1], f"header in row {row:,}, as in its neighbours")
     return source, replace(detected, layout=layout, confidence=_LIKELY, evidence=evidence, doubt="")

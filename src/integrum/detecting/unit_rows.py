@@ -8,6 +8,8 @@ from integrum.detecting.rows import Row
 from integrum.values.units import is_unit
 
 _SIGNS = frozenset({"-", "–", "--", "n/a", "none", "na"})
+# what loggers write below the names of their clock and their counter
+_NEUTRAL = frozenset({"ts", "rn", "date", "time", "text", "number", "no.", "iso"})
 _SHARE = 0.6
 _LONGEST = 24
 
@@ -28,7 +30,8 @@ def unit_score(row: Row, body: Body) -> float:
         return 0.0
     said = {at: cell.strip() for at, cell in enumerate(row.cells) if cell.strip()}
     units = [at for at, cell in said.items() if is_unit(cell) or _is_bracketed(cell)]
-    if not units or len(units) < _SHARE * len(said):
+    neutral = [at for at, cell in said.items() if cell.casefold() in _NEUTRAL]
+    if not units or len(units) < _SHARE * (len(said) - len(neutral)):
         return 0.0
     if any(row.kinds[at] not in ("text", "") for at in said if at not in units):
         return 0.0

@@ -39,21 +39,52 @@ NO_NAMES = frozenset(
     )
 )
 
-# statistics and totals, each the whole of a cell: in English, German, French, Spanish, Portuguese, Italian, Dutch and Polish
-SUMMARIES = frozenset(
+# what a logger does with its readings before it writes one of them
+PROCESSING = frozenset(
     (
-        "aantal", "anzahl", "average", "averages", "avg", "avg.", "conteggio", "count", "counts", "cv",
-        "durchschnitt", "ecart-type", "effectif", "gemiddelde", "gesamt", "gesamtsumme", "grand total",
-        "insgesamt", "liczba", "massimo", "max", "max.", "maximum", "mean", "mean ± sd", "means", "media",
-        "mediaan", "median", "mediana", "mediane", "min", "min.", "minimo", "minimum", "mittel",
-        "mittelwert", "moyenne", "máxima", "máximo", "média", "médiane", "mínima", "mínimo", "n",
-        "no. of values", "ogółem", "overall", "percentile", "promedio", "quartile", "range", "razem",
-        "s.d.", "s.e.", "sd", "se", "sem", "som", "soma", "somma", "somme", "srednia", "standard deviation",
-        "standard error", "standardabweichung", "std", "std dev", "std.", "std. dev.", "stdev", "sub total",
-        "sub-total", "subtotal", "sum", "suma", "summe", "sums", "totaal", "total", "total général",
-        "totale", "totals", "var", "variance", "zwischensumme", "écart-type", "łącznie", "średnia",
+        "average", "avg", "cov", "inst", "instant", "instantaneous", "last", "max", "maximum", "mean", "median", "med",
+        "min", "minimum", "rms", "sample", "sampled", "smp", "sd", "std", "std dev", "stdev", "sum", "tmn", "tmx", "tot",
+        "total", "totalise", "totalize", "txt", "vector", "wvc", "wvec",
     )
 )
+
+# statistics and totals, each the whole of a cell, and what they may be: in English, German, French, Spanish, Portuguese,
+# Italian, Dutch and Polish
+_WORDS = {
+    ("sum",): (
+        "gesamtsumme", "grand total", "som", "soma", "somma", "somme", "sub total", "sub-total", "subtotal",
+        "sum", "suma", "summe", "sums", "zwischensumme",
+    ),
+    ("sum", "count", "mean"): (
+        "all", "gesamt", "insgesamt", "ogółem", "overall", "razem", "totaal", "total", "total général",
+        "totale", "totals", "łącznie",
+    ),
+    ("mean",): (
+        "average", "averages", "avg", "avg.", "durchschnitt", "gemiddelde", "mean", "means", "mittel",
+        "mittelwert", "moyenne", "média", "promedio", "srednia", "średnia", "mean ± sd",
+    ),
+    ("mean", "median"): ("media",),
+    ("median",): ("mediaan", "median", "mediana", "mediane", "médiane"),
+    ("least",): ("min", "min.", "minimo", "minimum", "mínima", "mínimo"),
+    ("greatest",): ("massimo", "max", "max.", "maximum", "máxima", "máximo"),
+    ("count",): (
+        "aantal", "anzahl", "conteggio", "count", "counts", "effectif", "liczba", "n", "no. of values",
+    ),
+    ("range",): ("range",),
+    ("deviation",): (
+        "ecart-type", "s.d.", "sd", "standard deviation", "standardabweichung", "std", "std dev", "std.",
+        "std. dev.", "stdev", "écart-type",
+    ),
+    ("error",): ("s.e.", "se", "sem", "standard error"),
+    ("variance",): ("var", "variance"),
+    ("variation",): ("cv",),
+    ("quantile",): ("percentile", "quartile"),
+}
+STATISTICS = {word: kinds for kinds, words in _WORDS.items() for word in words}
+# of these, words that hardly ever stand for something else
+TOTALS = frozenset(
+    word for kinds, words in _WORDS.items() for word in words if kinds[0] in ("sum", "mean") and len(word) > 3
+) - {"media", "means", "all", "overall"}
 # fmt: on
 
 # how remarks below a table begin

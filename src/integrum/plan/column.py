@@ -204,6 +204,9 @@ class Column:
         What to do with values that do not have its type; as in the group or in `Rules` when empty.
     bad_share
         A source with a larger share of bad values is reported once, as an error; as in the group or in `Rules` when None.
+    undecided
+        Why a draft made it text though most of its values are of another type, in words. A run repeats it as a warning;
+        delete it when it is decided.
     read
         A function of yours that gets a text and returns a text or None. It is called once for each distinct value,
         before the type is checked. In a plan file ``"steps.py:depth"``: a function in a file beside the plan.
@@ -246,6 +249,7 @@ class Column:
     allowed: Sequence[str] = ()
     bad_values: BadValuesHere = ""
     bad_share: float | None = None
+    undecided: str = ""
     read: str | Own | None = None
 
     def __post_init__(self) -> None:
@@ -276,6 +280,7 @@ class Column:
         one_of(self.bad_values, ("", *BAD_VALUES), "bad_values")
         if self.bad_share is not None:
             set_on(self, "bad_share", share(self.bad_share, "bad_share"))
+        text(self.undecided, "undecided", empty=True)
         if self.read is not None and not callable(self.read):
             check_place(text(self.read, "read", 'a function, or a text such as "steps.py:depth"'))
         self._check_times()

@@ -14,6 +14,7 @@ from integrum.plan.words import SHORT_ROWS, ShortRows
 
 SPACES = " "
 MOST_HEADER_ROWS, MOST_COLUMNS = 100, 16_384
+MOST_DESCRIBING_ROWS = 20
 # what Python calls encodings and no text file is written in
 _NO_ENCODINGS = ("idna", "punycode", "unicode-escape", "raw-unicode-escape")
 _SOME_TEXT = "lake,1\r\n"
@@ -33,6 +34,9 @@ class Layout:
 
     Parameters
     ----------
+    on_its_side
+        Whether the variables stand in rows, with a column for each sample. The table is turned before it is read: rows are
+        columns then, in all keys and in `source_row`.
     header_row
         Row of the header (of its first row), counted from 1; ``"none"`` when there is no header.
     header_has
@@ -46,7 +50,10 @@ class Layout:
         Number of the column that the first cell of the header belongs to: 2 where the first column, such as row names
         written by a statistics program, does not have a header cell.
     units_row
-        Whether the row below the header gives the units.
+        Whether a row below the header gives the units.
+    describing_rows
+        Number of other rows below the header that describe the columns, such as the kinds of processing of a logger
+        (``Avg``, ``Max``) or instruments; at most 20. They are no data. The row of units may be any of them.
     first_row, last_row
         The first and the last row of data, where they have to be set.
     first_column, last_column
@@ -81,12 +88,14 @@ class Layout:
     ('Total',)
     """
 
+    on_its_side: bool = False
     header_row: int | Literal["none"] = 1
     header_has: Sequence[str] = ()
     header_rows: int = 1
     header: Sequence[str] = ()
     header_from_column: int = 1
     units_row: bool = False
+    describing_rows: int = 0
     first_row: int | None = None
     last_row: int | None = None
     first_column: str = ""
@@ -109,7 +118,11 @@ class Layout:
             set_on(self, name, texts(getattr(self, name), name, lone=True))
         _count(self.header_rows, "header_rows", "a number of rows", MOST_HEADER_ROWS)
         _count(self.header_from_column, "header_from_column", "the number of a column", MOST_COLUMNS)
+        yes_or_no(self.on_its_side, "on_its_side")
+        if self.on_its_side and self.delimiter == SPACES:
+            raise PlanError("a table between whose cells there are blanks cannot be turned", "on_its_side")
         yes_or_no(self.units_row, "units_row")
+        _up_to(self.describing_rows, "describing_rows", MOST_DESCRIBING_ROWS)
         for name in ("first_row", "last_row"):
             if getattr(self, name) is not None:
                 _count(getattr(self, name), name, "the number of a row")
@@ -147,6 +160,11 @@ class Layout:
             raise PlanError("it comes before a quote inside a quoted cell, but there is no quote", "escape")
 
     @property
+    def rows_below(self) -> int:
+        """The rows between the header and the data that describe the columns: units, and others."""
+        return self.describing_rows + int(self.units_row)
+
+    @property
     def has_header(self) -> bool:
         """Whether the sources have a header."""
         return self.header_row != "none" or bool(self.header_has)
@@ -170,6 +188,11 @@ def _count(value: Any, place: str, what: str, most: int | None = None) -> None:
     good = isinstance(value, int) and not isinstance(value, bool) and value >= 1
     if not good or (most is not None and value > most):
         raise PlanError(expected(f"{what}, from 1{f' to {most}' if most else ''}", value), place)
+
+
+def _up_to(value: Any, place: str, most: int) -> None:
+    if not isinstance(value, int) or isinstance(value, bool) or not 0 <= value <= most:
+        raise PlanError(expected(f"a number of rows, from 0 to {most}", value), place)
 
 
 def _encoding(value: Any) -> None:

@@ -10,11 +10,13 @@ from integrum.plan.words import (
     BAD_VALUES,
     DUPLICATES,
     MISNAMED,
+    REPEATED_ROWS,
     SEVERAL_LAYOUTS,
     UNLISTED,
     BadValues,
     Duplicates,
     Misnamed,
+    RepeatedRows,
     SeveralLayouts,
     Unlisted,
 )
@@ -88,6 +90,10 @@ class Rules:
         A source with a larger share of bad values in a column is reported once, as an error, with some of the values.
     duplicates
         A source with the same content as an earlier one: ``"set-aside"`` or ``"keep"``.
+    repeated_rows
+        Sources that have rows of other sources, such as downloads that overlap: ``"report"`` (a warning), or ``"once"``
+        (each row is taken from the first source that has it, and set aside in the others). To take rows once, a run reads
+        all sources twice, and takes nothing over from an earlier run.
     misnamed
         A path that does not fit the `ids` of its group: ``"blank"`` (its identifiers are empty) or
         ``"set-source-aside"``.
@@ -109,6 +115,7 @@ class Rules:
     unlisted: Unlisted = "report"
     bad_values: BadValues = "blank"
     duplicates: Duplicates = "set-aside"
+    repeated_rows: RepeatedRows = "report"
     misnamed: Misnamed = "blank"
     several_layouts: SeveralLayouts = "set-source-aside"
     only_common: bool = False
@@ -120,5 +127,6 @@ class Rules:
         one_of(self.bad_values, BAD_VALUES, "bad_values")
         object.__setattr__(self, "bad_share", share(self.bad_share, "bad_share"))
         one_of(self.duplicates, DUPLICATES, "duplicates")
+        one_of(self.repeated_rows, REPEATED_ROWS, "repeated_rows")
         one_of(self.misnamed, MISNAMED, "misnamed")
         one_of(self.several_layouts, SEVERAL_LAYOUTS, "several_layouts")

@@ -74,6 +74,9 @@ class Sources:
     expect
         Which sources there should be: a number, a list of paths or names, or values of identifiers (then every
         combination is expected). A missing source is an error.
+    undecided
+        What a draft could not decide about the layout, in words. A run repeats each as a warning; delete it when it is
+        decided.
     access
         For remote places: options of their fsspec file system, such as ``{"endpoint_url": "https://store.example"}``. A
         secret is only named, and stands in the environment: ``{"secret": "$LAKES_SECRET"}``.
@@ -103,6 +106,7 @@ class Sources:
     bad_values: BadValuesHere = ""
     bad_share: float | None = None
     expect: int | Sequence[str] | Mapping[str, Sequence[str]] | None = None
+    undecided: Sequence[str] = ()
     access: Mapping[str, str | int | float | bool] = field(default_factory=dict)
     layout: Layout = field(default_factory=Layout, metadata={HOLDS: Layout})
     layouts: Sequence[Layout] = field(default=(), metadata={HOLDS: Layout, AS_TABLES: True})
@@ -127,6 +131,7 @@ class Sources:
         if self.bad_share is not None:
             set_on(self, "bad_share", share(self.bad_share, "bad_share"))
         set_on(self, "expect", expectation(self.expect))
+        set_on(self, "undecided", texts(self.undecided, "undecided", lone=True))
         for number, each in enumerate(self.find, 1):
             check_address(each, f"find[{number}]")
         set_on(self, "access", check_access(self.access, "access"))

@@ -12,6 +12,7 @@ BadValues = Literal["blank", "set-row-aside", "set-source-aside"]
 BadValuesHere = Literal["", "blank", "set-row-aside", "set-source-aside"]
 Unlisted = Literal["report", "keep", "refuse"]
 Duplicates = Literal["set-aside", "keep"]
+RepeatedRows = Literal["report", "once"]
 Misnamed = Literal["blank", "set-source-aside"]
 SeveralLayouts = Literal["set-source-aside", "first"]
 ShortRows = Literal["set-aside", "pad"]
@@ -20,6 +21,7 @@ Fact = Literal["folder", "name", "sheet", "modified"]
 
 BAD_VALUES: tuple[str, ...] = get_args(BadValues)
 UNLISTED: tuple[str, ...] = get_args(Unlisted)
+REPEATED_ROWS: tuple[str, ...] = get_args(RepeatedRows)
 DUPLICATES: tuple[str, ...] = get_args(Duplicates)
 MISNAMED: tuple[str, ...] = get_args(Misnamed)
 SEVERAL_LAYOUTS: tuple[str, ...] = get_args(SeveralLayouts)

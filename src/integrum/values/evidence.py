@@ -54,7 +54,7 @@ _SAMPLE = 20
 _FIRST_LETTERS = np.frombuffer(bytes(sorted({*b"".join(one.begins for one in TRIED)})), np.uint8)
 # values of more shapes than this are texts; and so many different texts of a column are told apart
 _MOST_SHAPES, _MOST_TEXTS = 2_000, 64
-_CODE = r"^\s*(?:0[0-9]+|[0-9]{19,}|\+[0-9 ]{7,}|\(?0[0-9]+\)?[-/ ][0-9][0-9 /-]*)\s*$"
+_CODE = r"^\s*(?:0[0-9]+|[0-9]{19,}|\+[0-9 ]{7,}|\(?0[0-9]+\)?[-/ ][0-9][0-9 /-]*|[0-9]{1,2}[+-])\s*$"
 
 
 def lone_kind(values: pa.Array) -> tuple[int | None, pa.Array | None]:
@@ -414,10 +414,11 @@ def _kinds(values: pa.Array) -> npt.NDArray[np.int8]:
         some = values.take(ints(left))
         fits = np.ones(len(left), bool)
         fits[not_canonical(_read_as(some, kind), kind)] = False
-        if kind.unlikely:
-            fits &= ~kind.unlikely(some)
+        codes = kind.unlikely(some) & fits if kind.unlikely else np.zeros(len(left), bool)
+        result[left[codes]] = CODE
+        fits &= ~codes
         result[left[fits]] = _AT[kind.name]
-        left = left[~fits]
+        left = left[~(fits | codes)]
     rest = np.flatnonzero(result == TEXT)
     if len(rest):
         some = values.take(ints(rest))

@@ -7,7 +7,7 @@ from functools import lru_cache
 
 _IN_NAME = re.compile(r"(.*?\S)\s*[\[(]\s*([^\[\]()]{1,24})\s*[\])]\s*", re.DOTALL)
 _ATOM = (
-    r"(?:[kcmµuμnMGd]?(?:m|g|s|l|L|V|A|W|Pa|S|J|Hz|mol|eq|bar)|°\s?[CF]?|deg\s?[CFK]?|[CFK]|%|‰|ppm|ppb|psu|PSU|NTU|FNU|pH|lux|lx|"
+    r"(?:[kcmµuμnMGd]?(?:m|g|s|l|L|V|A|W|Pa|S|J|Hz|mol|eq|bar)|°\s?[CF]?|[Dd]eg\s?[CFK]?|[CFK]|%|‰|ppm|ppb|psu|PSU|NTU|FNU|pH|lux|lx|"
     r"min|hr?s?|d|days?|yr|years?|ha|sec|hPa|dbar|count|cells|cfu|CFU|units?|mS|rpm|kn|knots|ft|in|cm|mm|km|mV|dd|yy+|YY+|DD|MM|mm|hh|HH|ss|SS|UTC|local)"
 )
 _POWER = r"(?:[²³⁻¹]|\^?-?[0-9])*"
@@ -30,6 +30,7 @@ _WORDS = frozenset(
 )
 # fmt: on
 _UNIT = re.compile(rf"{_ATOM}{_POWER}(?:\s?[/·*. :-]\s?{_ATOM}{_POWER})*|-|–|n/?a|none")
+_PARTS, _RAISED_BY = 2, re.compile(r"\^?[23²³]$")
 # how single parts of units are also written; letters outside ASCII and case aside where `_ANY_CASE` has them
 _NAMES = {
     "°": "deg", "℃": "degC", "°C": "degC", "C": "degC", "oC": "degC", "ºC": "degC", "celsius": "degC", "degc": "degC",
@@ -70,7 +71,10 @@ def is_unit(text: str) -> bool:
     plain = text.strip()
     if plain[:1] + plain[-1:] in ("[]", "()"):
         plain = plain[1:-1].strip()
-    return _UNIT.fullmatch(plain) is not None or plain.lower() in _WORDS or plain in _WORDS
+    if _UNIT.fullmatch(plain) is not None or plain.lower() in _WORDS or plain in _WORDS:
+        return True
+    parts = plain.split("/")
+    return len(parts) == _PARTS and all(_RAISED_BY.sub("", part).lower() in _WORDS for part in parts)
 
 
 def in_name(name: str) -> tuple[str, str]:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Collection, Iterator
+from collections.abc import Collection, Iterator, Sequence
 from typing import TYPE_CHECKING
 
 import numpy as np
@@ -21,12 +21,20 @@ if TYPE_CHECKING:
 
 _PARTS = re.compile(r"([+-]?)([0-9]*)(?:\.([0-9]*))?([eE][+-]?[0-9]+)?", re.ASCII)
 _PATTERN = r"^-?(?:0|[1-9][0-9]*)(?:\.[0-9]+)?(?:[eE][+-]?[0-9]+)?$"
+# what is zero, and not only too small for a number of 64 bits
+_ZERO = re.compile(r"-?[0.]+(?:[eE].*)?")
+_NOT_ZERO = r"^[^eE]*[1-9]"
 _DECIMAL, _EXPONENT = b"0123456789.-", b"eE+"
 _ALPHABET = b"0123456789.eE+-"
 # so many letters without an exponent are always finite
 _SURE = 300
 # more digits than a number can hold exactly
 _LONG_WHOLE, _LONG = "^-?[0-9]{19,}$", 18
+# a plot such as 1E2, and a number in scientific notation that can be nothing else
+_PLOT, _SCIENTIFIC = "^[1-9][0-9]{0,2}E[0-9]{1,2}$", "[.][0-9]*[eE]|[eE][+-]"
+_FIRST_PARTS = 12
+_WITH_POINT = re.compile(r"(-?[0-9]+)\.([0-9]+)([eE][+-]?[0-9]+)?")
+_VERSION, _LONGEST_PART, _SHOWN = "^[0-9]{1,4}[.][0-9]{1,3}$", 3, 200
 # begin a number that is only known to lie below or above
 _SIGNS = ("<", ">", "≤", "≥")
 
@@ -37,7 +45,9 @@ def _parse(text: str) -> str | None:
         return None
     whole = found[2].lstrip("0") or "0"
     value = ("-" if found[1] == "-" else "") + whole + (f".{found[3]}" if found[3] else "") + (found[4] or "")
-    return value if abs(float(value)) != float("inf") else None
+    number = abs(float(value))
+    is_lost = number == float("inf") or (number == 0 and not _ZERO.fullmatch(value))
+    return None if is_lost else value
 
 
 def _test(values: pa.Array) -> Tested:
@@ -50,15 +60,28 @@ def _test(values: pa.Array) -> Tested:
         return False, None
     if not others and letters.lengths.max() <= _SURE:
         return are_decimal(letters), done
-    if pc.all(pc.is_finite(done)).as_py() is False:
+    if pc.all(pc.is_finite(done)).as_py() is False or _is_any_lost(values, done):
         return False, None
     return are_plain(letters), done
+
+
+def _is_any_lost(values: pa.Array, numbers: pa.Array) -> bool:
+    """Whether a number is so small that it came out as zero."""
+    zeros = pc.equal(numbers, 0.0)
+    if not pc.any(zeros).as_py():
+        return False
+    return bool(pc.any(pc.match_substring_regex(values.filter(zeros), _NOT_ZERO)).as_py())
 
 
 def _read(values: pa.Array) -> pa.Array | None:
     """What the cast takes besides canonical forms are plus signs, needless zeros and lone points; and infinity."""
     done = cast(values, pa.float64())
-    return None if done is None or pc.all(pc.is_finite(done)).as_py() is False else done
+    if done is None or pc.all(pc.is_finite(done)).as_py() is False:
+        return None
+    letters = Letters.of(values)
+    data = letters.data.tobytes()
+    may_be_small = b"e" in data or b"E" in data or (len(values) and letters.lengths.max() > _SURE)
+    return None if may_be_small and _is_any_lost(values, done) else done
 
 
 def _odd(values: pa.Array) -> Mask:
@@ -67,11 +90,45 @@ def _odd(values: pa.Array) -> Mask:
 
 
 def _unlikely(values: pa.Array) -> Mask:
-    """Whole numbers of more digits than a number can hold are codes."""
+    """Whole numbers of more digits than a number can hold are codes, and so are plots such as 1E2, and versions."""
     longest = pc.max(pc.binary_length(values)).as_py()
-    if longest is None or longest <= _LONG:
+    if longest is None:
         return np.zeros(len(values), bool)
-    return truths(pc.match_substring_regex(values, _LONG_WHOLE))
+    found = np.zeros(len(values), bool)
+    if longest > _LONG:
+        found |= truths(pc.match_substring_regex(values, _LONG_WHOLE))
+    data = Letters.of(values).data.tobytes()
+    if b"E" in data:
+        plots = truths(pc.match_substring_regex(values, _PLOT))
+        if plots.any() and not pc.any(pc.match_substring_regex(values, _SCIENTIFIC)).as_py():
+            found |= plots
+    if b"." in data and _are_versions(values.slice(0, _SHOWN).to_pylist()):
+        found |= truths(pc.match_substring_regex(values, _VERSION))
+    return found
+
+
+def _are_versions(values: Sequence[str | None]) -> bool:
+    """Whether numbers go from 1.9 to 1.10, as versions and sections do: what stands behind the points counts on.
+
+    Examples
+    --------
+    >>> _are_versions(["1.8", "1.9", "1.10"]), _are_versions(["1.9", "1.10", "0.55"]), _are_versions(["1.90", "1.10"])
+    (True, False, False)
+    """
+    behind: dict[str, set[int]] = {}
+    for value in values:
+        found = _WITH_POINT.fullmatch(value.strip()) if value else None
+        if found:
+            whole, rest = found[1], found[2]
+            if found[3] or len(rest) > _LONGEST_PART or (rest[0] == "0" and rest != "0"):
+                return False
+            behind.setdefault(whole, set()).add(int(rest))
+    counts_on = [
+        some
+        for some in behind.values()
+        if len(some) == max(some) - min(some) + 1 and min(some) <= _FIRST_PARTS
+    ]
+    return len(counts_on) == len(behind) and any({9, 10} <= some for some in counts_on)
 
 
 def _steps(text: str, how: Conversion, signs: str) -> Iterator[str]:

@@ -49,6 +49,8 @@ def number_parts(shape: bytes, manner: Manner) -> Sequence[Part] | None:
     ...     return rewritten(pa.array(texts), rule)[0].to_pylist()
     >>> read("+5", ".5", "−1 234.5", "(7.2)", "3-", "1,23", "3.1x10^-4")
     ['5', '0.5', '-1234.5', '-7.2', '-3', None, '3.1e-4']
+    >>> read("+-1", "(+5)", "+5-")
+    [None, None, None]
     >>> read("1.234,50", "0,5", "1.5", decimal_mark=",", thousands_mark=".")
     ['1234.50', '0.5', None]
     >>> read("12.3 mg/L", "12.3 g/L", unit="mg/L"), read("€ 5", "5 EUR", unit="EUR"), read("45 %", percent="share")
@@ -62,6 +64,8 @@ def number_parts(shape: bytes, manner: Manner) -> Sequence[Part] | None:
         return None
     minus = sum(bool(found[name]) for name in ("minus", "minus_after", "trailing", "open"))
     if minus > 1 or bool(found["open"]) != bool(found["close"]):
+        return None
+    if found["plus"] and (minus or found["open"]):
         return None
     if found["sign"] and (minus or found["plus"]):
         return None

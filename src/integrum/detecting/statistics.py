@@ -1,0 +1,213 @@
+"""Whether the numbers of a row are a statistic of the columns above it."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Callable, Iterable, Sequence
+from dataclasses import dataclass, field, replace
+
+import numpy as np
+import pyarrow as pa
+
+from integrum.arrow.arrays import Floats
+from integrum.detecting.endings import COUNTED, leading
+from integrum.detecting.marks import Marks
+from integrum.detecting.rows import Row
+from integrum.detecting.vocabulary import STATISTICS
+from integrum.plan.layout import Layout
+from integrum.reading.cutting import cut
+from integrum.reading.head import read_head
+from integrum.reading.parsing import parse
+from integrum.reading.pieces import load
+from integrum.sources.source import Source
+from integrum.values.manner import Manner
+from integrum.values.pipeline import Conversion, convert
+
+_DATE = re.compile(r"\d{4}-\d\d-\d\d(?:[T ][\d:.]+)?")
+# numbers that often stand for no value
+_CODES = np.array([sign * float("9" * digits) for digits in range(2, 6) for sign in (1, -1)])
+_DECIMALS = re.compile(r"\.(\d*)")
+
+
+def _of(*made: Callable[[Floats], float]) -> Callable[[Floats], list[float]]:
+    return lambda values: [one(values) for one in made]
+
+
+def _spread(delta: int) -> Callable[[Floats], float]:
+    return lambda values: float(values.std(ddof=delta)) if len(values) > delta else 0.0
+
+
+_SAMPLE, _WHOLE = _spread(1), _spread(0)
+# what each statistic may be, of the numbers of a column
+_MADE: dict[str, Callable[[Floats], list[float]]] = {
+    "sum": _of(lambda values: float(values.sum())),
+    "mean": _of(lambda values: float(values.mean())),
+    "median": _of(lambda values: float(np.median(values))),
+    "least": _of(lambda values: float(values.min())),
+    "greatest": _of(lambda values: float(values.max())),
+    "count": _of(lambda values: float(len(values))),
+    "range": _of(lambda values: float(values.max() - values.min())),
+    "deviation": _of(_SAMPLE, _WHOLE),
+    "variance": _of(lambda values: _SAMPLE(values) ** 2, lambda values: _WHOLE(values) ** 2),
+    "error": _of(
+        lambda values: _SAMPLE(values) / len(values) ** 0.5,
+        lambda values: _WHOLE(values) / len(values) ** 0.5,
+    ),
+    "variation": _of(
+        *(
+            lambda values, made=made, times=times: (
+                times * made(values) / float(values.mean()) if values.mean() else 0.0
+            )
+            for made in (_SAMPLE, _WHOLE)
+            for times in (1, 100)
+        )
+    ),
+    "quantile": lambda values: np.quantile(values, [0.05, 0.1, 0.25, 0.75, 0.9, 0.95]).tolist(),
+}
+
+
+_LOOKED_AT = 1_000
+# these are values of the column, or a number of rows
+_EXACT = ("least", "greatest", "median", "count")
+
+
+@dataclass
+class Above:
+    """The numbers of the columns of some rows, which a row below them may sum up.
+
+    Examples
+    --------
+    >>> above = Above(Marks())
+    >>> for cells in (["A", "3", "1.5"], ["B", "7", "2.5"]):
+    ...     above.add(cells)
+    >>> [above.proves(cells) for cells in (["Total", "10", "4.0"], ["Mean", "5", ""], ["Max", "3", "2.5"], ["A", "10", "4"])]
+    [True, True, False, False]
+    """
+
+    marks: Marks
+    rows: int = 0
+    numbers: dict[int, list[float]] = field(default_factory=dict)
+    decimals: dict[int, int] = field(default_factory=dict)
+    # the least and the greatest date or time, of columns that have them in the order of the calendar
+    ends: dict[int, tuple[str, str]] = field(default_factory=dict)
+    # columns with cells that are neither, so that a number below them may count what is not known here
+    others: set[int] = field(default_factory=set)
+
+    def add(self, cells: Sequence[str]) -> None:
+        """Take a row."""
+        self.rows += 1
+        for at, cell in enumerate(cells):
+            if number := self.marks.number(cell):
+                self.numbers.setdefault(at, []).append(float(number))
+                self.decimals[at] = max(self.decimals.get(at, 0), _decimals(number))
+            elif _DATE.fullmatch(cell.strip()):
+                least, greatest = self.ends.get(at, (cell.strip(), cell.strip()))
+                self.ends[at] = min(least, cell.strip()), max(greatest, cell.strip())
+            elif cell.strip():
+                self.others.add(at)
+
+    def add_texts(self, columns: Sequence[pa.Array]) -> None:
+        """Take rows, column by column: the texts of their cells, null where they are empty."""
+        self.rows += len(columns[0]) if columns else 0
+        how = Conversion(
+            "number", manner=Manner(decimal_mark=self.marks.decimal, thousands_mark=self.marks.thousands)
+        )
+        for at, column in enumerate(columns):
+            done = convert(column, how)
+            some = done.text.drop_null()
+            if len(done.bad):
+                self.others.add(at)
+            if len(some):
+                self.numbers.setdefault(at, []).extend(some.cast(pa.float64()).to_pylist())
+                most = max(map(_decimals, some.slice(0, _LOOKED_AT).to_pylist()))
+                self.decimals[at] = max(self.decimals.get(at, 0), most)
+
+    def from_column(self, first: int) -> Above:
+        """The same, with the columns counted from one of them on."""
+        return replace(
+            self,
+            numbers={at - first: some for at, some in self.numbers.items() if at >= first},
+            decimals={at - first: some for at, some in self.decimals.items() if at >= first},
+            ends={at - first: some for at, some in self.ends.items() if at >= first},
+            others={at - first for at in self.others},
+        )
+
+    def proves(self, cells: Sequence[str]) -> bool:
+        """Whether it is the statistic that its first word names, in one column at least and against none."""
+        return self.compared(cells) is True
+
+    def compared(self, cells: Sequence[str]) -> bool | None:
+        """Whether its numbers are the statistic that its first word names; None when it has none to tell by."""
+        at, word = next(((at, cell.strip()) for at, cell in enumerate(cells) if cell.strip()), (0, ""))
+        if COUNTED.fullmatch(word):
+            return int(re.sub(r"\D", "", word)) == self.rows
+        kinds = STATISTICS.get(leading(word).casefold(), ())
+        said = [self._is_statistic(kinds, place, cell) for place, cell in enumerate(cells) if place > at]
+        told = [one for one in said if one is not None]
+        return all(told) if told and kinds else None
+
+    def _is_statistic(self, kinds: Sequence[str], at: int, cell: str) -> bool | None:
+        """Whether a cell is a statistic of the column above; None when it says nothing."""
+        number = self.marks.number(cell)
+        if not number:
+            if at in self.ends and _DATE.fullmatch(cell.strip()):
+                least, greatest = self.ends[at]
+                return ("least" in kinds and cell.strip() == least) or (
+                    "greatest" in kinds and cell.strip() == greatest
+                )
+            return None if not cell.strip() or at not in self.numbers else False
+        if "count" in kinds and float(number) == self.rows:
+            return True
+        if at not in self.numbers:
+            return None
+        values = np.array(self.numbers[at])
+        good = values[~np.isin(values, _CODES)]
+        if any(
+            self._is_near(kind, at, number, some) for some in (values, good) if len(some) for kind in kinds
+        ):
+            return True
+        return None if at in self.others else False
+
+    def _is_near(self, kind: str, at: int, number: str, values: Floats) -> bool:
+        """Whether a number is the statistic, as far as it and the values are rounded."""
+        step = 0.5 * 10.0 ** -_decimals(number)
+        own = self.decimals[at]
+        # the statistic may be that of values with more digits than are shown
+        error = (
+            0.5 * 10.0**-own * (len(values) ** 0.5 if kind == "sum" else 1)
+            if own and kind not in _EXACT
+            else 0.0
+        )
+        wanted = float(number)
+        near = step + error + 1e-9 * abs(wanted)
+        return any(abs(made - wanted) <= near for made in _MADE[kind](values))
+
+
+def above_in(rows: Iterable[Row], end: Row, marks: Marks) -> Above:
+    """The numbers of the rows before one of them."""
+    above = Above(marks)
+    for row in rows:
+        if row is end:
+            break
+        if row.filled:
+            above.add(row.cells)
+    return above
+
+
+def above_in_source(source: Source, layout: Layout, marks: Marks) -> Above:
+    """The numbers of the rows of a source that a layout takes for data.
+
+    Raises SourceFault when it cannot be read.
+    """
+    above, head = Above(marks), read_head(source, layout)
+    for piece in cut(source, 0, 1, head, layout, keep=True):
+        if piece.rows:
+            rows = parse([load(piece, source, layout)], head.header, head.format)
+            above.add_texts(rows.columns)
+    return above
+
+
+def _decimals(number: str) -> int:
+    found = _DECIMALS.search(number)
+    exponent = re.search(r"[eE]([+-]?\d+)", number)
+    return max(len(found[1]) if found else 0, 0) - (int(exponent[1]) if exponent else 0)
