@@ -48,10 +48,20 @@ _HEADER_ABOVE = Problem.of(
     message="this line above the data looks like the header; the columns are named by position instead",
     hint='set header_row in the layout, and short_rows = "pad" if rows may end early',
 )
+_TWO_HEADERS = Problem.of(
+    "header-in-preamble",
+    message="this line right above the header looks like the header",
+    hint="if it is, set header_row in the layout, and describing_rows for the rows below it",
+)
 _NUL = Problem.of(
     "nul-bytes",
     message="the text has NUL characters, which rarely belong there; they are in the table",
     hint="was the file written by a device that lost power? get a new copy",
+)
+_MISREAD = Problem.of(
+    "text-misread",
+    message="these letters look like UTF-8 that was read in another encoding; they are in the table as they are",
+    hint="get the file as it was first written; if it was never UTF-8, this is not a problem",
 )
 
 
@@ -168,15 +178,19 @@ class Engine:
             check_total(self.summaries, table_rows)
         before = [len(some) for some in self._problems]
         for number, summary in enumerate(self.summaries):
-            self._problems[number] += about_rows(summary)
+            self._problems[number] += about_rows(summary, len(intake.again.get(number, ())))
             head = intake.heads[number]
             if summary.is_assembled and isinstance(head, Head) and (above := header_above(head)):
                 row, raw = above
-                self.tell(number, replace(_HEADER_ABOVE, row=row, raw=raw))
+                self.tell(
+                    number, replace(_TWO_HEADERS if head.header_row else _HEADER_ABOVE, row=row, raw=raw)
+                )
             if number in intake.reuse.sources:
                 self.tell(number, *intake.reuse.said_above(number))
             if number in self.inspections and self.inspections[number].nul:
                 self.tell(number, _NUL)
+            if number in self.inspections and (misread := self.inspections[number].misread):
+                self.tell(number, replace(_MISREAD, row=misread[0], raw=misread[1]))
         for number, problem in unlike_siblings(self.summaries, self.inspections):
             self.tell(number, problem)
         of_all = [
@@ -292,6 +306,7 @@ class Engine:
             output,
             tuple(one for number in numbers for one in self._right_above(number)),
             self._goes_on(pieces[-1]),
+            {number: intake.again[number] for number in numbers if number in intake.again},
         )
 
     def _goes_on(self, last: Piece) -> int:

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import codecs
+import re
 from collections import Counter
 from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import dataclass, field, replace
@@ -20,12 +22,18 @@ from integrum.reading.head import NO_LINE_END, Head
 from integrum.reading.parsing import Rows, parse
 from integrum.reading.parts import COMMENT, FOOTER, Part
 from integrum.reading.pieces import Piece, load
-from integrum.reading.stream import reads_ranges
+from integrum.reading.stream import is_utf_8, reads_ranges
 from integrum.reading.wide_rows import rows_of_cells
-from integrum.sources.source import Source
+from integrum.sources.source import Source, read_full
 from integrum.values.joining import convert_joined
 from integrum.values.pipeline import convert
 from integrum.workers.pool import still_wanted
+
+# letters that UTF-8 becomes when it is read as a western encoding and written again, and how they stand in that encoding
+_DOUBLED = (b"\xc3\x83\xc2", b"\xc3\x82\xc2", b"\xc3\xa2\xe2\x82\xac")
+_TAKEN = re.compile(rb"\xc3[\x80-\xbf]|\xc2[\xa0-\xbf]")
+_WESTERN = frozenset({"cp1252", "iso8859-1", "iso8859-15"})
+_SHOWN = 24
 
 
 @dataclass(frozen=True)
@@ -58,6 +66,8 @@ class Inspection:
     fault: SourceFault | None = None  # why the source has to be set aside, if so
     ends_closed: bool = True  # whether its last byte belongs to a line end
     nul: bool = False  # whether there are NUL characters in its text
+    # where its text first reads like UTF-8 that was taken for another encoding: the line, and some letters
+    misread: tuple[int, str] | None = None
     # hashes of its lines, block by block; none when it was not read to its end
     blocks: Blocks = field(default_factory=Blocks)
     # whether no piece can be read on its own: they are cut again, or read one after the other
@@ -81,7 +91,7 @@ def _inspected(one: Candidate) -> Inspection:
 def inspect(one: Candidate) -> Inspection:
     """Read a source once from start to end."""
     hasher = blake3()
-    seen = _Counted(hasher.update)
+    seen = _Counted(hasher.update, None if one.source.sheet else _Misread(one.layout.encoding))
     if isinstance(one.head, SourceFault):
         return _set_aside(one, one.head, hasher, seen)
     rows, parts = one.head.first_row - 1, Counter[Part]()
@@ -106,9 +116,47 @@ def inspect(one: Candidate) -> Inspection:
         tuple(piece for piece in pieces if piece.rows or piece.footer),
         ends_closed=seen.end in (b"\n", b"\r", b"\0", b""),
         nul=seen.nul and is_ascii_like(one.layout.encoding),
+        misread=_misread(one, seen.misread_at),
         blocks=seen.blocks(),
         again=again,
     )
+
+
+def _misread(one: Candidate, at: int | None) -> tuple[int, str] | None:
+    """The line and the letters of a place in a file where letters of UTF-8 were taken for others."""
+    if at is None or one.source.sheet is not None:
+        return None
+    with one.source.open() as file:
+        start, before = read_full(file.read, PIECE), 0
+        text, end = start, len(start)
+        while end <= at:
+            before += text.count(b"\n")
+            text = read_full(file.read, PIECE)
+            if not text:
+                return None
+            end += len(text)
+    place = at - (end - len(text))
+    name = codecs.lookup(one.layout.encoding).name
+    if name in _WESTERN and is_utf_8(start[: start.rfind(b"\n") + 1]):
+        return None  # it is UTF-8, and was read as that
+    line = text[text.rfind(b"\n", 0, place) + 1 : place + _SHOWN].split(b"\n")[0]
+    return before + text.count(b"\n", 0, place) + 1, line[-2 * _SHOWN :].decode(name, "ignore").strip()
+
+
+class _Misread:
+    """Looks for letters of UTF-8 that were taken for others: already when a file was written, or when it is read."""
+
+    def __init__(self, encoding: str) -> None:
+        self._reads = codecs.lookup(encoding).name in _WESTERN
+
+    def __call__(self, data: bytes) -> int:
+        """Where it finds the first; -1 where there is none."""
+        if data.isascii():
+            return -1
+        if self._reads:
+            found = _TAKEN.search(data)
+            return found.start() if found else -1
+        return min((at for mark in _DOUBLED if (at := data.find(mark)) >= 0), default=-1)
 
 
 def lost(one: Candidate) -> Inspection:
@@ -146,8 +194,10 @@ def pieces_of(one: Candidate, seen: Inspection) -> Iterable[Piece]:
 class _Counted:
     """Hand bytes on and count them."""
 
-    def __init__(self, hand_on: Callable[[bytes], object]) -> None:
+    def __init__(self, hand_on: Callable[[bytes], object], misread: _Misread | None = None) -> None:
         self.size, self.end, self.nul = 0, b"", False
+        self._misread = misread
+        self.misread_at: int | None = None
         self._hand_on, self._lines = hand_on, LineBlocks()
         self.blocks = self._lines.blocks
 
@@ -157,6 +207,8 @@ class _Counted:
         self.size += len(data)
         self.end = data[-1:] or self.end
         self.nul = self.nul or b"\0" in data
+        if self._misread and (at := self._misread(data)) >= 0:
+            self.misread_at, self._misread = self.size - len(data) + at, None
         self._hand_on(data)
         self._lines.take(data)
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 
+from integrum.arrow.arrays import Ints
 from integrum.engine.inspecting import Inspection
 from integrum.engine.reuse import NoReuse, Reuse
 from integrum.naming.identifiers import Identified
@@ -41,5 +42,9 @@ class Intake:
     problems: Sequence[Problem] = ()  # what is to be said of the search
     # by the number of a source, what a survey has learned of it
     learned: Mapping[int, Learned] = field(default_factory=dict)
+    drafted: bool = False  # whether its plan was drafted for this run
     stop_at_first: bool = False  # whether to stop at the first source that has to be set aside
     reuse: Reuse = field(default_factory=NoReuse)  # sources whose rows are taken over from an earlier output
+    # by the number of a source: its rows that are in earlier sources too, where they are taken once; and in which
+    again: Mapping[int, Ints] = field(default_factory=dict)
+    earlier: Mapping[int, frozenset[int]] = field(default_factory=dict)

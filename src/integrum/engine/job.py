@@ -16,7 +16,7 @@ from integrum.plan.layout import Layout
 from integrum.reading.aside import SetAside
 from integrum.reading.left_out import LeftOutRow
 from integrum.reading.onward import Onward
-from integrum.reading.parsing import Rows, parse
+from integrum.reading.parsing import Rows, parse, without_again
 from integrum.reading.parts import BLANK, DATA, SET_ASIDE, Part
 from integrum.reading.pieces import Loaded, Piece, load
 from integrum.reading.stream import reads_ranges
@@ -101,6 +101,8 @@ class Job:
     above: tuple[LeftOutRow, ...] = ()
     # the number of a source of which more pieces follow, with a footer in them; -1 when there is none
     open: int = -1
+    # by source: the rows that are taken from an earlier source
+    again: Mapping[int, Ints] = field(default_factory=dict)
     onward: Onward | None = None  # on the worker: what reads sources that can only be read from their start
 
     def do(self, worker: Worker) -> Done:
@@ -193,9 +195,13 @@ def _parsed(job: Job) -> list[FamilyRows]:
     for number, pieces in by_family.items():
         family = job.families[number]
         rows = parse(pieces, family.header, family.format)
+        if any(piece.source in job.again for piece in pieces):
+            rows = without_again(rows, job.again, pieces, family.format.dialect)
         numbers = {piece.source for piece in pieces}
         above = [one for one in job.above if one.source in numbers]
-        found.append(FamilyRows(family, rows, pieces, judge(rows, above, family.format, job.open)))
+        found.append(
+            FamilyRows(family, rows, pieces, judge(rows, above, family.header, family.format, job.open))
+        )
     return found
 
 

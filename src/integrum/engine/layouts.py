@@ -138,16 +138,16 @@ def _lacks(head: Head, bound: Bound, layout: Layout, plan: Plan) -> str:
 
 
 def _units_lack(head: Head, bound: Bound, layout: Layout, plan: Plan) -> str:
-    """What is wrong with the row of units that a layout says: it may not have a value in a column of values."""
-    if not layout.units_row:
-        return ""
-    cells = head.header.rows[-1]
-    for column, one in zip(plan.table_columns, bound.bindings, strict=True):
-        at = _cell_of(one, head) - layout.header_from_column + 1
-        if column.type != "text" and 0 <= at < len(cells) and cells[at].strip():
-            done = convert(texts([cells[at]]), one.conversion)
-            if not len(done.bad):
-                return f"row {head.header_row + layout.header_rows:,} has values, not units"
+    """What is wrong with the rows below a header that describe it: they may not have a value in a column of values."""
+    below = head.header.rows[len(head.header.rows) - layout.rows_below :]
+    for number, cells in enumerate(below):
+        for column, one in zip(plan.table_columns, bound.bindings, strict=True):
+            at = _cell_of(one, head) - layout.header_from_column + 1
+            if column.type != "text" and 0 <= at < len(cells) and cells[at].strip():
+                done = convert(texts([cells[at]]), one.conversion)
+                if not len(done.bad):
+                    what = "units" if layout.units_row else "a description"
+                    return f"row {head.header_row + layout.header_rows + number:,} has values, not {what}"
     return ""
 
 

@@ -200,8 +200,11 @@ def account_of(sources: Iterable[SourceSummary]) -> str:
     return f"{rows:,} rows in the files = {said or '0'}"
 
 
-def about_rows(summary: SourceSummary) -> Iterator[Problem]:
-    """What is worth a note in the ledger of a source that was assembled."""
+def about_rows(summary: SourceSummary, elsewhere: int = 0) -> Iterator[Problem]:
+    """What is worth a note in the ledger of a source that was assembled.
+
+    `elsewhere`: how many of its rows are taken from other sources.
+    """
     ledger = summary.ledger
     if ledger.repeated_header:
         yield Problem.of(
@@ -210,7 +213,7 @@ def about_rows(summary: SourceSummary) -> Iterator[Problem]:
             count=ledger.repeated_header,
             message="row skipped: repeated header",
         )
-    if summary.is_assembled and not ledger.data:
+    if summary.is_assembled and not ledger.data and not 0 < elsewhere == ledger.set_aside:
         parts = [f"{count:,} {part}" for part, count in ledger.counts.items() if count]
         yield Problem.of(
             "no-data-rows",

@@ -13,7 +13,7 @@ from integrum.problems import Problem, counted, quoted
 
 # so many sources of a group can say what is usual, and this share of them has to agree
 _ENOUGH, _MOST = 3, 0.75
-_ENOUGH_ROWS, _FEW_ROWS, _MANY = 5, 0.1, 50
+_ENOUGH_ROWS, _FEW_ROWS, _HARDLY_ANY, _MANY = 5, 0.02, 1.5, 50
 
 
 def unlike_siblings(
@@ -59,7 +59,7 @@ def _short(members: Sequence[int], summaries: Sequence[SourceSummary]) -> Iterat
         return
     usual = median(rows.values())
     for number, count in rows.items():
-        if usual >= _MANY and 0 < count < _FEW_ROWS * usual:
+        if usual >= _MANY and 0 < count < max(_HARDLY_ANY, _FEW_ROWS * usual):
             yield (
                 number,
                 Problem.of(

@@ -10,9 +10,9 @@ from integrum.columns.header import Header, tidy_names
 from integrum.columns.names import loosened
 from integrum.plan.layout import Layout
 from integrum.problems import SourceFault, clipped, counted, unreadable
-from integrum.reading.header_rows import header_of
+from integrum.reading.header_rows import header_of, row_of_units
 from integrum.reading.left_out import raw_text
-from integrum.reading.parts import BLANK, COMMENT, HEADER, PREAMBLE, UNITS, Part
+from integrum.reading.parts import BLANK, COMMENT, DESCRIPTION, HEADER, PREAMBLE, UNITS, Part
 from integrum.reading.preamble import PreambleEntry, entries
 from integrum.reading.records import Dialect, find_records, spans
 from integrum.reading.splitting import split_cells
@@ -27,6 +27,8 @@ _FIRST_LOOK, _LATER_LOOK = 16 << 10, 1 << 20
 _SEARCHED_ROWS = 2_000
 _MOST_ENTRIES = 10_000
 _SHORT = 16 << 10
+# a column of a sheet without a name is one if it has values in so many of its rows
+_IN_SHEET = 0.5
 NO_LINE_END = "no-line-end"
 
 
@@ -68,6 +70,7 @@ class Head:
     first_row: int  # the row of the first data
     data_at: int  # offset of the first data in the text of the source, in bytes of UTF-8
     preamble: tuple[PreambleEntry, ...] = ()  # what stands above the header
+    encoding: str = ""  # what a byte order mark says, where the layout says something else
     first_cells: tuple[str, ...] = ()  # where there is no header: the cells of the first row of data
     # the rows above the data, by part of the ledger
     parts: dict[Part, int] = field(default_factory=dict, hash=False, compare=False)
@@ -148,8 +151,9 @@ class _Opening:
         rows = [self.cells(number) for number in range(at, below)]
         if rows[0] and layout.comment_mark:
             rows[0][0] = rows[0][0].removeprefix(layout.comment_mark).lstrip()
-        units = tuple(self.cells(below)) if layout.units_row else None
-        below += int(layout.units_row)
+        described = [tuple(self.cells(number)) for number in range(below, below + layout.rows_below)]
+        units_at = below + row_of_units(described) if layout.units_row else -1
+        below += layout.rows_below
         if not self._reach(below - 1):
             raise SourceFault(
                 "header-not-found",
@@ -158,19 +162,28 @@ class _Opening:
             )
         if not any(cell.strip() for row in rows for cell in row):
             raise self._not_there(at, "does not have any text")
-        self._parts.update({HEADER: layout.header_rows, UNITS: int(layout.units_row)})
+        self._parts.update(
+            {
+                HEADER: layout.header_rows,
+                UNITS: int(layout.units_row),
+                DESCRIPTION: layout.describing_rows,
+            }
+        )
         for number in range(at, below):
-            part = HEADER if number < at + layout.header_rows else UNITS
+            is_header = number < at + layout.header_rows
+            part = HEADER if is_header else UNITS if number == units_at else DESCRIPTION
             self._take(number + 1, part, raw_text(self.record(number)))
         self._forget(below)
         start = self._pass(max(below, (layout.first_row or 0) - 1))
         header = header_of(
             tuple(self._across(at + number, row) for number, row in enumerate(rows)),
-            units,
+            tuple(described),
+            units_at - below + layout.rows_below if layout.units_row else -1,
             layout.header_from_column - 1,
             self._first_column,
             any(map(self._merged_in, range(at, below))),
         )
+        header = replace(header, used=self._with_values(header.spare, start))
         void = self._void(header.names, start).difference(header.spare)
         if void:
             header = replace(header, spare=tuple(sorted((*header.spare, *void))))
@@ -198,9 +211,37 @@ class _Opening:
             row,
             self._offset,
             tuple(self._preamble),
+            self._stream.by_mark,
             parts=dict(self._parts),
             above=self._take.rows if isinstance(self._take, _RowsAbove) else (),
         )
+
+    def _with_values(self, spare: Sequence[int], start: int) -> tuple[int, ...]:
+        """The columns at the end without a name that have values: in a file any, in a sheet in most rows.
+
+        A sheet may have remarks beside its table; a delimiter is there for a column.
+        """
+        if not spare:
+            return ()
+        self._reach_further()
+        values, rows = Counter[int](), 0
+        for number in range(start, min(self._end, start + _SEARCHED_ROWS)):
+            if self._is_comment(self.record(number)):
+                continue
+            cells = [cell.strip() for cell in self.cells(number)]
+            rows += any(cells)
+            values.update(at for at in spare if at < len(cells) and cells[at])
+        least = max(1.0, _IN_SHEET * rows) if self._format.is_sheet else 1.0
+        used = [at for at in spare if values[at] >= least]
+        last = max(used, default=-1)
+        if self._format.is_sheet:  # a column of the table stands right beside it
+            last = next((at for at in spare if at not in used), spare[-1] + 1) - 1
+        return tuple(at for at in spare if at <= last)
+
+    def _reach_further(self) -> None:
+        """Read more rows, when there are more."""
+        if not self._last and len(self._data) < _LATER_LOOK:
+            self._more(_LATER_LOOK)
 
     def _void(self, names: Sequence[str], start: int) -> set[int]:
         """Positions of the columns of a sheet that have no name and no cell from some row on."""

@@ -6,7 +6,7 @@ from collections.abc import Sequence
 from functools import lru_cache
 
 from integrum.columns.header import Header, tidy_names
-from integrum.values.units import in_name
+from integrum.values.units import in_name, is_unit
 
 Cells = tuple[str, ...]
 
@@ -15,7 +15,8 @@ Cells = tuple[str, ...]
 @lru_cache(maxsize=64)
 def header_of(
     rows: tuple[Cells, ...],
-    units: Cells | None = None,
+    described: tuple[Cells, ...] = (),
+    units_at: int = -1,
     before: int = 0,
     first_column: int = 0,
     merged: bool = False,
@@ -24,8 +25,10 @@ def header_of(
 
     Parameters
     ----------
-    units
-        The cells of the row of units, where there is one.
+    described
+        The cells of the rows below it that describe the columns.
+    units_at
+        Which of these gives the units; -1 for none.
     before
         How many columns of the data stand before the first cell.
     first_column
@@ -35,12 +38,12 @@ def header_of(
 
     Examples
     --------
-    >>> made = header_of((("Water", "", "Air"), ("Temp (°C)", "pH", "Temp", "")), ("", "", "degC"))
+    >>> made = header_of((("Water", "", "Air"), ("Temp (°C)", "pH", "Temp", "")), (("", "", "degC"),), 0)
     >>> made.names, made.units, made.spare
     (('Water Temp (°C)', 'Water pH', 'Air Temp', 'Air'), ('°C', '', 'degC', ''), (3,))
     """
     padded = [[*[""] * before, *row] for row in rows]
-    given: Sequence[str] = units or ()
+    given: Sequence[str] = described[units_at] if units_at >= 0 else ()
     if len(given) <= max(map(len, padded)):
         given = [*[""] * before, *given]
     names, spare = _names(padded, first_column, merged)
@@ -48,7 +51,19 @@ def header_of(
         in_name(name)[1] or (given[at].strip().strip("[]()") if at < len(given) else "")
         for at, name in enumerate(names)
     )
-    return Header(names, rows if units is None else (*rows, units), said, spare)
+    return Header(names, (*rows, *described), said, spare)
+
+
+def row_of_units(described: Sequence[Cells]) -> int:
+    """Which of the rows below a header gives the units: that with the most of them, the first of several.
+
+    Examples
+    --------
+    >>> row_of_units([("", "Avg", "Max"), ("TS", "degC", "m/s")])
+    1
+    """
+    counts = [sum(bool(cell.strip()) and is_unit(cell) for cell in cells) for cells in described]
+    return counts.index(max(counts)) if counts else -1
 
 
 def _names(rows: Sequence[Sequence[str]], first_column: int, merged: bool) -> tuple[Cells, tuple[int, ...]]:

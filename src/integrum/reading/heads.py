@@ -31,6 +31,14 @@ def read_heads(
     ]
 
 
+def as_marked(layouts: Sequence[Layout], heads: Sequence[Head | SourceFault]) -> list[Layout]:
+    """The layouts of some sources with the encodings that their byte order marks say."""
+    return [
+        replace(layout, encoding=head.encoding) if isinstance(head, Head) and head.encoding else layout
+        for layout, head in zip(layouts, heads, strict=True)
+    ]
+
+
 def _read_some(pairs: Sequence[tuple[Source, Layout]]) -> list[Head | SourceFault]:
     heads: list[Head | SourceFault] = []
     for source, layout in pairs:

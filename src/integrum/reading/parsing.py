@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 from codecs import BOM_UTF8
-from collections.abc import Iterable, Iterator, Sequence
-from dataclasses import dataclass, field
+from collections.abc import Iterable, Iterator, Mapping, Sequence
+from dataclasses import dataclass, field, replace
 
 import numpy as np
 import pyarrow as pa
@@ -22,6 +22,10 @@ from integrum.reading.pieces import Loaded
 from integrum.reading.plain import is_plain, plain, separator
 from integrum.reading.records import Dialect, bounds
 from integrum.reading.splitting import is_blank, split_cells
+from integrum.values.letters import Letters
+
+# a column is looked through for a cell whose length so small a part of its texts has
+_FEW = 16
 
 
 @dataclass(frozen=True)
@@ -83,7 +87,7 @@ def parse(pieces: Sequence[Loaded], header: Header, form: Format) -> Rows:
     repeated = np.concatenate([blank[:0], *(_repeated(columns, cells) for cells in rows)])
     if len(repeated):  # header rows may be alike, or have only spaces
         repeated = np.setdiff1d(repeated, blank)
-    spare = _in_spare(columns, header.spare)
+    spare = _in_spare(columns, header.unused)
     if len(spare):
         spare = np.setdiff1d(spare, np.concatenate([repeated, blank]))
     if len(spare) and form.is_sheet:
@@ -118,6 +122,31 @@ def parse(pieces: Sequence[Loaded], header: Header, form: Format) -> Rows:
     )
 
 
+def without_again(rows: Rows, again: Mapping[int, Ints], pieces: Sequence[Loaded], dialect: Dialect) -> Rows:
+    """The same rows without those that are taken from other sources; these are set aside.
+
+    `again`: by the number of a source the numbers of such rows, in order.
+    """
+    gone = np.zeros(len(rows.row), bool)
+    for source, numbers in again.items():
+        start, end = np.searchsorted(rows.source, [source, source + 1])
+        gone[start:end] = np.isin(rows.row[start:end], numbers)
+    places = list(zip(rows.source[gone].tolist(), rows.row[gone].tolist(), strict=True))
+    if not places:
+        return rows
+    raw_of = raw_rows(pieces, places, dialect)
+    aside = [SetAside(*place, "", "row-again", raw_of[place]) for place in places]
+    mask = flags(~gone)
+    columns = [column.filter(mask) for column in rows.columns]
+    return replace(
+        rows,
+        columns=columns,
+        source=rows.source[~gone],
+        row=rows.row[~gone],
+        aside=[*rows.aside, *aside],
+    )
+
+
 def _places(pieces: Sequence[Loaded]) -> tuple[Ints, Ints]:
     sources, rows = [], []
     for piece in pieces:
@@ -134,8 +163,8 @@ def _is_header(raw: str, header: Header, dialect: Dialect) -> bool:
     sizes = {len(cells) for cells in header.rows} - {len(header.names)}
     if not sizes:
         return False
-    cells = tuple(split_cells(raw, dialect))
-    return any(cells) and cells in header.rows
+    cells = [cell.casefold() for cell in split_cells(raw, dialect)]
+    return any(cells) and cells in ([cell.casefold() for cell in row] for row in header.rows)
 
 
 def _parse_block(
@@ -181,7 +210,7 @@ def _parse_block(
         return columns, kept, []
     kept = np.delete(kept, [at for at, _, _ in rejected])
     # a row may end where the names of the header end
-    least = 1 if form.pads else len(header.named) if not form.is_sheet else width
+    least = 1 if form.pads else header.least if not form.is_sheet else width
     return _take_others(columns, kept, rejected, width, least, form)
 
 
@@ -232,7 +261,7 @@ def _take_others(
 def _beside(
     columns: list[pa.Array], rows: Ints, header: Header, source: Ints, row: Ints
 ) -> Iterator[SetAside]:
-    for at in header.spare:
+    for at in header.unused:
         for place, value in zip(rows.tolist(), columns[at].take(ints(rows)).to_pylist(), strict=True):
             if value:
                 name = header.names[at]
@@ -276,21 +305,36 @@ def _may_be_space(column: pa.Array) -> bool:
 
 
 def _repeated(columns: list[pa.Array], cells: Sequence[str]) -> Ints:
-    """Rows that have all the cells of a header row, the empty ones too, and no other."""
+    """Rows that have all the cells of a header row, the empty ones too, and no other; in any case where they are several."""
     maybe: Ints | None = None
     if not any(cells):
         return np.array([], np.int64)
+    folds = sum(map(bool, cells)) > 1
     filled_first = sorted(range(len(columns)), key=lambda at: not cells[at : at + 1] or not cells[at])
     for at in filled_first:
         cell = cells[at] if at < len(cells) else ""
         if maybe is None:
-            maybe = positions(pc.equal(columns[at], text(cell)))
+            maybe = _with_case(columns[at], cell) if folds else positions(pc.equal(columns[at], text(cell)))
         else:
             few = pc.fill_null(columns[at].take(ints(maybe)), text(""))
-            maybe = maybe[truths(pc.equal(few, text(cell)))]
+            maybe = maybe[truths(pc.equal(pc.utf8_lower(few), text(cell.lower())))]
         if not len(maybe):
             break
     return maybe if maybe is not None else np.array([], np.int64)
+
+
+def _with_case(column: pa.Array, cell: str) -> Ints:
+    """The places of a cell in a column, in whatever case; where its length tells few apart, of the usual cases."""
+    alike = np.flatnonzero(Letters.of(column).lengths == len(cell.encode()))
+    if len(alike) > len(column) // _FEW:
+        return positions(pc.is_in(column, texts(_cases(cell))))
+    some = pc.fill_null(column.take(ints(alike)), text(""))
+    return alike[truths(pc.equal(pc.utf8_lower(some), text(cell.lower())))]
+
+
+def _cases(cell: str) -> list[str]:
+    """A header cell in the cases in which it may come again."""
+    return sorted({cell, cell.lower(), cell.upper(), cell.title(), cell.capitalize()})
 
 
 def _behind_mark(rows: Sequence[Sequence[str]]) -> Iterator[Sequence[str]]:

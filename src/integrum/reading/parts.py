@@ -92,10 +92,16 @@ UNITS = Part(
     like_data="left out as a row of units, but it looks like data",
     hint="remove units_row from the layout if it is data",
 )
+DESCRIPTION = Part(
+    "description",
+    "head",
+    says_columns=True,
+    like_data="left out as a row that describes the columns, but it looks like data",
+    hint="lower describing_rows in the layout if it is data",
+)
 REPEATED = Part(
     "repeated-header",
     "rows",
-    cut_off="repeated header",
     like_data="left out as a repeated header, but it looks like data",
     hint="check header_row in the layout",
 )
@@ -110,7 +116,6 @@ COMMENT = Part(
 FOOTER = Part(
     "footer",
     "inspection",
-    cut_off="footer",
     like_data="left out as part of the footer, but it looks like data",
     hint="check footer_from and last_row in the layout",
 )
@@ -120,7 +125,7 @@ DATA = Part("data", "rows", is_kept=False, is_data=True)
 BESIDE = Part("beside-the-table", "")
 
 # in the order in which ledgers have them
-PARTS = (PREAMBLE, HEADER, UNITS, REPEATED, BLANK, COMMENT, FOOTER, SET_ASIDE, DATA, BESIDE)
+PARTS = (PREAMBLE, HEADER, UNITS, DESCRIPTION, REPEATED, BLANK, COMMENT, FOOTER, SET_ASIDE, DATA, BESIDE)
 COUNTED = tuple(part for part in PARTS if part.counted)
 _BY_NAME = {str(part): part for part in PARTS}
 

@@ -7,25 +7,30 @@ from collections.abc import Callable
 from contextlib import AbstractContextManager
 from types import TracebackType
 
-from integrum.plan.layout import Layout
+from integrum.plan.layout import Layout, is_ascii_like
 from integrum.problems import SourceFault
+from integrum.reading.on_its_side import MOST_TURNED, turned_over
 from integrum.sources.foreign import START
 from integrum.sources.source import Source, read_full
 from integrum.workers.pool import still_wanted
 
 _BOMS = ((codecs.BOM_UTF8, "utf-8"), (codecs.BOM_UTF16_LE, "utf-16-le"), (codecs.BOM_UTF16_BE, "utf-16-be"))
-_UTF_8 = ("utf-8", "utf-8-sig")
+_UTF_8, _UTF_16 = ("utf-8", "utf-8-sig"), ("utf-16", "utf-16-le", "utf-16-be")
+_LONGEST_LETTER = 4
 _CHUNK = 4 << 20
 
 
 def reads_ranges(source: Source, layout: Layout) -> bool:
     """Whether ranges of the file can be read on their own, as they are its text in UTF-8."""
     encoding = codecs.lookup(layout.encoding).name
-    return source.has_ranges and encoding in _UTF_8
+    return source.has_ranges and encoding in _UTF_8 and not layout.on_its_side
 
 
 class TextStream(AbstractContextManager["TextStream"]):
     """Reads a source as UTF-8 text without a byte order mark.
+
+    A byte order mark says what the encoding is, and so do letters beyond ASCII that are valid UTF-8; the encoding of the
+    layout is for all other bytes.
 
     Raises SourceFault: while reading, when bytes are not valid in the encoding; the message names the offset in the
     file.
@@ -41,6 +46,8 @@ class TextStream(AbstractContextManager["TextStream"]):
     ----------
     start
         The first bytes of the file.
+    by_mark
+        The encoding that a byte order mark says, where the layout has another; else empty.
     """
 
     def __init__(self, source: Source, layout: Layout, seen: Callable[[bytes], object] | None = None) -> None:
@@ -56,12 +63,27 @@ class TextStream(AbstractContextManager["TextStream"]):
         start = self._raw(START)
         self.start = start
         bom = next(((mark, name) for mark, name in _BOMS if start.startswith(mark)), None)
-        name = _decoder_name(layout.encoding, bom[1] if bom else None)
+        if bom and start[len(bom[0]) :].startswith(b"\0\0"):
+            bom = None  # that of UTF-32
+        name = bom[1] if bom else _decoder_name(layout.encoding, start)
+        self.by_mark = (
+            bom[1].removesuffix("-le").removesuffix("-be")
+            if bom and not _is_same(bom[1], layout.encoding)
+            else ""
+        )
         self._name = layout.encoding
         self._decodes = name != "utf-8"
+        self._may_be_utf_8, self._cut_off = self._decodes and not bom and is_ascii_like(name), b""
         self._decoder = codecs.getincrementaldecoder(name)("strict")
-        self._decoded = self.skipped = len(bom[0]) if bom and bom[1] == name else 0
+        self._decoded = self.skipped = len(bom[0]) if bom else 0
         self._ready = self._turned(start[self.skipped :], not start)
+        if layout.on_its_side:
+            self._decodes = True  # all of it is read at once
+            self._ready, self._decodes, self._may_be_utf_8 = (
+                turned_over(self.read(MOST_TURNED + 1), layout),
+                False,
+                False,
+            )
 
     def read(self, want: int) -> bytes:
         """At least `want` bytes, unless the end comes first; more than that where it is convenient."""
@@ -84,6 +106,18 @@ class TextStream(AbstractContextManager["TextStream"]):
         return data
 
     def _turned(self, raw: bytes, last: bool) -> bytes:
+        if self._may_be_utf_8:
+            raw, self._cut_off = self._cut_off + raw, b""
+            if raw.isascii():
+                self._decoded += len(raw)
+                return raw
+            whole = _whole_letters(raw) if not last else len(raw)
+            if whole and raw[:whole].isascii():  # one letter that is not complete says nothing
+                self._cut_off = raw[whole:]
+                self._decoded += whole
+                return raw[:whole]
+            self._may_be_utf_8 = False
+            self._decodes = not is_utf_8(raw[:whole])
         if not self._decodes:
             return raw
         waiting = self._decoder.getstate()[0]  # the first bytes of a letter that is not complete
@@ -102,11 +136,46 @@ class TextStream(AbstractContextManager["TextStream"]):
         self._file.close()
 
 
-def _decoder_name(wanted: str, by_mark: str | None) -> str:
+def _decoder_name(wanted: str, start: bytes) -> str:
+    """The encoding of a text without a byte order mark."""
     plain = codecs.lookup(wanted).name
+    if plain in _UTF_16 and start and b"\0" not in start and is_utf_8(start[: _whole_letters(start)]):
+        return "utf-8"  # each letter of ASCII would have a zero byte beside it
     if plain == "utf-16":
-        return by_mark if by_mark and by_mark.startswith("utf-16") else "utf-16-le"
+        return "utf-16-le"
     return "utf-8" if plain in _UTF_8 else plain
+
+
+def _is_same(by_mark: str, wanted: str) -> bool:
+    plain = codecs.lookup(wanted).name
+    return plain in _UTF_8 if by_mark == "utf-8" else plain in ("utf-16", by_mark)
+
+
+def is_utf_8(data: bytes) -> bool:
+    """Whether bytes are valid UTF-8.
+
+    Examples
+    --------
+    >>> is_utf_8("7.2 °C".encode()), is_utf_8("7.2 °C".encode("cp1252"))
+    (True, False)
+    """
+    try:
+        data.decode("utf-8")
+    except UnicodeDecodeError:
+        return False
+    return True
+
+
+def _whole_letters(data: bytes) -> int:
+    """How many bytes there are before a letter of UTF-8 that the end cuts off."""
+    for back in range(1, min(_LONGEST_LETTER, len(data)) + 1):
+        byte = data[-back]
+        if byte >= 0xC0:
+            needs = 2 if byte < 0xE0 else 3 if byte < 0xF0 else 4
+            return len(data) - back if needs > back else len(data)
+        if byte < 0x80:
+            break
+    return len(data)
 
 
 def not_valid(offset: int, byte: int, encoding: str, row: int | None = None) -> SourceFault:

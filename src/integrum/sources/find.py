@@ -19,6 +19,7 @@ from integrum.problems import Problem, SourceFault
 from integrum.remote.access import Access
 from integrum.remote.addresses import is_remote
 from integrum.sources.order import natural_key
+from integrum.sources.other_suffixes import BY_SUFFIX, OtherSuffixes
 from integrum.sources.own import JOURNAL, OwnWork
 from integrum.sources.packing import DAMAGED
 from integrum.sources.patterns import anchor, has_wildcard, is_excluded, matches
@@ -124,6 +125,7 @@ def find_sources(groups: Sequence[Sources], folder: Path, own: OwnWork) -> Found
         sources += sorted(here, key=lambda source: natural_key(source.name))
     if not sources:
         raise NothingFound("no source found\n" + "\n".join(f"  {line}" for line in search.empty))
+    search.problems += search.others.problems(sources)
     base = remote.base if remote and remote.base else search.base
     return Found(tuple(sources), tuple(search.problems), base, tuple(search.unfinished))
 
@@ -137,6 +139,7 @@ class _Search:
         self.empty: list[str] = []
         self.unfinished: dict[Path, None] = {}
         self._taken: set[tuple[str, int, int]] = set()
+        self.others = OtherSuffixes()
         self._told: set[str] = set()
         self._repeated: set[str] = set()
 
@@ -253,12 +256,9 @@ class _Search:
                 self._note(
                     "passed-over", prefix + relative, f'skipped: packed, and not in "{place.said}"', hint=hint
                 )
-            elif place.pattern is None and not self.own.holds(state):
-                self._note(
-                    "passed-over",
-                    prefix + relative,
-                    "skipped: not a delimited file or workbook, by its suffix",
-                )
+            elif not (place.pattern or self.own.holds(state) or is_excluded(prefix + relative, exclude)):
+                name = printable(prefix + relative)
+                self.others.add(name, os.path.join(place.folder, relative), place.said)
 
     def _walk(self, folder: str, prefix: str) -> Iterator[tuple[str, os.stat_result]]:
         """All files below a folder; records are left out, and a folder that loops back is entered once."""
@@ -320,7 +320,7 @@ class _Search:
                 self._note(
                     "passed-over",
                     name,
-                    f"skipped: {never or 'not a delimited file or workbook, by its suffix'}",
+                    f"skipped: {never}" if never else BY_SUFFIX,
                 )
             elif not is_excluded(name, exclude):
                 fault = None if last[info.filename] == member else _REPLACED
