@@ -70,13 +70,25 @@ def make(
     watch, in_flight
         As for `integrum.assemble`.
     """
+    from integrum.assembling.once import EarlierLost, check_earlier, taken_once
     from integrum.assembling.run import run
     from integrum.engine.failing import carry_on
     from integrum.engine.reuse import CannotTake
 
     def attempt(intake: Intake) -> Ended:
+        if intake.plan.rules.repeated_rows == "report":
+            return once(intake)
+        without: frozenset[int] = frozenset()
+        while True:
+            try:
+                return once(taken_once(intake, pool, without))
+            except EarlierLost as lost:
+                without |= lost.numbers
+
+    def once(intake: Intake) -> Ended:
         with opened(intake) as place:
             made = run(intake, place.outputs, pool, place.keep, watch, in_flight, place.parts)
+            check_earlier(intake, [(one.is_assembled, one.reason) for one in made.sources])
             return end(made, place, intake)
 
     why = basis.why_not if basis else ""

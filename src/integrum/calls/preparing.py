@@ -70,16 +70,18 @@ class Prepared:
             Whether to stop at the first source that has to be set aside.
         """
         from integrum.engine.intake import Intake
-        from integrum.engine.reuse import NoReuse, Reuse
+        from integrum.engine.reuse import CannotTake, NoReuse, Reuse
         from integrum.naming.identifiers import identify
         from integrum.naming.outputs import output_names
-        from integrum.reading.heads import read_heads
+        from integrum.reading.heads import as_marked, read_heads
 
         plan, sources, layouts = self.plan, self.found.sources, self.layouts
         heads = {number: one.head for number, one in self.chosen.items()}
         heads |= {number: one.head for number, one in self.learned.items()}
         taking = None
         if basis is not None and basis.is_good:
+            if plan.rules.repeated_rows == "once":
+                raise CannotTake("rows that are in several sources are taken once")
             from integrum.earlier.taking import Taking
 
             with _or_cannot_take():
@@ -99,20 +101,54 @@ class Prepared:
                 over = taking.over(in_order, identified, copies) or over
             # a head from a record does not say where the rows begin
             read([number for number in taking.heads if number not in over.sources])
-        said = [*self.found.problems, *self.problems]
+        in_order = [heads[number] for number in range(len(sources))]
+        said = [*self.found.problems, *undecided(plan, self.problems, self.drafted)]
         said += [each for one in self.chosen.values() for each in one.problems]
         return Intake(
             plan,
             sources,
-            layouts,
-            [heads[number] for number in range(len(sources))],
+            as_marked(layouts, in_order),
+            in_order,
             identified,
             output_names(template, plan, sources, identified) if template else [target] * len(sources),
             said,
             {number: one for number, one in self.learned.items() if number not in over.sources},
+            self.drafted,
             stop_at_first,
             over,
         )
+
+
+def undecided(plan: Plan, seen: Sequence[Problem], drafted: bool) -> Iterator[Problem]:
+    """What a survey saw and a plan has not decided; of a plan that was written down, what it says itself.
+
+    `seen`: the problems of the draft; those that were decided since are left out.
+    """
+    if drafted:
+        open_columns = {column.name for column in plan.columns if column.undecided}
+        yield from (
+            one
+            for one in seen
+            if one.code != "drafted-as-text" or not one.column or one.column in open_columns
+        )
+        return
+    for column in plan.columns:
+        if column.undecided:
+            yield Problem.of(
+                "drafted-as-text",
+                column=column.name,
+                message=f"drafted as {column.undecided}",
+                hint="decide its type in the plan, and delete `undecided`",
+            )
+    for group in plan.sources:
+        for one in group.undecided:
+            name, _, message = one.rpartition(": ")
+            yield Problem.of(
+                "layout-undecided",
+                name,
+                message=message,
+                hint="check the layout in the plan, and delete the line in `undecided`",
+            )
 
 
 @contextmanager

@@ -6,6 +6,7 @@ import random
 from collections.abc import Sequence
 from datetime import date, datetime, time, timedelta
 from pathlib import Path
+from statistics import fmean
 
 import xlsxwriter
 from xlsxwriter.format import Format
@@ -65,21 +66,25 @@ def _table(book: Workbook, sheet: Worksheet, title: str, month: int, chance: ran
     sheet.write_row(_HEADER_ROW, left, _HEADER, formats["header"])
     sheet.set_column(left, right, 13)
     day, row = date(2024, month, chance.randint(1, 4)), _HEADER_ROW
+    visits = []
     while day.month == month:
         row += 1
-        _visit(sheet, row, day, formats, chance)
+        visits.append(_visit(sheet, row, day, formats, chance))
         day += timedelta(days=chance.randint(3, 6))
+    for _ in range(5):  # the files stay what they were before their means were true
+        chance.random()
     means = row + 1
     sheet.write(means, left, "Mean", formats["header"])
-    for column in range(left + 3, left + 8):
+    for column, values in enumerate(zip(*visits, strict=True), left + 3):
         first, last = (xlsxwriter.utility.xl_rowcol_to_cell(each, column) for each in (_HEADER_ROW + 1, row))
-        sheet.write_formula(
-            means, column, f"=AVERAGE({first}:{last})", formats["one"], round(chance.uniform(4, 12), 1)
-        )
+        sheet.write_formula(means, column, f"=AVERAGE({first}:{last})", formats["one"], fmean(values))
     return row - _HEADER_ROW
 
 
-def _visit(sheet: Worksheet, row: int, day: date, formats: dict[str, Format], chance: random.Random) -> None:
+def _visit(
+    sheet: Worksheet, row: int, day: date, formats: dict[str, Format], chance: random.Random
+) -> list[float]:
+    """Write a visit; gives its values."""
     season = max(0.0, 1 - abs(day.month - 7.5) / 5)
     surface = 6 + 15 * season + chance.gauss(0, 0.8)
     bottom = min(surface, 6 + 3 * season + chance.gauss(0, 0.3))
@@ -89,12 +94,14 @@ def _visit(sheet: Worksheet, row: int, day: date, formats: dict[str, Format], ch
         row, left + 1, time(chance.randint(8, 16), chance.choice((0, 15, 30, 45))), formats["time"]
     )
     sheet.write(row, left + 2, chance.choice("ABC"))
-    values = (chance.uniform(1.2, 6.8), surface, 14.2 - 0.28 * surface, bottom, 12 - 5 * season)
+    exact = (chance.uniform(1.2, 6.8), surface, 14.2 - 0.28 * surface, bottom, 12 - 5 * season)
+    values = [round(value, 1) for value in exact]
     for column, value in enumerate(values, left + 3):
-        sheet.write_number(row, column, round(value, 1), formats["one"])
+        sheet.write_number(row, column, value, formats["one"])
     sheet.write(
         row, left + 8, chance.choice(("", "", "", "windy", "ice at the edge" if day.month == 4 else "bloom"))
     )
+    return values
 
 
 def _as_it_goes(book: Workbook, sheet: Worksheet, lake: str, month: str, visits: int) -> None:

@@ -24,6 +24,7 @@ _KEYS = (
     "header_rows",
     "header_from_column",
     "units_row",
+    "describing_rows",
     "comment_mark",
 )
 # a source that shows none of these may have any
@@ -76,6 +77,16 @@ def clusters_of(survey: Survey, group: int) -> list[Cluster]:
     return _apart(survey, _clusters(survey, group))
 
 
+def broken_in(survey: Survey) -> frozenset[int]:
+    """The sources that are broken, which say nothing of how their siblings are written."""
+    nul = {one.source for one in survey.problems if one.code == "nul-bytes"}
+    return frozenset(
+        at
+        for at, one in enumerate(survey.sources)
+        if one.source in nul or not (one.is_assembled or one.reason == "same-content")
+    )
+
+
 def _clusters(survey: Survey, group: int) -> list[Cluster]:
     clusters: list[Cluster] = []
     at_hand = [
@@ -83,8 +94,12 @@ def _clusters(survey: Survey, group: int) -> list[Cluster]:
         for at, one in enumerate(survey.sources)
         if one.group == group and isinstance(survey.heads[at], Head)
     ]
-    for at in sorted(at_hand, key=lambda at: len(survey.layouts[at].free)):
+    broken = broken_in(survey)
+    for at in sorted(at_hand, key=lambda at: (at in broken, len(survey.layouts[at].free))):
         found = survey.layouts[at]
+        if at in broken and clusters:
+            max(clusters, key=lambda one: len(one.members)).members.append(at)
+            continue
         free = found.free | {key for key in _SILENT if not getattr(found.layout, key)}
         says = {key: getattr(found.layout, key) for key in _KEYS if key not in free}
         ascii_like = is_ascii_like(found.layout.encoding)

@@ -28,6 +28,18 @@ from integrum.values.types import TYPES, TypeName
 from integrum.values.units import in_name
 from integrum.workers.pool import threads
 
+# what a person should look at before a run; and what a survey tells of layouts that it is not sure of
+_LOOK_AT = (
+    "table-on-its-side",
+    "rows-in-two-sources",
+    "total-in-table",
+    "header-in-preamble",
+    "left-out-like-data",
+    "text-misread",
+)
+_SHOWN = 3
+_UNDECIDED = frozenset({"layout-undecided", "encoding-unclear"})
+
 
 def draft_from(survey: Survey, folder: Path, given: Sequence[Column] | None = None) -> Draft:
     """Write the plan that a survey suggests.
@@ -95,6 +107,7 @@ def draft_from(survey: Survey, folder: Path, given: Sequence[Column] | None = No
                 *remarks.get(key, ()),
                 "could become rows with others like it: see `wide` of the sources",
             ]
+    groups = [_with_undecided(group, survey) for group in groups]
     plan = Plan([group.sources for group in groups], [*first, *columns], provenance)
     passed = {f"/{name}" for _, name in survey.passed}
     seen = tuple(
@@ -103,8 +116,16 @@ def draft_from(survey: Survey, folder: Path, given: Sequence[Column] | None = No
         if one.kind.scope == "guess"
         or (one.code == "passed-over" and any(one.source.endswith(name) for name in passed))
     )
-    _remark_tables(remarks, seen, groups)
-    seen += _drafted_as_text(survey) if given is None else ()
+    _remark_told(remarks, survey.problems, groups)
+    _remark_tables(remarks, [one for one in survey.problems if one.code == "second-table"], groups)
+    if given is None:
+        doubts = _drafted_as_text(survey)
+        seen += doubts
+        why = {one.column: one.message.removeprefix("drafted as ") for one in doubts}
+        open_columns = [
+            replace(one, undecided=why[one.name]) if one.name in why else one for one in plan.columns
+        ]
+        plan = replace(plan, columns=open_columns)
     return Draft(plan, remarks, folder, seen, survey, proven)
 
 
@@ -180,7 +201,8 @@ def _remark_tables(
     """Say beside each group where a second table was seen."""
     for group in groups:
         lines = [
-            f"there may be another table in {one.source}, row {one.row:,}"
+            f"there may be another table in {one.source}"
+            + (f", row {one.row:,}" if one.row else "")
             + (f", column {one.column}" if one.column else "")
             for one in problems
             if one.code == "second-table" and one.source in group.members
@@ -189,6 +211,42 @@ def _remark_tables(
             shown = lines[:3] + ([f"and in {len(lines) - 3:,} more"] if len(lines) > 3 else [])
             key = ("sources", group.sources.key)
             remarks[key] = [*remarks.get(key, ()), *shown]
+
+
+def _remark_told(
+    remarks: dict[tuple[str, str], Sequence[str]], problems: Sequence[Problem], groups: Sequence[LayoutGroup]
+) -> None:
+    """Say beside each group, or at the top, what a person should look at before a run."""
+    for code in _LOOK_AT:
+        told = [one for one in problems if one.code == code]
+        for group in groups:
+            here = [one for one in told if one.source in group.members]
+            lines = [
+                clipped(f"{one.source}{f', row {one.row:,}' if one.row else ''}: {one.message}", 300)
+                for one in here[:_SHOWN]
+            ]
+            if len(here) > _SHOWN:
+                lines.append(f"and {len(here) - _SHOWN:,} more like it")
+            if here and here[0].hint:
+                lines.append(here[0].hint)
+            if lines:
+                key = ("sources", group.sources.key)
+                remarks[key] = [*remarks.get(key, ()), *lines]
+    skipped = [one for one in problems if one.code == "tables-skipped"]
+    remarks["plan", ""] = [
+        *remarks["plan", ""],
+        *(line for one in skipped for line in (one.message, one.hint)),
+    ]
+
+
+def _with_undecided(group: LayoutGroup, survey: Survey) -> LayoutGroup:
+    """A group with what is doubtful about the layouts of its sources."""
+    said = [
+        f"{one.source}: {one.message}"
+        for one in survey.problems
+        if one.code in _UNDECIDED and one.source in group.members
+    ]
+    return replace(group, sources=replace(group.sources, undecided=said)) if said else group
 
 
 def _drafted_as_text(survey: Survey) -> tuple[Problem, ...]:

@@ -10,7 +10,7 @@ from math import inf
 from pathlib import Path
 from typing import Any
 
-from integrum.drafting.clusters import Cluster, clusters_of, common_names, files_of, sheets_in
+from integrum.drafting.clusters import Cluster, broken_in, clusters_of, common_names, files_of, sheets_in
 from integrum.drafting.proof import reads_alike
 from integrum.plan.layout import Layout
 from integrum.plan.sources import Sources
@@ -108,12 +108,20 @@ def apart(survey: Survey, made: LayoutGroup, odd: Sequence[int], folder: Path) -
 def _proven(survey: Survey, clusters: Sequence[Cluster]) -> list[Cluster]:
     """Clusters whose common layout reads every member as its own guess does; members for which it does not stand apart."""
     result: list[Cluster] = []
+    broken = broken_in(survey)
     for cluster in clusters:
+        if broken >= set(cluster.members):
+            result.append(cluster)
+            continue
         shared = _layout_of(survey, cluster)
         others: dict[str, Cluster] = {}
         for at in list(cluster.members):
             own, head, source = survey.learned[at].layout, survey.heads[at], survey.found[at]
-            if isinstance(head, Head) and not reads_alike(source, head, own, source.written(shared)):
+            if (
+                at not in broken
+                and isinstance(head, Head)
+                and not reads_alike(source, head, own, source.written(shared))
+            ):
                 cluster.members.remove(at)
                 other = others.setdefault(
                     repr(own), Cluster(cluster.group, [], cluster.known, cluster.columns)

@@ -2,25 +2,36 @@
 
 from __future__ import annotations
 
+import csv
 from collections.abc import Iterable, Iterator, Mapping, Sequence
 from functools import partial
-from itertools import groupby
+from itertools import groupby, islice
 from typing import NamedTuple
 
+from integrum.detecting.endings import leading
+from integrum.detecting.inner_tables import tables_in
+from integrum.detecting.marks import Marks
+from integrum.detecting.rows import Row
+from integrum.detecting.statistics import above_in_source
 from integrum.engine.failing import of_source
 from integrum.engine.job import Looked
-from integrum.engine.judging import Judged, Likeness
+from integrum.engine.judging import Judged, Likeness, tables_above
 from integrum.engine.state import State
 from integrum.measures.measure import Context, Made, Measure, Recalled, Rows
 from integrum.measures.tables import LEFT_OUT
-from integrum.problems import Problem
+from integrum.problems import Problem, SourceFault
 from integrum.reading.head import Head, read_above
 from integrum.reading.left_out import LeftOutRow
 from integrum.reading.parts import BESIDE, SET_ASIDE, Part
 
-LIKE_DATA = "left-out-like-data"
+LIKE_DATA, TOTAL = "left-out-like-data", "total-in-table"
+SECOND, TURNED = "second-table", "table-on-its-side"
+# what is told of them: a run that takes rows over has it from the record
+TOLD = frozenset({LIKE_DATA, TOTAL, SECOND, TURNED})
 # so many rows above the data of one source are handed on at once
 _TOGETHER = 5_000
+# so many rows beside the table of a sheet are looked at
+_MOST_BESIDE = 400
 
 
 class LeftOut(NamedTuple):
@@ -41,6 +52,10 @@ class LeftOutProblems(State[LeftOut]):
         self._like: dict[int, dict[Part, tuple[int, LeftOutRow]]] = {}
         self._told: dict[int, Sequence[Problem]] = {}
         self._likeness: tuple[int, Likeness] | None = None
+        self._totals: dict[int, tuple[int, int, str]] = {}
+        self._tables: dict[int, list[tuple[int, int]]] = {}
+        self._turned: set[int] = set()
+        self._apart: dict[tuple[int, int], bool] = {}
 
     def add(self, seen: LeftOut) -> None:
         """Take those of a task."""
@@ -52,6 +67,15 @@ class LeftOutProblems(State[LeftOut]):
         for judged in seen.judged:
             self._count(judged.like_data)
             self._count(one for one, cells in judged.open if self._reads_like_data(one, cells))
+            self._count(one for one, cells in judged.summing if self._is_no_statistic(one, cells))
+            for source, row, cell in judged.totals:
+                count, first, said = self._totals.get(source, (0, row, cell))
+                self._totals[source] = (count + 1, first, said)
+            for source, first_row, last_row in judged.tables:
+                self._tables.setdefault(source, []).append((first_row, last_row))
+            for place, empty in judged.apart.items():
+                self._apart[place] = self._apart.get(place, True) and empty
+            self._turned.update(judged.turned)
             if judged.last:
                 self._likeness = judged.last
 
@@ -65,6 +89,16 @@ class LeftOutProblems(State[LeftOut]):
             self._likeness and self._likeness[0] == one.source and self._likeness[1].fits(cells, one.part)
         )
 
+    def _is_no_statistic(self, one: LeftOutRow, cells: Sequence[str]) -> bool:
+        """Whether the numbers of a row of a footer are not what its first word says, in a source of several jobs."""
+        intake = self._context.matched.intake
+        source, layout = intake.sources[one.source], intake.layouts[one.source]
+        try:
+            numbers = above_in_source(source, layout, Marks(layout.decimal_mark, layout.thousands_mark))
+        except SourceFault:  # it is told when its rows are read
+            return False
+        return numbers.compared(cells) is False
+
     def _count(self, entries: Iterable[LeftOutRow]) -> None:
         for one in entries:
             parts = self._like.setdefault(one.source, {})
@@ -77,6 +111,70 @@ class LeftOutProblems(State[LeftOut]):
         name = self._context.summaries[number].source
         for part, (count, first) in self._like.get(number, {}).items():
             yield Problem.of(LIKE_DATA, name, first.row, "", first.raw, count, part.like_data, part.hint)
+        yield from self._second_tables(number)
+        if number in self._turned:
+            yield Problem.of(
+                TURNED,
+                name,
+                message="the variables stand in rows, and each column is a sample: the table lies on its side",
+                hint="to turn it, set on_its_side = true in the layout",
+            )
+        if number in self._totals:
+            count, row, cell = self._totals[number]
+            yield Problem.of(
+                TOTAL,
+                name,
+                row,
+                "",
+                cell,
+                count,
+                "begins like a total, and is in the table as a row of data",
+                f'to leave such rows out, set comment_mark = "{leading(cell)}" in the layout',
+            )
+
+    def _second_tables(self, number: int) -> Iterator[Problem]:
+        """Tables above, below and beside that of a source."""
+        head, summary = self._context.matched.intake.heads[number], self._context.summaries[number]
+        if not isinstance(head, Head) or not summary.is_assembled or number in self._told:
+            return
+        above = [(first.number, last.number) for first, last in tables_above(head)]
+        for first, last in (*above, *self._tables.get(number, ())):
+            is_above = first < head.first_row
+            yield Problem.of(
+                SECOND,
+                summary.source,
+                first,
+                message=f"another table {'above' if is_above else 'below'} the one that is read, in rows {first:,} to "
+                f"{last:,}; its rows are left out",
+                hint=f"to have it instead, set header_row = {first} and last_row = {last} in the layout"
+                if is_above
+                else f"to have it instead, set header_row = {first} in the layout, and no footer_from",
+            )
+        if self._end:  # a survey has told of it where it guessed the layout
+            yield from self._beside(number)
+        for source, at in self._apart:
+            if source == number and self._apart[source, at]:
+                yield Problem.of(
+                    SECOND,
+                    summary.source,
+                    head.header_row or None,
+                    head.header.names[at],
+                    message="an empty column without a name stands here: are these two tables side by side?",
+                    hint="if they are, take their columns into two plans",
+                )
+
+    def _beside(self, number: int) -> Iterator[Problem]:
+        """Tables among the cells beside that of a sheet."""
+        cells = islice(self._context.matched.intake.sources[number].cells_beside(), _MOST_BESIDE)
+        rows = [Row(row, next(csv.reader([raw]), [])) for row, raw in cells]
+        for first, last in tables_in(rows):
+            yield Problem.of(
+                SECOND,
+                self._context.summaries[number].source,
+                first.number,
+                message=f"another table beside this one, in rows {first.number:,} to {last.number:,}, is left out",
+                hint="to have it instead, set first_column and last_column in the layout",
+            )
 
     def _up_to(self, number: int) -> None:
         """Hand on the rows above the data of all sources before this one, once."""
@@ -123,8 +221,7 @@ class _LeftOut(Measure[Rows, LeftOut, LeftOutProblems]):
     def recall(self, earlier: Recalled) -> LeftOut:
         """The entries of the record, and what was said of them."""
         told = {
-            number: [one for one in earlier.problems(number) if one.code == LIKE_DATA]
-            for number in earlier.was
+            number: [one for one in earlier.problems(number) if one.code in TOLD] for number in earlier.was
         }
         return LeftOut(earlier.first, list(earlier.entries(LEFT_OUT)), (), told)
 

@@ -18,6 +18,7 @@ from integrum.measures.heads import HEADS
 from integrum.measures.left_out import LEFT
 from integrum.measures.measure import Context, Measure
 from integrum.measures.missing_codes import MISSING_CODES
+from integrum.measures.repeated_rows import REPEATED_ROWS
 from integrum.measures.row_runs import ROW_RUNS
 from integrum.measures.set_aside import ASIDE
 from integrum.measures.tables import (
@@ -60,6 +61,7 @@ MEASURES: tuple[AnyMeasure, ...] = (
     TABLE_ENDS,
     ROW_RUNS,
     HEADS,
+    REPEATED_ROWS,
 )
 
 

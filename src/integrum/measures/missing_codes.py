@@ -4,15 +4,19 @@ from __future__ import annotations
 
 import json
 from collections import Counter
-from collections.abc import Mapping
+from collections.abc import Iterator, Mapping
 
 from integrum.engine.state import State
 from integrum.measures.categories import HeldCounts, counts_text
 from integrum.measures.measure import Context, Made, Measure, Recalled
+from integrum.problems import Problem, clipped, counted
 from integrum.record.table import as_json
 
 # by source, column and code
 Met = Mapping[tuple[int, str, str], int]
+
+
+_SHOWN = 3
 
 
 class MetCodes(State[Met]):
@@ -27,6 +31,7 @@ class MetCodes(State[Met]):
     def __init__(self, context: Context) -> None:
         self._numbers = {column.name: at for at, column in enumerate(context.columns)}
         self._counts = HeldCounts()
+        self._drafted = context.matched.intake.drafted
         self.by_column: Counter[tuple[str, str]] = Counter()
 
     def add(self, seen: Met) -> None:
@@ -34,6 +39,27 @@ class MetCodes(State[Met]):
         for (source, column, code), count in seen.items():
             self.by_column[column, code] += count
             self._counts.add(self._numbers[column], source, {code: count})
+
+    def findings(self) -> Iterator[Problem]:
+        """What became empty for codes that were guessed, column by column."""
+        if not self._drafted:  # a plan that was written says it itself
+            return
+        by_column: dict[str, Counter[str]] = {}
+        for (column, code), count in self.by_column.items():
+            by_column.setdefault(column, Counter())[code] += count
+        for column in self._numbers:
+            if met := by_column.get(column):
+                shown = ", ".join(
+                    f'{count:,} × "{clipped(code, 20)}"' for code, count in met.most_common(_SHOWN)
+                )
+                more = f" and {len(met) - _SHOWN:,} more" if len(met) > _SHOWN else ""
+                cells = counted(met.total(), "cell")
+                yield Problem.of(
+                    "missing-codes",
+                    column=column,
+                    message=f"{cells} left empty for missing codes: {shown}{more}",
+                    hint="if one of them is a value, remove it from `missing` of the column",
+                )
 
     def of_values(self, at: int) -> Mapping[int, str]:
         """By source how often each code was met in a column."""

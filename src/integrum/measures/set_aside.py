@@ -11,7 +11,7 @@ import pyarrow as pa
 from integrum.arrow.shelf import Shelf
 from integrum.engine.job import Looked, in_order
 from integrum.engine.state import State
-from integrum.measures.left_out import LIKE_DATA
+from integrum.measures.left_out import TOLD
 from integrum.measures.measure import Context, Measure, Recalled
 from integrum.measures.tables import SET_ASIDE
 from integrum.plan.column import Column
@@ -42,6 +42,10 @@ _SAID = {
     "row-too-short": (
         "fewer cells than the header, row set aside",
         "is a text with a line break in it not quoted?",
+    ),
+    "row-again": (
+        "the same row is in an earlier source, row set aside",
+        'set repeated_rows = "report" in [rules] to have it twice',
     ),
     "text-after-quote": (
         "text after a closing quote, row set aside",
@@ -212,7 +216,7 @@ class AsideRows(Measure[Looked, Aside, AsideProblems]):
 def _is_here(one: Problem) -> bool:
     """Whether a problem is one of rows that was found here; of identifiers and sheets there are some of these codes, too."""
     return (
-        one.kind.scope == "rows" and one.severity != "note" and one.row is not None and one.code != LIKE_DATA
+        one.kind.scope == "rows" and one.severity != "note" and one.row is not None and one.code not in TOLD
     )
 
 

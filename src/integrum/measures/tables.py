@@ -121,7 +121,10 @@ def sources_table(more: Sequence[RecordColumn]) -> RecordTable[SourceSummary]:
             whole("rows_each", "of a wide source: rows of the table for each row; else 1"),
             whole("empty_cells", "of a wide source: rows that are not there because cells are empty"),
             whole("rows", "rows in the source: the sum of the following", f"{_LEDGER}rows"),
-            *(whole(part, f"rows that are {part.words}", f"{_LEDGER}{part.key}") for part in COUNTED),
+            *(
+                replace(whole(part, f"rows that are {part.words}", f"{_LEDGER}{part.key}"), absent="0")
+                for part in COUNTED
+            ),
             *figures,
         ),
     )
@@ -283,6 +286,7 @@ VARIANTS = RecordTable(
         as_json(
             "spare", "JSON: the positions, from 0, of cells at its end without a name", "header.spare", tuple
         ),
+        as_json("used", "JSON: of these, the positions of columns that have values", "header.used", tuple),
     ),
     since=7,
 )

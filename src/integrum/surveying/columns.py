@@ -19,6 +19,7 @@ from integrum.measures.apart import ranges_apart
 from integrum.naming.some_of import missing_in, where_missing
 from integrum.problems import Problem
 from integrum.surveying.findings import ColumnMapping, ColumnSurvey, SourceRange
+from integrum.surveying.marks_shown import MarksShown
 from integrum.surveying.profile import Profiles
 from integrum.values.evidence import ERROR, KINDS
 from integrum.values.types import TYPES
@@ -65,6 +66,7 @@ def columns_of(
         for number in present
         if (form := matched.families[matched.family_of[number]].format)
     }
+    shown = MarksShown(matched, profiles)
     for column, having, found, reach, given in zip(
         united, families_with, values, reaches, units, strict=True
     ):
@@ -73,7 +75,7 @@ def columns_of(
             total[one.kind] += one.count
         units_here = tuple(sorted(given.items(), key=lambda item: -item[1]))
         unit = units_here[0][0] if units_here else ""
-        decisions.append(decide(Evidence(found, reach, marks, unit)))
+        decisions.append(decide(Evidence(found, reach, marks, unit, *shown.of(found))))
         if TYPES[decisions[-1].type].is_number:
             alike = _of_unit(matched, headers, reach, unit)
             far += ranges_apart(column.name, [one.source for one in alike], as_sketch(alike))

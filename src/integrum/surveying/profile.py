@@ -21,6 +21,7 @@ from integrum.measures.measure import Context, Measure, Recalled
 from integrum.reading.head import Format
 from integrum.reading.parsing import Rows
 from integrum.values.evidence import (
+    CENSORED,
     DATETIME,
     EMPTY,
     ERROR,
@@ -33,6 +34,7 @@ from integrum.values.evidence import (
     looks,
 )
 from integrum.values.letters import Letters
+from integrum.values.mark_proof import shown_by
 from integrum.values.sketch import numbers_of, sketch
 from integrum.values.types import TYPES
 
@@ -43,6 +45,7 @@ _SAMPLED = 16
 # so many codes are looked for at both ends of a range
 _MOST_CODES = 4
 _PLAIN_NUMBER = r"^-?[0-9]+(\.[0-9]*)?([eE][+-]?[0-9]+)?$"
+_WITH_MARKS = frozenset({NUMBER, WRITTEN_NUMBER, CENSORED})
 _MINUTE, _DAY_AND_MINUTE = len("12:30"), len("2024-05-01 12:30")
 
 
@@ -56,6 +59,14 @@ class Sampled:
     columns: Mapping[int, pa.Array]  # by position: their values, one source after the other
 
 
+@dataclass(frozen=True)
+class Open:
+    """A number that can be read in two ways: how it is written, and its row."""
+
+    raw: str
+    row: int
+
+
 @dataclass
 class Profile:
     """What some pieces hold."""
@@ -66,6 +77,8 @@ class Profile:
     # by source and position: the types in whose canonical form all values are
     canonical: dict[tuple[int, int], frozenset[str]] = field(default_factory=dict)
     sampled: list[Sampled] = field(default_factory=list)  # some values of each column, for each family
+    # by source and position: whether some number shows what its marks are; or the first that does not, where none does
+    marks: dict[tuple[int, int], Open | None] = field(default_factory=dict)
 
 
 class Profiles(State[Profile]):
@@ -79,6 +92,8 @@ class Profiles(State[Profile]):
         By source, and there by position.
     sampled
         As that of a profile.
+    marks
+        By source and position: a number that can be read in two ways, where none shows which; None where some number does.
     """
 
     def __init__(self, context: Context) -> None:  # noqa: ARG002
@@ -86,6 +101,7 @@ class Profiles(State[Profile]):
         self._ranges: dict[tuple[int, int], Range] = {}
         self.sampled: list[Sampled] = []
         self.canonical: dict[int, dict[int, frozenset[str]]] = {}
+        self.marks: dict[tuple[int, int], Open | None] = {}
 
     def add(self, seen: Profile) -> None:
         """Take those of a task."""
@@ -97,6 +113,8 @@ class Profiles(State[Profile]):
             place = (reach.source, reach.position)
             self._ranges[place] = reach.with_more(self._ranges[place]) if place in self._ranges else reach
         self.sampled += seen.sampled
+        for place, first in seen.marks.items():
+            self.marks[place] = first and self.marks.get(place, first)
         for (number, position), types in seen.canonical.items():
             columns = self.canonical.setdefault(number, {})
             columns[position] = columns.get(position, types) & types
@@ -128,6 +146,11 @@ class Profiling(Measure[Looked, Profile, Profiles]):
                 column = part.rows.columns[position]
                 seen, canonical, ranges = _look(column, position, part.rows, runs, part.family.format)
                 result.seen += seen
+                if any(one.kind in _WITH_MARKS for one in seen):
+                    values = sampled[position].to_pylist()
+                    result.marks |= _marks_shown(
+                        column, values, position, part.rows, runs, part.family.format
+                    )
                 result.ranges += ranges
                 result.canonical |= {(source, position): canonical for source in runs.sources}
         return result
@@ -195,6 +218,45 @@ def _look(
     if details is None:
         details = np.zeros(len(column), np.int32)
     return list(_counted(rows, position, kind_of, details, said)), canonical, ranges
+
+
+def _marks_shown(
+    column: pa.Array,
+    some: Sequence[str | None],
+    position: int,
+    rows: Rows,
+    runs: _Runs,
+    form: Format,
+) -> dict[tuple[int, int], Open | None]:
+    """By source whether a number of a column shows what its marks are, or the first that does not.
+
+    Mostly a look at few is enough.
+    """
+    marks = (form.decimal_mark, form.thousands_mark)
+    found: dict[tuple[int, int], Open | None] = {}
+    start = 0
+    for source, count, first, size in zip(
+        runs.sources, runs.some_of, runs.first.tolist(), runs.counts, strict=True
+    ):
+        said: set[str] = set()
+        for value in some[start : start + count]:
+            said.add(shown_by(value, *marks) if value else "")
+            if "proved" in said:
+                break
+        start += count
+        if "proved" in said:
+            found[source, position] = None
+        elif said - {""} or count < size:
+            first_open = ""
+            for at, value in enumerate(column.slice(first, size).to_pylist(), first):
+                shown = shown_by(value, *marks) if value else ""
+                if shown == "proved":
+                    found[source, position] = None
+                    break
+                if shown and not first_open:
+                    first_open = value
+                    found[source, position] = Open(value.strip(), int(rows.row[at]))
+    return found
 
 
 def _canonical(lone: int) -> frozenset[str]:

@@ -12,6 +12,7 @@ from typing import Any
 from integrum.columns.states import CLAIMED, IN_PART, LEFT_OUT
 from integrum.detecting.detect import UNCLEAR_ENCODING, Detected
 from integrum.detecting.many import detect_layouts
+from integrum.detecting.shape import FEW
 from integrum.detecting.sheet import SheetDetected
 from integrum.engine.admission import same_content
 from integrum.engine.engine import Engine
@@ -29,6 +30,7 @@ from integrum.measures.heads import header_entries
 from integrum.measures.left_out import JUDGED
 from integrum.measures.measure import Context, Measure
 from integrum.measures.measures import States
+from integrum.measures.repeated_rows import REPEATED_ROWS
 from integrum.measures.set_aside import ASIDE
 from integrum.naming.coverage import coverage_of
 from integrum.naming.expectation import against_expectation
@@ -36,7 +38,7 @@ from integrum.naming.identifiers import Identified, identify
 from integrum.plan.model import Plan
 from integrum.problems import Problem
 from integrum.reading.head import Head
-from integrum.reading.heads import read_heads
+from integrum.reading.heads import as_marked, read_heads
 from integrum.reconciling.known import Known
 from integrum.sources.duplicates import same_as_earlier
 from integrum.sources.find import Found
@@ -50,6 +52,8 @@ from integrum.workers.progress import Watch
 
 # so large a part of the rows below a header that a guess leaves out is worth a warning
 _MUCH = 0.1
+# a guess that is less sure than that is told of
+_TOLD = 0.75
 
 
 def survey_found(
@@ -83,6 +87,7 @@ def survey_found(
     read = read_heads([sources[at] for at in alone], [layouts[at] for at in alone], executor)
     by_number = {number: one.head for number, one in chosen.items()} | dict(zip(alone, read, strict=True))
     heads = [by_number[number] for number in range(len(sources))]
+    layouts = as_marked(layouts, heads)
     detected = tuple(
         replace(one, layout=layouts[number]) if number in chosen else one
         for number, one in enumerate(detected)
@@ -117,10 +122,12 @@ def _surveyed(
     engine = Engine(matched, executor, watch, in_flight)
     summaries = engine.summaries
     for number, guess in enumerate(detected):
-        if guess.second_table:
-            engine.tell(number, _second_table(guess))
+        if guess.second_column:
+            engine.tell(number, _beside(guess))
         if guess.doubt == UNCLEAR_ENCODING:
             engine.tell(number, _unclear(guess))
+        elif guess.doubt not in ("", FEW) and 0 < guess.confidence < _TOLD:
+            engine.tell(number, _undecided(guess))
     states = States(_MEASURES, Context(matched, summaries, engine.inspections))
     for _ in engine.results(_surveying, states):
         pass
@@ -163,7 +170,7 @@ def _surveyed(
     )
 
 
-_MEASURES: Sequence[Measure[Any, Any, Any]] = (ACCOUNTS, JUDGED, ASIDE, PROFILE)
+_MEASURES: Sequence[Measure[Any, Any, Any]] = (ACCOUNTS, JUDGED, ASIDE, PROFILE, REPEATED_ROWS)
 
 
 class _SurveyWorker:
@@ -265,6 +272,14 @@ def _unclear(guess: Detected) -> Problem:
     )
 
 
+def _undecided(guess: Detected) -> Problem:
+    return Problem.of(
+        "layout-undecided",
+        message=guess.doubt,
+        hint="check header_row and the other keys of the layout; integrum survey FILE shows how each row was read",
+    )
+
+
 def _much_left_out(summary: SourceSummary, head: Head) -> list[Problem]:
     """Say when a guess leaves out more than a tenth of the rows below a header."""
     ledger = summary.ledger
@@ -285,17 +300,14 @@ def _much_left_out(summary: SourceSummary, head: Head) -> list[Problem]:
     ]
 
 
-def _second_table(guess: Detected) -> Problem:
-    beside = bool(guess.second_column)
+def _beside(guess: Detected) -> Problem:
     return Problem.of(
         "second-table",
         "",
         guess.second_table,
         guess.second_column,
-        message=f"there may be another table {'beside the first one' if beside else 'here'}",
-        hint="set first_column and last_column in the layout to choose one"
-        if beside
-        else "set last_row in the layout for the first table, or header_row for the other one",
+        message="another table beside the first one",
+        hint="set first_column and last_column in the layout to choose one",
     )
 
 

@@ -102,6 +102,10 @@ def _in_words(layout: Layout) -> str:
     said = ["by position"] if layout.header_row == "none" else []
     said += [f"{layout.header_rows} header rows"] if layout.header_rows > 1 else []
     said += ["units below"] if layout.units_row else []
+    if layout.describing_rows:
+        said.append(
+            f"{counted(layout.describing_rows, 'row')} below describe{'s' * (layout.describing_rows == 1)} the columns"
+        )
     said += [f"footer from {' or '.join(layout.footer_from)}"] if layout.footer_from else []
     said += [f"from column {layout.first_column}"] if layout.first_column else []
     said += [f"to column {layout.last_column}"] if layout.last_column else []

@@ -1,0 +1,135 @@
+"""Rows that are in several sources, taken once: which rows of later sources are already in earlier ones."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Sequence, Set
+from concurrent.futures import Executor
+from dataclasses import dataclass, replace
+
+import numpy as np
+
+from integrum.arrow.arrays import Ints
+from integrum.columns.header import Header
+from integrum.engine.intake import Intake
+from integrum.engine.matched import match
+from integrum.measures.overlaps import overlaps_of
+from integrum.measures.row_marks import Marks, lines_of, marks_of, wide_hash
+from integrum.plan.layout import Layout
+from integrum.problems import SourceFault
+from integrum.reading.cutting import cut
+from integrum.reading.head import Format, Head
+from integrum.reading.parsing import Rows, parse
+from integrum.reading.pieces import load
+from integrum.sources.source import Source
+from integrum.workers.pool import ahead
+
+
+class EarlierLost(Exception):
+    """Sources whose rows were taken for granted are not in the table after all: their numbers."""
+
+    def __init__(self, numbers: Set[int]) -> None:
+        super().__init__(numbers)
+        self.numbers = frozenset(numbers)
+
+
+@dataclass(frozen=True)
+class _Read:
+    """A source, and how it is read."""
+
+    number: int
+    source: Source
+    head: Head
+    layout: Layout
+
+    @property
+    def header(self) -> Header:
+        return self.head.header
+
+    @property
+    def form(self) -> Format:
+        return self.head.format
+
+    def rows(self) -> Iterator[Rows]:
+        """Its rows, piece by piece."""
+        for piece in cut(self.source, self.number, 1, self.head, self.layout, keep=True):
+            yield parse([load(piece, self.source, self.layout)], self.header, self.form)
+
+
+def taken_once(intake: Intake, executor: Executor, without: Set[int]) -> Intake:
+    """The same sources, with the rows of each that are in an earlier one.
+
+    `without`: sources whose rows are not in the table, so that other sources keep theirs.
+    """
+    readable = {
+        number: _Read(number, source, head, layout)
+        for number, (source, head, layout) in enumerate(
+            zip(intake.sources, intake.heads, intake.layouts, strict=True)
+        )
+        if isinstance(head, Head) and number not in without
+    }
+    family_of = match(intake).family_of
+    each = list(ahead(executor, _marks, list(readable.values())))
+    marks = {one.number: found for one, found in zip(readable.values(), each, strict=True) if found}
+    earlier: dict[int, set[int]] = {}
+    for one in overlaps_of(marks):
+        first, later = sorted((one.source, one.other))
+        if family_of[first] and family_of[later]:
+            earlier.setdefault(later, set()).add(first)
+        if one.kind == "together":  # the marks show only some of the others
+            for number in marks:
+                if number != one.other and family_of[number]:
+                    earlier.setdefault(max(number, one.other), set()).add(min(number, one.other))
+    if not earlier:
+        return replace(intake, again={})
+    wanted = sorted({*earlier, *(number for some in earlier.values() for number in some)})
+    hashes = dict(zip(wanted, ahead(executor, _hashes, [readable[number] for number in wanted]), strict=True))
+    again: dict[int, Ints] = {}
+    for later in sorted(earlier):
+        rows, mine = hashes[later]
+        known = {one for number in earlier[later] for one in hashes[number][1]}
+        found = np.array([row for row, one in zip(rows, mine, strict=True) if one in known], np.int64)
+        if len(found):
+            again[later] = found
+    return replace(intake, again=again, earlier={number: frozenset(earlier[number]) for number in again})
+
+
+def check_earlier(intake: Intake, statuses: Sequence[tuple[bool, str]]) -> None:
+    """Make sure that the rows which are left out elsewhere are in the table.
+
+    Raises EarlierLost when a source that has them is set aside.
+
+    `statuses`: for each source whether it is in the table, and why not.
+    """
+    needed = {number for some in intake.earlier.values() for number in some}
+    lost = {number for number in needed if not statuses[number][0] and statuses[number][1] != "same-content"}
+    if lost:
+        raise EarlierLost(lost)
+
+
+def _marks(one: _Read) -> Marks | None:
+    result = Marks.none()
+    try:
+        for rows in one.rows():
+            columns = [rows.columns[at] for at in one.header.named]
+            comma = one.form.decimal_mark == ","
+            for marks in marks_of(
+                columns, rows.source, rows.row, {one.number: one.source.size}, comma
+            ).values():
+                result = result.with_more(marks)
+    except SourceFault:  # it is told where it is read for the table
+        return None
+    return result
+
+
+def _hashes(one: _Read) -> tuple[list[int], list[bytes]]:
+    """The number and the hash of each row."""
+    numbers: list[int] = []
+    hashes: list[bytes] = []
+    try:
+        for rows in one.rows():
+            lines = lines_of([rows.columns[at] for at in one.header.named], one.form.decimal_mark == ",")
+            numbers += rows.row.tolist()
+            hashes += map(wide_hash, lines)
+    except SourceFault:
+        return [], []
+    return numbers, hashes
