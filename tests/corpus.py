@@ -4,6 +4,8 @@ import random
 from dataclasses import dataclass
 from datetime import datetime, timedelta
 
+from true_statistics import totals
+
 LAKES = [
     "Ambermere",
     "Quillon Tarn",
@@ -187,10 +189,9 @@ def make(seed: int) -> Made:
             lines.append("")
         footer_row = len(lines) + 1 + sum(each.count(end) for each in lines) * 0
         kind = chance.choice(["total", "note", "end", "signed"])
-        if kind == "total" and kinds[0] == "time":
-            lines.append(
-                line(["Total", *["", "55" + decimal_mark + "2"][: width - 1], *[""] * max(width - 3, 0)])
-            )
+        total = totals(rows, decimal_mark)
+        if kind == "total" and kinds[0] == "time" and any(total[1:]):
+            lines.append(line(total))
         elif kind == "note":
             lines += ["Note: checked against the log book", "Values below 0 were removed"]
         elif kind == "signed":

@@ -15,6 +15,7 @@ import integrum as ig
 import naming_truth
 import odd_folders
 import odd_tables
+import sure_corpus
 from corpus import make
 from integrum.detecting.detect import detect_sample
 from integrum.detecting.sample import Sample
@@ -127,6 +128,27 @@ def folders(first: int, count: int) -> None:
         print(f"  {name:<28} {100 * right[name] / of[name]:6.2f} % of {of[name]:,}")
 
 
+def sure(first: int, count: int) -> None:
+    """Harms and their innocent twins: what is lost or changed without a word, and what is told though nothing is wrong."""
+    right: Counter[str] = Counter()
+    of: Counter[str] = Counter()
+    for name in sure_corpus.CLASSES:
+        for seed in range(first, first + count):
+            made = sure_corpus.make(name, seed)
+            with tempfile.TemporaryDirectory() as place:
+                wrong = sure_corpus.violations(made, Path(place) / "in", Path(place) / "o.csv")
+            kind = "harms that are told or avoided" if made.told else "twins without a false alarm"
+            for each, good in (
+                (kind, not wrong),
+                ("folders without a row lost in silence", not any(one.startswith("rows") for one in wrong)),
+            ):
+                of[each] += 1
+                right[each] += good
+    print(f"sure or said, seeds {first:,} to {first + count - 1:,}")
+    for name in of:
+        print(f"  {name:<38} {100 * right[name] / of[name]:6.2f} % of {of[name]:,}")
+
+
 def names(first: int, count: int) -> None:
     """Names of columns in the sources of one table: what is certain, and the guesses."""
     made = naming_truth.Tally()
@@ -157,4 +179,5 @@ if __name__ == "__main__":
     tables(start, many, strange=True)
     files(start, many)
     folders(start, many // 10)
+    sure(start, many // 100)
     names(start, many // 3)

@@ -425,9 +425,13 @@ def _read(text: str, plan: ig.Plan, layout: ig.Layout, expected: Expected) -> No
         above(below + 1, records[below:start])
     if open_quote:
         raise Fault("quote-not-closed")
-    places, expected.unlisted = bound([name for at, name in enumerate(names) if at not in spare], plan)
+    first_rows = [record.cells for record in records[start : start + 2000] if not record.is_comment]
+    with_value = [at for at in spare for cells in first_rows if at < len(cells) and cells[at].strip()]
+    unused = {at for at in spare if at > max(with_value, default=-1)}
+    least = len(names) - len(spare)
+    places, expected.unlisted = bound([name for at, name in enumerate(names) if at not in unused], plan)
     bad_anywhere = _rows(
-        records, min(start, len(records)), names, spare, places, heads, plan, layout, expected
+        records, min(start, len(records)), names, unused, least, places, heads, plan, layout, expected
     )
     if bad_anywhere and plan.rules.bad_values == "set-source-aside":
         raise Fault("bad-value")
@@ -438,6 +442,7 @@ def _rows(
     start: int,
     names: list[str],
     spare: set[int],
+    least: int,
     places: dict[str, int],
     heads: list[list[str]],
     plan: ig.Plan,
@@ -461,7 +466,7 @@ def _rows(
             _aside(expected, row, "", "row-too-long", record.raw)
         elif record.cells in heads and len(record.cells) != width and any(record.cells):
             expected.count(row, "repeated-header", record.raw)
-        elif len(record.cells) < width - len(spare) and layout.short_rows != "pad":
+        elif len(record.cells) < least and layout.short_rows != "pad":
             _aside(expected, row, "", "row-too-short", record.raw)
         else:
             cells = (record.cells + [""] * width)[:width]
@@ -476,6 +481,8 @@ def _rows(
 
 def _repeats(cells: list[str], head: list[str], width: int) -> bool:
     same = (head + [""] * width)[:width]
+    if sum(map(bool, same)) > 1:
+        cells, same = [cell.lower() for cell in cells], [cell.lower() for cell in same]
     glued = [f"\ufeff{same[0]}", f'\ufeff"{same[0]}"']
     return any(same) and (cells == same or (cells[1:] == same[1:] and cells[0] in glued))
 

@@ -4,6 +4,7 @@ import random
 from dataclasses import dataclass, field
 
 from corpus import LAKES
+from true_statistics import totals
 
 SUBJECTS = {
     "loggers": [("time", "stamp"), ("Temp", "number"), ("Depth", "number"), ("Oxygen", "number")],
@@ -120,15 +121,19 @@ def _lines(
     lines.append(delimiter.join(way["names"]))
     if way["units"]:
         lines.append(delimiter.join(way["units"]))
+    rows = []
     for at in range(count):
         cells = [_cell(chance, kind, at, way["mark"]) for _, kind in columns]
         if at and chance.random() < 0.01 and columns[-1][1] == "number":
             cells[-1] = "n/a"
         lines.append(delimiter.join(cells))
+        rows.append(cells)
         if way["comment"] and at == 2:
             lines.append("# sensor cleaned")
     if way["footer"] == "Total" and columns[-1][1] == "number" and count > 2 and columns[0][1] != "number":
-        lines.append(delimiter.join(["Total", *[""] * (len(columns) - 2), "99.5".replace(".", way["mark"])]))
+        total = totals(rows, way["mark"])
+        if any(total[1:]):
+            lines.append(delimiter.join(total))
     elif way["footer"] == "note" and count > 2:
         lines += ["", "Note: checked"]
     return lines

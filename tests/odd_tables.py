@@ -1,7 +1,9 @@
 """Made-up tables that are hard to read: few rows, odd first rows, notes, statistics and units, each with known truth."""
 
+import math
 import random
 import re
+import statistics
 from dataclasses import dataclass
 
 TITLES = ["Field notes, summer", "Export", "Catch record", "Data of the second visit", "Appendix B"]
@@ -294,8 +296,27 @@ def make(seed: int, strange: bool = False) -> Odd:
         for word in chance.choice(
             [["Total"], ["Mean"], ["Mean", "SD"], ["Min", "Max"], ["Mean", "Max", "SD"], ["Sum:"], ["n = 3"]]
         ):
-            cells = [f"{chance.gauss(9, 3):.2f}" if at in typed and at else "" for at in range(width)]
-            lines.append(("footer", line([word, *cells[1:]])))
+            if word.startswith("n"):
+                lines.append(("footer", line([f"n = {count}", *[""] * (width - 1)])))
+                continue
+            true = [
+                _statistic(word, [float(row[at]) for row in rows]) if at in typed else ""
+                for at in range(width)
+            ]
+            lines.append(("footer", line([word, *true[1:]])))
+    elif (
+        count > 2
+        and typed
+        and typed != [0]
+        and width > 1
+        and numbers[:1] != [0]
+        and happens("a row that begins like a statistic", 0.05)
+    ):
+        row = [
+            f"{float(cell) + 1000:.1f}" if at in typed and at else cell for at, cell in enumerate(rows[-1])
+        ]
+        lines.append(("data", line([chance.choice(["Max", "N", "SE", "Min", "Total"]), *row[1:]])))
+        count += 1
     elif happens("notes below", 0.12):
         if width > 1 and chance.random() < 0.7:
             lines.append(("blank", ""))
@@ -319,6 +340,21 @@ def make(seed: int, strange: bool = False) -> Odd:
         for at, (part, _) in enumerate(lines)
     ]
     return Odd(text.encode(), tuple(parts), tuple(names), count, tuple(features))
+
+
+def _statistic(word: str, values: list[float]) -> str:
+    """A statistic of some values, as a careful person writes it below them."""
+    if not all(map(math.isfinite, values)):
+        return ""
+    made = {
+        "Total": sum,
+        "Sum:": sum,
+        "Mean": statistics.fmean,
+        "SD": statistics.stdev,
+        "Min": min,
+        "Max": max,
+    }[word](values)
+    return f"{made:.3f}"
 
 
 def _strange(cells: list[str], words: _Words) -> list[str]:

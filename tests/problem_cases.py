@@ -316,7 +316,7 @@ def _(folder: Path, _: Any) -> Any:
 @case("second-table")
 def _(folder: Path, _: Any) -> Any:
     write(folder, a__csv="day,depth\n2024-05-01,1\n2024-05-02,2\n\nlake,area,volume\nx,1,2\ny,3,4\nz,5,6\n")
-    return ig.survey(folder)
+    return ig.assemble(folder)
 
 
 @case("record-elsewhere")
@@ -516,8 +516,69 @@ def _(folder: Path, _: Any) -> Any:
 
 @case("much-left-out")
 def _(folder: Path, _: Any) -> Any:
-    write(folder, a__csv="day;depth\n2024-05-01;3,1\n2024-05-02;4,2\n2024-05-03;4,4\nTotal;11,7\n")
+    write(folder, a__csv="day,depth\n# a\n2024-05-01,3.1\n# b\n# c\n2024-05-02,4.2\n# d\n2024-05-03,4.4\n")
     return ig.survey(folder)
+
+
+@case("total-in-table")
+def _(folder: Path, _: Any) -> Any:
+    write(folder, a__csv="lake,depth\nAmbermere,3\nSubtotal,3\nVessel Lake,4\nQuillon Tarn,2\nSubtotal,6\n")
+    return run(folder, LAKE, DEPTH)
+
+
+@case("table-on-its-side")
+def _(folder: Path, _: Any) -> Any:
+    write(
+        folder,
+        a__csv="sample,S1,S2,S3\nlake,Amber,Vessel,Amber\nph,7.1,7.2,7.0\ndate,2024-05-01,2024-05-02,2024-05-03\n",
+    )
+    return ig.assemble(folder)
+
+
+@case("on-its-side")
+def _(folder: Path, patch: pytest.MonkeyPatch) -> Any:
+    write(folder, a__csv="day," + "2024-05-01," * 900 + "\n")
+    patch.setattr("integrum.reading.stream.MOST_TURNED", 5000)
+    patch.setattr("integrum.reading.on_its_side.MOST_TURNED", 5000)
+    return run(folder, layout=ig.Layout(on_its_side=True))
+
+
+@case("text-misread")
+def _(folder: Path, _: Any) -> Any:
+    write(folder, a__csv="lake,depth\nGrÃ¼ner See,3\n")
+    return run(folder, LAKE, DEPTH)
+
+
+@case("tables-skipped")
+def _(folder: Path, _: Any) -> Any:
+    write(folder, a__csv="day,depth\n2024-05-01,3\n", b__dat="day,depth\n2024-06-01,4\n")
+    return run(folder)
+
+
+@case("layout-undecided")
+def _(folder: Path, _: Any) -> Any:
+    write(folder, a__csv="depth,ph\nAmbermere,3.2,7.1\nVessel Lake,4.5,7.2\n")
+    return ig.assemble(folder)
+
+
+@case("rows-in-two-sources")
+def _(folder: Path, _: Any) -> Any:
+    rows = MANY.splitlines(keepends=True)
+    write(folder, a__csv="day,depth\n" + "".join(rows[:20]), b__csv="day,depth\n" + "".join(rows[16:]))
+    return run(folder)
+
+
+@case("row-again")
+def _(folder: Path, _: Any) -> Any:
+    rows = MANY.splitlines(keepends=True)
+    write(folder, a__csv="day,depth\n" + "".join(rows[:20]), b__csv="day,depth\n" + "".join(rows[16:]))
+    return run(folder, rules=ig.Rules(repeated_rows="once"))
+
+
+@case("missing-codes")
+def _(folder: Path, _: Any) -> Any:
+    write(folder, a__csv="day,depth\n2024-05-01,-999\n2024-05-02,n/a\n2024-05-03,-999\n2024-05-04,3.2\n")
+    return ig.assemble(folder)
 
 
 @case("bad-value")

@@ -146,9 +146,13 @@ def make_sheet(seed: int) -> MadeSheet:
         if happens("footer", 0.3):
             row += chance.randrange(2)
             last = chance.choice(["Total", "Mean", "Note: checked", "Signed"])
+            at = kinds.index("number")
+            known = [value for value in columns[at][2][:count] if isinstance(value, float)]
+            if last in ("Total", "Mean") and (kinds[0] == "number" or not known):
+                last = "Signed"
             sheet.write(row, left, last)
-            if last in ("Total", "Mean") and kinds[0] != "number":
-                sheet.write(row, places[kinds.index("number")], 7.5)
+            if last in ("Total", "Mean"):
+                sheet.write(row, places[at], sum(known) / (len(known) if last == "Mean" else 1))
         if happens("note beside", 0.2):
             sheet.write(
                 start + chance.randrange(count), places[-1] + chance.choice([2, 3]), "see the log book"

@@ -79,6 +79,6 @@ def test_the_same_is_said(code: str, tmp_path: Path, monkeypatch: pytest.MonkeyP
     found = OTHERS.get(code, CASES[code])(tmp_path / "in", monkeypatch)
     assert code in {one.code for one in found.problems}
     assert again.runs
-    # what is found in rows, or above them, is known to a run that does not read them
-    if CODES[code].scope in ("rows", "above"):
+    # what is found in rows, or above them, is known to a run that does not read them; to take rows once, all are read
+    if code != "row-again" and CODES[code].scope in ("rows", "above"):
         assert again.taken == 2 and code in again.said

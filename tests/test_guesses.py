@@ -52,7 +52,7 @@ CLASSES = {
         "header data data data footer",
     ),
     "statistics below numbers": (
-        "a,b\n1,2\n3,4\n5,6\nMean,3\nMax,5\nSD,1\n",
+        "a,b\n1,2\n3,4\n5,6\nMean,4\nMax,6\nSD,2\n",
         "header data data data footer footer footer",
     ),
     "a header alone": ("a,b,c\n", "header"),

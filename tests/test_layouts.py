@@ -9,7 +9,7 @@ from integrum.sources.foreign import kind_of_file
 
 ONE = "day,depth\n2024-05-01,3.2\n2024-05-02,3.3\n"
 TWO = "Export\n\nday;depth\n2024-05-03;3,4\n2024-05-04;3,5\n"
-THREE = "day\tdepth\n\tm\n2024-05-05\t3,6\nTotal\t9\n"
+THREE = "day\tdepth\n\tm\n2024-05-05\t3,6\nTotal\t3,6\n"
 LAYOUTS = [
     ig.Layout(),
     ig.Layout(header_row=3, delimiter=";", decimal_mark=","),

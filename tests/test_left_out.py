@@ -148,15 +148,13 @@ def test_what_is_rightly_left_out_is_no_warning(folder, text: str, layout: dict[
 
 def test_a_source_without_rows_and_a_guess_that_leaves_out_much_are_warnings(folder) -> None:
     folder.write("a.csv", "day,depth\n")
-    folder.write(
-        "b.csv", "day,depth\n2024-05-01,1\n2024-05-02,2\n2024-05-03,2\n\nNote: checked\nby the keeper\n"
-    )
+    folder.write("b.csv", "day,depth\n# a\n2024-05-01,1\n# b\n2024-05-02,2\n# c\n2024-05-03,2\n")
     seen = ig.survey(folder.path)
     assert told(seen, "no-data-rows") == [("a.csv", None, "", 1)]
     (problem,) = [one for one in seen.problems if one.code == "much-left-out"]
     assert (problem.source, problem.message) == (
         "b.csv",
-        "2 of 5 rows below the header are left out: 2 footer",
+        "3 of 6 rows below the header are left out: 3 comments",
     )
     outcome = ig.assemble(folder.path)
     assert {one.code for one in outcome.problems} == {"no-data-rows", "much-left-out"}
@@ -207,7 +205,7 @@ def test_a_footer_that_cuts_data_is_told_wherever_pieces_end(folder, monkeypatch
 
     monkeypatch.setattr(cutting, "PIECE", piece)
     rows = [f"Amber,{at}.5" for at in range(20)]
-    folder.write("a.csv", "\n".join(["site,depth", *rows[:8], "Mean,3.5", *rows[8:]]) + "\n")
+    folder.write("a.csv", "\n".join(["site,depth", *rows[:8], "Mean,4", *rows[8:]]) + "\n")
     made = plan(folder, [ig.Column("site"), ig.Column("depth", "number")], footer_from="Mean")
     for found in (ig.assemble(made), ig.survey(made)):
         assert told(found, "left-out-like-data") == [("a.csv", 11, "Amber,8.5", 12)]

@@ -6,7 +6,7 @@ from hypothesis import strategies as st
 
 import integrum as ig
 from integrum.plan.column import CASES, TYPES
-from integrum.plan.rules import BAD_VALUES, DUPLICATES, MISNAMED, UNLISTED
+from integrum.plan.rules import BAD_VALUES, DUPLICATES, MISNAMED, REPEATED_ROWS, UNLISTED
 
 words = st.text(
     st.characters(exclude_categories=["Cs"], exclude_characters="\0"), min_size=1, max_size=12
@@ -117,6 +117,7 @@ def plans(draw: st.DrawFn) -> ig.Plan:
             draw(st.sampled_from(UNLISTED)),
             draw(st.sampled_from(BAD_VALUES)),
             draw(st.sampled_from(DUPLICATES)),
+            draw(st.sampled_from(REPEATED_ROWS)),
             draw(st.sampled_from(MISNAMED)),
             only_common=draw(st.booleans()),
         ),
@@ -324,7 +325,16 @@ also = ["D", { header = "Depth" }, { header = "fathoms", unit = "fathom" }]
 
 @pytest.mark.parametrize(
     "name",
-    ["unlisted", "only_common", "bad_values", "bad_share", "duplicates", "misnamed", "several_layouts"],
+    [
+        "unlisted",
+        "only_common",
+        "bad_values",
+        "bad_share",
+        "duplicates",
+        "repeated_rows",
+        "misnamed",
+        "several_layouts",
+    ],
 )
 def test_a_rule_that_is_none_is_refused_by_name(name) -> None:
     with pytest.raises(ig.PlanError, match=name):

@@ -239,6 +239,7 @@ def planted_gauges(demo: Path) -> Bed:
         ig.Check(column="day", steady="3 d", within=["gauge"], severity="note"),
     ])  # fmt: skip
     bed.says("not-unique", "gauge_ambermere_again.csv", 2)
+    bed.says("rows-in-two-sources", "gauge_ambermere_again.csv", 2)
     bed.says("not-unique", "gauge_vessel-lake.csv", 11)
     bed.says("row-in-two-sources", "gauge_ambermere_again.csv", 2)
     bed.says("sources-overlap", "gauge_ambermere_again.csv", column="day")

@@ -105,7 +105,7 @@ def test_text_behind_a_closing_quote_is_set_aside_and_a_lone_quote_is_not(folder
         (b"", "empty-source"),
         (b"\n\n", "empty-source"),
         (b",,\n1,2,3\n", "no-header"),
-        ("x,y\n1,2\n".encode("utf-16"), "bytes-not-valid"),
+        ("x,y\n1,é\n".encode("cp1252"), "bytes-not-valid"),
         (b'"x,y\n1,2\n', "quote-not-closed"),
     ],
 )

@@ -74,7 +74,8 @@ def test_a_table_survives_a_workbook(rows: list[tuple[Any, ...]]) -> None:
         (folder / "a.csv").write_text(as_csv(rows), encoding="utf-8", newline="")
         plan = ig.Plan([ig.Sources(str(folder / "a.csv"))], COLUMNS)
         first = ig.assemble(plan, to=folder / "out" / "book.xlsx")
-        assert not first.problems and values(first) == rows
+        # texts made at random may have letters that look like misread ones
+        assert {one.code for one in first.problems} <= {"text-misread"} and values(first) == rows
         # as a source of its own, away from the record that would give it away
         (folder / "again").mkdir()
         shutil.copy(folder / "out" / "book.xlsx", folder / "again" / "book.xlsx")
@@ -83,7 +84,7 @@ def test_a_table_survives_a_workbook(rows: list[tuple[Any, ...]]) -> None:
         )
         again = ig.assemble(plan)
         assert values(again) == rows
-        assert {one.code for one in again.problems} == {"unlisted-header"}
+        assert {one.code for one in again.problems} - {"text-misread"} == {"unlisted-header"}
 
 
 CELLS = st.one_of(

@@ -120,7 +120,7 @@ def test_the_demo_data_shows_what_it_says(tmp_path) -> None:
     plan = ig.draft(ig.Sources(str(folder / "loggers"), ids="{lake}_{month}_{serial}.csv"))
     outcome = ig.assemble(plan)
     codes = {problem.code for problem in outcome.problems}
-    assert codes == {"passed-over", "path-does-not-fit", "repeated-header", "same-content"}
+    assert codes == {"passed-over", "path-does-not-fit", "repeated-header", "same-content", "missing-codes"}
     counts = outcome.counts()
     assert (counts["units"], counts["repeated_header"], counts["data"]) == (6, 1, 5220)
     assert outcome.table.filter(outcome.table["lake"].is_null()).num_rows == 180
