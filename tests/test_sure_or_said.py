@@ -54,6 +54,14 @@ def test_a_doubt_is_repeated_until_it_is_decided(folder, tmp_path) -> None:
     assert not warnings(ig.assemble(plan).problems)
 
 
+def test_a_doubt_names_its_source_whatever_it_says(folder) -> None:
+    folder.write("a.csv", "depth\n3\n")
+    doubts = ["a.csv: encoding cp1252: the most likely"]
+    plan = ig.Plan([ig.Sources(str(folder.path), undecided=doubts)], [ig.Column("depth", "integer")])
+    (problem,) = ig.assemble(plan).problems
+    assert (problem.source, problem.message) == ("a.csv", "encoding cp1252: the most likely")
+
+
 def test_next_years_file_is_read_in_its_own_encoding(folder, tmp_path) -> None:
     folder.write("2023.csv", "lake,remark\nGrüner See,schön\n".encode("cp1252"))
     folder.write("2024.csv", "lake,remark\nHollow Water,calm\n")

@@ -142,11 +142,11 @@ def undecided(plan: Plan, seen: Sequence[Problem], drafted: bool) -> Iterator[Pr
             )
     for group in plan.sources:
         for one in group.undecided:
-            name, _, message = one.rpartition(": ")
+            name, found, message = one.partition(": ")
             yield Problem.of(
                 "layout-undecided",
-                name,
-                message=message,
+                name if found else "",
+                message=message if found else one,
                 hint="check the layout in the plan, and delete the line in `undecided`",
             )
 
