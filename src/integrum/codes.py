@@ -8,7 +8,7 @@ from typing import Literal, get_args
 Severity = Literal["error", "warning", "note"]
 SEVERITIES: tuple[Severity, ...] = get_args(Severity)
 # what is not in the table because of it; what costs most comes first
-Cost = Literal["source", "row", "cell", "column", ""]
+Cost = Literal["source", "missing", "row", "cell", "column", "identifier", ""]
 COSTS: tuple[Cost, ...] = get_args(Cost)
 # what it is found in: the search, a file or a sheet as a whole, a name or a preamble, a header, the lines above a header,
 # the rows, the figures of one or several sources, what a survey guesses, a draft, a check of the plan, a sheet of a workbook
@@ -30,6 +30,9 @@ class Code:
     meaning: str
     costs: Cost = ""  # what is not in the table because of it; empty where nothing is
     is_absence: bool = False  # whether something is expected and not there
+    is_copy: bool = False  # whether what it keeps out of the table is there from elsewhere
+    # whether its message says how many there are, so that they are not counted again behind it
+    says_count: bool = False
     has_row: bool = True  # of what is found in rows: whether it names the first of them
     # whether like ones say something else each time, such as the names of other sources, and are put
     # together even so
@@ -42,18 +45,21 @@ class Code:
 CODES: dict[str, Code] = {one.name: one for one in (
     # of the search
     Code("nothing-found", "search", "error", "a folder, pattern or file of the plan without any source",
-         costs="source"),
+         costs="missing"),
     Code("passed-over", "search", "note", "a file or a sheet that was skipped"),
     Code("tables-skipped", "search", "warning", "files that begin like the sources, and are not read for their suffix",
-         costs="source"),
+         costs="source", says_count=True),
     Code("own-work", "search", "note", "a file that Integrum wrote itself"),
     Code("unsafe-name", "search", "error", "a member of an archive whose name points outside of it", costs="source"),
     Code("name-not-unicode", "search", "note", "a name that is not valid Unicode"),
     Code("kind-differs", "search", "note", "a file is something else than its suffix says"),
     Code("sheets-unmatched", "search", "warning", "a sheet in the plan that is in none of the workbooks"),
     Code("label-unused", "search", "warning", "a label in the plan for a source that is not there"),
-    Code("source-count", "search", "error", "there are more or fewer sources than the plan expects", is_absence=True),
-    Code("source-missing", "search", "error", "an expected source that is missing", costs="source", is_absence=True),
+    Code("source-count", "search", "error", "there are fewer sources than the plan expects", costs="missing",
+         is_absence=True, says_count=True),
+    Code("too-many-sources", "search", "error", "there are more sources than the plan expects"),
+    Code("source-missing", "search", "error", "an expected source that is missing", costs="missing",
+         is_absence=True),
     Code("source-unexpected", "search", "warning", "a source that was not expected"),
     # of a source as a whole
     Code("unreadable", "source", "error", "a file or a folder that cannot be read", costs="source"),
@@ -85,31 +91,34 @@ CODES: dict[str, Code] = {one.name: one for one in (
     Code("same-name", "source", "warning", "a member of an archive that has the same name as a later one",
          costs="source"),
     Code("same-content", "source", "warning", "a source with the same content as an earlier one (a duplicate)",
-         costs="source", varies=True),
+         is_copy=True, varies=True),
     Code("size-not-told", "source", "note", "a remote file whose place does not say how large it is"),
     Code("folder-as-number", "source", "warning",
          "a folder whose name readers of Parquet folders take for another value"),
     Code("record-elsewhere", "source", "note", "a record whose name is not the usual one"),
     # of names and preambles
-    Code("path-does-not-fit", "name", "warning", "a path that does not fit the scheme of its group", varies=True),
-    Code("capture-missing", "name", "warning", "a preamble without the entry for an identifier"),
+    Code("path-does-not-fit", "name", "warning", "a path that does not fit the scheme of its group", costs="identifier",
+         varies=True),
+    Code("capture-missing", "name", "warning", "a preamble without the entry for an identifier",
+         costs="identifier"),
     # of headers
     Code("no-header", "header", "error", "a source without a header where the layout expects it", costs="source"),
     Code("header-not-found", "header", "error", "a header row in which no cell is a column of the plan",
          costs="source"),
-    Code("header-in-preamble", "above", "warning", "a line above the data that looks like the header",
-         costs="column"),
+    Code("header-in-preamble", "above", "warning", "a line above the data that looks like the header"),
     Code("header-spelling", "header", "note", "a header that differs from the plan in case, spaces or punctuation",
          varies=True, together="headers that differ from the plan only in case, spaces or punctuation were matched"),
     Code("header-claimed-twice", "header", "error", "two headers of one source that belong to the same column",
          costs="source"),
     Code("unlisted-header", "header", "warning", "a header that is not in the plan", costs="column"),
-    Code("header-fits-several", "header", "warning", "a header that fits the patterns of several columns"),
+    Code("not-asked-for", "header", "note", "headers of sources that the plan does not ask for", says_count=True),
+    Code("header-fits-several", "header", "warning", "a header that fits the patterns of several columns",
+         costs="column"),
     Code("header-guessed", "header", "warning", "a header that may belong to a column, undecided", costs="column"),
     Code("columns-alike", "header", "note", "columns of the plan that may be the same under different names"),
     Code("units-mixed", "header", "warning",
          "a column without a unit in the plan, whose sources have different units"),
-    Code("column-nowhere", "header", "warning", "a column of the plan that is in no source", costs="column"),
+    Code("column-nowhere", "header", "warning", "a column of the plan that is in no source", costs="missing"),
     Code("column-not-common", "header", "note",
          "a column that is not in the table because some sources do not have it", costs="column"),
     Code("place-unmatched", "header", "warning", "a place in `in` of a column where there is no source"),
@@ -120,7 +129,7 @@ CODES: dict[str, Code] = {one.name: one for one in (
          "a column whose values were converted from another unit in some sources"),
     Code("layout-undecided", "guess", "warning", "a source whose layout can be read in two ways", varies=True),
     Code("drafted-as-text", "draft", "warning",
-         "a column that a draft made text, though most of its values have another type", costs="column"),
+         "a column that a draft made text, though most of its values have another type"),
     Code("no-layout-fits", "header", "error", "a source that fits none of the layouts of its group", costs="source",
          varies=True),
     Code("several-layouts-fit", "header", "error",
@@ -128,17 +137,20 @@ CODES: dict[str, Code] = {one.name: one for one in (
     # of rows and cells
     Code("row-too-long", "rows", "warning", "a row with more cells than the header", costs="row"),
     Code("row-too-short", "rows", "warning", "a row with fewer cells than the header", costs="row"),
-    Code("row-again", "rows", "note", "a row that is taken from an earlier source, as the rules say"),
+    Code("row-again", "rows", "note", "a row that is taken from an earlier source, as the rules say",
+         is_copy=True),
     Code("text-after-quote", "rows", "warning", "a row with text after a closing quote", costs="row"),
     Code("repeated-header", "figures", "note", "a header repeated among the data"),
     Code("rows-in-two-sources", "figures", "warning", "a source that has rows of another one", varies=True),
-    Code("no-data-rows", "figures", "warning", "a source without rows of data", costs="row"),
+    Code("no-data-rows", "figures", "warning", "a source without rows of data"),
     Code("left-out-like-data", "rows", "warning", "a row that was left out but looks like data", costs="row"),
-    Code("second-table", "rows", "warning", "a source in which there is a second table", costs="row"),
+    Code("second-table", "rows", "warning", "a source in which there is a second table", costs="row",
+         says_count=True),
+    Code("side-by-side", "rows", "warning", "an empty column without a name, as between two tables"),
     Code("table-on-its-side", "rows", "warning", "a table whose variables stand in rows", has_row=False),
     Code("total-in-table", "rows", "warning", "a row of the table that begins like a total or another statistic"),
     Code("much-left-out", "guess", "warning",
-         "a source of which a guess leaves out more than a tenth of the rows below the header", costs="row"),
+         "a source of which a guess leaves out more than a tenth of the rows below the header"),
     Code("bad-value", "rows", "warning", "a value that does not have the type of its column", costs="cell"),
     Code("bad-share", "rows", "error", "a source with more unreadable values in a column than the plan allows",
          costs="cell", has_row=False),
@@ -168,7 +180,7 @@ CODES: dict[str, Code] = {one.name: one for one in (
     # of what lies beside a table
     Code("beside-the-table", "rows", "warning", "cells beside the table", costs="cell"),
     Code("merged-down", "sheet", "note", "cells merged over several rows"),
-    Code("formulas-not-saved", "sheet", "error", "formulas without saved values", costs="cell"),
+    Code("formulas-not-saved", "sheet", "error", "formulas without saved values"),
     Code("error-without-place", "sheet", "error", "a workbook that does not show which cells are errors"),
 )}
 # fmt: on

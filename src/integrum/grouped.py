@@ -124,8 +124,8 @@ def problems_html(problems: Iterable[Problem], record: Path | None = None) -> st
 def grouped(problems: Iterable[Problem]) -> list[Group]:
     """Put like problems together.
 
-    Returns those that cost sources first, then those that cost rows, cells and columns, then the others; in each of
-    these errors first.
+    Returns those that cost sources first, then those that cost rows, cells, columns and identifiers, then the others; in
+    each of these errors first, and copies of what is in the table last.
     """
     found: dict[tuple[str, ...], _Some] = {}
     kept = 0
@@ -136,7 +136,7 @@ def grouped(problems: Iterable[Problem]) -> list[Group]:
         some = found.setdefault((one.severity, one.code, column, message), _Some([]))
         kept += some.add(one, kept < _MOST)
     groups = [some.group() for some in found.values()]
-    return sorted(groups, key=lambda group: (_cost(group.first), SEVERITIES.index(group.first.severity)))
+    return sorted(groups, key=lambda group: _order(group.first))
 
 
 class _Some:
@@ -169,8 +169,10 @@ class _Some:
 _MOST = 50_000
 
 
-def _cost(one: Problem) -> float:
-    return COSTS.index(one.costs) if one.costs or one.severity != "error" else _ERROR
+def _order(one: Problem) -> tuple[float, bool, int]:
+    """What costs more comes first, and an innocent copy last."""
+    cost = COSTS.index(one.costs) if one.costs or one.severity != "error" else _ERROR
+    return cost, one.kind.is_copy, SEVERITIES.index(one.severity)
 
 
 def _place(one: Problem) -> str:
@@ -179,4 +181,6 @@ def _place(one: Problem) -> str:
         said += f", row {one.row:,}"
     if one.raw:
         said += f': "{clipped(one.raw, 30)}"'
-    return clipped(said, 110) + (f" (and {one.count - 1:,} more)" if one.count > 1 else "")
+    return clipped(said, 110) + (
+        f" (and {one.count - 1:,} more)" if one.count > 1 and not one.kind.says_count else ""
+    )

@@ -98,7 +98,7 @@ class Problem:
         said = self.message
         if self.raw:
             said += f': "{clipped(self.raw)}"'
-        if self.count > 1:
+        if self.count > 1 and not self.kind.says_count:
             said += f" (and {self.count - 1:,} more)"
         whole = f"{self.severity}: {place + ': ' if place else ''}{said} [{self.code}]"
         return visible(whole).replace("\n", "␊")

@@ -4,19 +4,23 @@ from __future__ import annotations
 
 import json
 import os
-from collections.abc import Mapping
+import re
+from collections.abc import Iterator, Mapping
 from dataclasses import MISSING, dataclass, field, fields, is_dataclass
 from functools import cache
 from pathlib import Path
 from typing import Any, get_args, get_origin, get_type_hints
 
 from integrum.errors import OutputError
+from integrum.lost import Lost
 
 NAME = "run.json"
+# lists the hashes of all files that a run wrote; see `integrum.recording.manifest`
+MANIFEST = "manifest-blake3.txt"
 MARK = "integrum"
 # raised when the files of a record change in a way that matters to who reads them; and what this version reads
-SCHEMA = 7
-READABLE = (6, SCHEMA)
+SCHEMA = 8
+READABLE = (6, 7, SCHEMA)
 
 
 @dataclass(frozen=True)
@@ -56,7 +60,7 @@ class FileState:
 
 @dataclass(frozen=True)
 class RunFile:
-    """What a run says of itself; a record of schema 6 lacks what has a default."""
+    """What a run says of itself; an older record lacks what has a default."""
 
     # the schema of the record, and what wrote it
     schema: int
@@ -83,9 +87,11 @@ class RunFile:
     to: str = ""
     # the file that the plan was read from, or an empty text; and the hash of ``plan.toml`` in the record
     plan_file: str = ""
+    lost: Lost = field(default_factory=Lost)  # what is not in the table
     source_files: Mapping[str, FileState] = field(default_factory=dict)
-    # the hashes of the other files of the record
-    record_files: Mapping[str, str] = field(default_factory=dict)
+    files: tuple[str, ...] = ()  # the files of the record, but for itself, the manifest and the page
+    # outputs of earlier runs that this one did not make, and that were changed since: they were left where they are
+    left: tuple[OutputFile, ...] = ()
 
     @property
     def column_names(self) -> list[str]:
@@ -102,9 +108,12 @@ class RunFile:
 # the order of the keys in the file
 ORDER = (
     "schema", "version", "python", "platform", "pyarrow", "numpy", "started", "seconds", "rows", "columns", "sources",
-    "problems", "tracebacks", "outputs", "to", "plan_file", "plan_blake3", "code", "guard_formulas", "common_folder",
-    "source_files", "record_files",
+    "problems", "lost", "tracebacks", "outputs", "to", "plan_file", "plan_blake3", "code", "guard_formulas", "common_folder",
+    "source_files", "files", "left",
 )  # fmt: skip
+# keys that no seal covers: times, and what earlier runs have left
+UNSEALED = frozenset({"started", "seconds", "source_files", "left"})
+_LISTED = re.compile(rb"^[0-9a-f]{64}  (.*)$", re.M)
 
 
 def read_run(folder: Path) -> RunFile:
@@ -120,7 +129,7 @@ def read_run(folder: Path) -> RunFile:
     if schema not in READABLE:
         raise OutputError(
             f"{folder} is a record of schema {schema}; this version of Integrum reads "
-            f"{' and '.join(map(str, READABLE))}"
+            f"{', '.join(map(str, READABLE[:-1]))} and {READABLE[-1]}"
         )
     try:
         made: RunFile = _read(RunFile, said, "")
@@ -137,13 +146,28 @@ def is_record(folder: str | os.PathLike[str]) -> bool:
     >>> is_record("no-such-folder")
     False
     """
-    return _load(Path(folder)) is not None
+    return _load(Path(folder)) is not None or NAME.encode() in _listed(Path(folder))
 
 
-def outputs_of(folder: str | os.PathLike[str]) -> dict[str, int]:
-    """Where the outputs lie that a record belongs to, with the bytes that the run left in each; of any schema."""
+def outputs_of(folder: str | os.PathLike[str]) -> list[str]:
+    """Where the outputs lie that a record belongs to; of any schema."""
     said = _load(Path(folder)) or {}
-    return {os.path.abspath(Path(folder) / path): size for path, size in _outputs(said).items()}
+    return [os.path.abspath(Path(folder) / path) for path, _ in _outputs(said)]
+
+
+def asked_for(folder: str | os.PathLike[str]) -> str:
+    """Where the table of a record was asked for: a path, perhaps with identifiers in it; empty when that is not known."""
+    said = (_load(Path(folder)) or {}).get("to")
+    return os.path.abspath(Path(folder) / said) if isinstance(said, str) and said else ""
+
+
+def wrote(folder: str | os.PathLike[str]) -> dict[str, list[str]]:
+    """Where outputs lie that runs wrote, also those that the last one did not make; with the hashes of what was written."""
+    said = _load(Path(folder)) or {}
+    found: dict[str, list[str]] = {}
+    for path, content in (*_outputs(said), *_outputs({"outputs": said.get("left")})):
+        found.setdefault(os.path.abspath(Path(folder) / path), []).append(content)
+    return found
 
 
 def outputs_in(data: bytes) -> list[str] | None:
@@ -155,7 +179,7 @@ def outputs_in(data: bytes) -> list[str] | None:
     (['../lakes.csv'], None)
     """
     said = _parsed(data)
-    return None if said is None else list(_outputs(said))
+    return None if said is None else [path for path, _ in _outputs(said)]
 
 
 def _load(folder: Path) -> dict[str, Any] | None:
@@ -165,23 +189,31 @@ def _load(folder: Path) -> dict[str, Any] | None:
         return None
 
 
+def _listed(folder: Path) -> list[bytes]:
+    """The paths in the manifest of a record, by which one is known whose ``run.json`` is damaged."""
+    try:
+        return _LISTED.findall((folder / MANIFEST).read_bytes())
+    except (OSError, ValueError):
+        return []
+
+
 def _parsed(data: bytes) -> dict[str, Any] | None:
     try:
         said = json.loads(data)
-    except ValueError:
+    except (ValueError, RecursionError):
         return None
     return said if isinstance(said, dict) and said.get("made_by") == MARK else None
 
 
-def _outputs(said: Mapping[str, Any]) -> dict[str, int]:
+def _outputs(said: Mapping[str, Any]) -> Iterator[tuple[str, str]]:
+    """The paths of the outputs, with their hashes."""
     some = said.get("outputs")
     if not isinstance(some, list):  # a record of the first schema has one
-        some = [{"path": said.get("output"), "bytes": said.get("output_bytes")}]
-    return {
-        one["path"]: one["bytes"]
-        for one in some
-        if isinstance(one, dict) and isinstance(one.get("path"), str) and isinstance(one.get("bytes"), int)
-    }
+        some = [{"path": said.get("output")}]
+    for one in some:
+        path = one.get("path") if isinstance(one, dict) else None
+        if isinstance(path, str) and path and "\0" not in path:
+            yield path, str(one.get("blake3", ""))
 
 
 _WORDS = {int: "a whole number", float: "a number", str: "a text", bool: "true or false"}

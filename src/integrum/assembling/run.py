@@ -20,11 +20,13 @@ from integrum.engine.ledger import SourceSummary
 from integrum.engine.matched import match
 from integrum.entries import Entries
 from integrum.findings import findings
+from integrum.lost import Lost
 from integrum.measures.accounts import SPANS
 from integrum.measures.apart import ranges_apart
 from integrum.measures.bad_shares import BAD_SHARES
 from integrum.measures.codebook import codebook, units_of
 from integrum.measures.filled import FILLED
+from integrum.measures.losses import lost_of
 from integrum.measures.measure import KEEP_NOTHING, Context, Kept
 from integrum.measures.measures import SHOWN, SOURCES, States, measures_of
 from integrum.measures.missing_codes import MISSING_CODES
@@ -47,6 +49,8 @@ class RunResult(Result):
     ----------
     tracebacks
         Of sources that failed in a way that was not foreseen, by name.
+    left_empty
+        Identifiers that were left empty; see `integrum.measures.losses.lost_of`.
 
     Attributes
     ----------
@@ -60,9 +64,12 @@ class RunResult(Result):
         states: States,
         tables: Mapping[RecordTable[Any], Entries[Any]],
         tracebacks: Mapping[str, str],
+        lost: Lost,
+        left_empty: Mapping[str, Mapping[str, str]],
     ) -> None:
-        super().__init__(schema.names, tables)
+        super().__init__(schema.names, tables, lost)
         self.schema, self.tracebacks, self._states = schema, tracebacks, states
+        self.left_empty = left_empty
         self.rows: Mapping[str, int] = states.of(SPANS).rows
 
     def all_of(self, table: RecordTable[Item]) -> Entries[Item]:
@@ -73,7 +80,7 @@ class RunResult(Result):
 
     def shown(self) -> Result:
         """That part of it which an overview shows; the rest is large, and in the record."""
-        return Result(self.names, {table: self.all_of(table) for table in SHOWN})
+        return Result(self.names, {table: self.all_of(table) for table in SHOWN}, self.lost)
 
     def entries(self) -> Iterator[tuple[RecordTable[Any], Iterable[Any]]]:
         """The files of the record that are not written during the run, with their entries."""
@@ -156,7 +163,13 @@ def run(
         for number, seen in engine.inspections.items()
         if seen.fault and seen.fault.trace
     }
-    return RunResult(schema, states, tables, tracebacks)
+    left_empty = {
+        source.name: one.left_empty
+        for source, one in zip(intake.sources, intake.identified, strict=True)
+        if one.left_empty
+    }
+    lost = lost_of(engine.summaries, problems, plan, left_empty)
+    return RunResult(schema, states, tables, tracebacks, lost, left_empty)
 
 
 def _enter_figures(summaries: Iterable[SourceSummary], states: States) -> None:

@@ -7,7 +7,8 @@ import os
 from collections.abc import Iterator, Mapping, Sequence
 from concurrent.futures import Executor
 from contextlib import contextmanager
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
+from dataclasses import replace as changed
 from datetime import UTC, datetime
 from functools import partial
 from pathlib import Path
@@ -57,6 +58,7 @@ def assemble(
     only_add: bool = False,
     trust_times: bool = False,
     afresh: bool = False,
+    replace: bool = False,
 ) -> Outcome:
     """Assemble sources into one table, as the plan says and nothing else.
 
@@ -109,6 +111,9 @@ def assemble(
         changed sources are read, and the bytes are the same as if all were.
     afresh
         Whether to read every source again even so.
+    replace
+        Whether to write over a file that is in the place of the output and is not as a run wrote it: one of your own, or a
+        table that was edited since. Otherwise the run refuses.
 
     Returns
     -------
@@ -143,18 +148,31 @@ def assemble(
     """
     choice = Choice(ids, sheets, exclude, expect)
     how = _How(
-        guard_formulas, executor, watch, in_flight, allow_code, stop_at_first, only_add, trust_times, afresh
+        guard_formulas,
+        executor,
+        watch,
+        in_flight,
+        allow_code,
+        stop_at_first,
+        only_add,
+        trust_times,
+        afresh,
+        replace,
     )
+    if only_add and replace:
+        raise OutputError(
+            "only_add keeps all rows of the table that is there, and replace writes over it; choose one"
+        )
     if to is None or not is_remote(to):
-        return _assembled(what, to, record, replace(choice, access=access), how)
+        return _assembled(what, to, record, changed(choice, access=access), how)
     if only_add:
         raise OutputError("only_add is for a table on this machine, which has a record")
     from integrum.calls.far_output import far_output
     from integrum.drafting.draft import Draft
 
     if not (isinstance(what, (Plan, Draft)) or is_plan_file(what)):
-        choice = replace(choice, access=access)
-    how = replace(how, is_far=True)
+        choice = changed(choice, access=access)
+    how = changed(how, is_far=True)
     return far_output(
         lambda place, records: _assembled(what, place, records, choice, how), str(to), record, access or {}
     )
@@ -173,6 +191,7 @@ class _How:
     only_add: bool
     trust_times: bool
     afresh: bool
+    replace: bool
     is_far: bool = False
 
 
@@ -185,11 +204,12 @@ def _assembled(
 ) -> Outcome:
     """Make a run whose table stays on this machine."""
     from integrum.earlier.basis import Basis, basis_of
-    from integrum.earlier.comparing import Now, compare
+    from integrum.earlier.comparing import Now, compared
     from integrum.earlier.keeping import refuse_loss
     from integrum.engine.failing import SourcesFailed
     from integrum.recording.destination import Destination
     from integrum.recording.outcome import Since, outcome_of
+    from integrum.recording.own_files import OwnFiles
     from integrum.recording.record_places import check_owner
     from integrum.writing.formats import suffix_of
 
@@ -206,6 +226,8 @@ def _assembled(
         if target.path and target.record:
             outputs = None if target.many else [target.path]
             basis = basis_of(target.record, plan, outputs, how.guard_formulas, how.trust_times)
+        proven = [one.path for one in basis.record.outputs] if basis.record and basis.has_table else []
+        own = OwnFiles(target.record, frozenset(proven), how.replace, basis.has_record)
         about = about_run(
             prepared,
             started,
@@ -222,8 +244,8 @@ def _assembled(
             )
             places = target.places(intake.outputs)
             if target.record and record is not None:
-                check_owner(target.record, list(places.values()))
-            return replace(intake, problems=[*intake.problems, *_about_record(target, places)])
+                check_owner(target.record, list(places.values()), target.path)
+            return changed(intake, problems=[*intake.problems, *_about_record(target, places)])
 
         @contextmanager
         def opened(intake: Intake) -> Iterator[Destination]:
@@ -236,6 +258,7 @@ def _assembled(
                     target.to_standard_output,
                     in_files=target.in_files,
                     elsewhere=not shares_memory(pool),
+                    own=own,
                 ) as destination:
                     yield destination
             except SourcesFailed as failed:
@@ -249,12 +272,13 @@ def _assembled(
             taken = frozenset(intake.reuse.sources)
             if taken:
                 basis.check_tables()
-            changes = None
+            changes, unclear = None, ""
             if basis.record and target.path:
                 now = Now(made, partial(_place, destination), suffix_of(target.path), taken, True)
-                changes = compare(basis, now)
+                changes, unclear = compared(basis, now)
             if how.only_add:
-                refuse_loss(basis, changes)
+                there = [place for place in target.places(intake.outputs).values() if os.path.lexists(place)]
+                refuse_loss(basis, changes, unclear, there)
             destination.publish(made, about)
             return made, destination, Since(changes, len(taken))
 
@@ -264,7 +288,7 @@ def _assembled(
         _log.debug("%s failed:\n%s", name, trace)
     for written in destination.written.values():
         _log.info("written: %s, %s rows, %s bytes", written.path, f"{written.rows:,}", f"{written.bytes:,}")
-    since = replace(since, why_all=why_all)
+    since = changed(since, why_all=why_all or basis.why_not)
     return outcome_of(plan, made, destination, target.record, target.in_memory, target.many, since)
 
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import os
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 from concurrent.futures import Executor
 from datetime import UTC, datetime
 from pathlib import Path
@@ -12,9 +12,11 @@ from typing import TYPE_CHECKING
 from integrum.calls.common import NO_CHOICE, found_for, workers
 from integrum.calls.making import about_run, make
 from integrum.calls.preparing import prepare
-from integrum.errors import NothingFound, OutputError
+from integrum.codes import SEVERITIES
+from integrum.errors import IntegrumError, NothingFound, OutputError
 from integrum.hashing import hash_of
 from integrum.plan.from_toml import read_plan
+from integrum.problems import number_of
 from integrum.sources.own import OwnWork
 from integrum.sources.scratch import Scratch
 from integrum.version import __version__
@@ -32,6 +34,7 @@ def verify(
     out: str | os.PathLike[str],
     *,
     again: bool = False,
+    seal: str = "",
     allow_code: bool = False,
     executor: Executor | None = None,
     watch: Watch | None = None,
@@ -44,6 +47,9 @@ def verify(
         A table that was written, or its record.
     again
         Whether to make the table once more, in a folder that goes again, and compare all bytes.
+    seal
+        The seal that the table and its record should have, as the run that made them has said it. Without it, only what
+        does not fit together is noticed, and not a record that was made anew for another table.
     allow_code
         Whether functions of your own that the plan names may be run.
     executor
@@ -75,27 +81,45 @@ def verify(
     [('source', '2021.csv', 'changed')]
     """
     from integrum.entries import Entries
+    from integrum.recording.manifest import same_seal, seal_of
     from integrum.recording.read import read_record
-    from integrum.recording.verification import Verification, Verified
+    from integrum.recording.verification import CHANGED, SAME, Verification, Verified
     from integrum.run_file import SCHEMA
 
     record = read_record(out)
     if record.run.schema != SCHEMA:
         raise OutputError(
-            f"{record.folder} was written by an earlier version of Integrum and has no hashes of its own files; "
+            f"{record.folder} was written by an earlier version of Integrum and has no manifest; "
             "assemble again, and it can be verified from then on"
         )
-    findings = [*_tables(record), *_plans(record), *_record_files(record), *_code(record)]
+    findings = [*_tables(record), *_record_files(record)]
+    for some in (_plans(record), _figures(record), _code(record)):
+        _take(findings, some)
+    is_sealed = seal_of(record.folder)
+    if seal:
+        findings.append(Verified("seal", seal, SAME if same_seal(seal, is_sealed) else CHANGED))
     own = OwnWork()
     own.learn(record.folder, of_this_run=True)
     with Scratch() as scratch, workers(executor) as pool:
-        findings += _sources(record, own, pool, scratch, watch)
+        _take(findings, _sources(record, own, pool, scratch, watch))
         if again:
             try:
                 findings += _again(record, own, pool, scratch, watch, allow_code)
             except NothingFound as error:
                 raise OutputError(f"the table cannot be made again: {error}") from error
-    return Verification(record.folder, Entries(findings, Verified), again, tuple(_remarks(record)))
+    return Verification(record.folder, Entries(findings, Verified), again, tuple(_remarks(record)), is_sealed)
+
+
+def _take(findings: list[Verified], some: Iterable[Verified]) -> None:
+    """Take more findings; a file that cannot be read is told already, where it is known to have changed."""
+    from integrum.recording.verification import SAME
+
+    try:
+        for one in some:
+            findings.append(one)
+    except (IntegrumError, OSError, ValueError, KeyError, TypeError):
+        if all(one.state == SAME for one in findings):
+            raise
 
 
 def _state(is_there: bool, is_same: bool) -> str:
@@ -106,10 +130,15 @@ def _state(is_there: bool, is_same: bool) -> str:
 
 def _tables(record: Record) -> Iterator[Verified]:
     from integrum.earlier.basis import is_as_written
+    from integrum.recording.manifest import read_manifest
     from integrum.recording.verification import Verified
 
-    for one in record.outputs:
-        yield Verified("table", one.path.name, _state(one.path.exists(), is_as_written(one)))
+    if not record.outputs:
+        yield Verified("table", "any table", _state(False, False))
+    listed = read_manifest(record.folder)
+    for one, said in zip(record.outputs, record.run.outputs, strict=True):
+        same = is_as_written(one) and listed.get(said.path) == one.content
+        yield Verified("table", one.path.name, _state(one.path.exists(), same))
 
 
 def _plans(record: Record) -> Iterator[Verified]:
@@ -130,11 +159,54 @@ def _plans(record: Record) -> Iterator[Verified]:
 
 
 def _record_files(record: Record) -> Iterator[Verified]:
-    from integrum.recording.verification import Verified
+    from integrum.measures.measures import files_since
+    from integrum.recording.manifest import covered_in, is_listed, read_manifest
+    from integrum.recording.verification import UNKNOWN, Verified
+    from integrum.run_file import MANIFEST, NAME
 
-    for name, content in record.run.record_files.items():
+    listed = read_manifest(record.folder)
+    due = {*files_since(record.run.schema), *record.run.files, NAME} - {MANIFEST}
+    for name in sorted(due | set(covered_in(record.folder))):
         path = record.folder / name
-        yield Verified("record", name, _state(path.exists(), path.exists() and hash_of(path) == content))
+        yield Verified("record", name, _state(path.exists(), is_listed(record.folder, name, listed)))
+    outputs = {one.path for one in record.run.outputs}
+    metadata = {path for path in listed if path.removesuffix("-metadata.json") in outputs} - outputs
+    for beside in sorted(metadata | {f"{one}-metadata.json" for one in outputs if one.endswith(".csv")}):
+        place = record.folder / beside
+        yield Verified("record", place.name, _state(place.exists(), is_listed(record.folder, beside, listed)))
+    for other in sorted(set(listed) - due - outputs - metadata):
+        yield Verified("record", f"{other} in {MANIFEST}", UNKNOWN)
+    if len(listed) != sum(1 for line in (record.folder / MANIFEST).read_bytes().split(b"\n") if line):
+        yield Verified("record", MANIFEST, _state(True, False))
+
+
+def _figures(record: Record) -> Iterator[Verified]:
+    """What ``run.json`` says, counted again from the other files; only what differs is told."""
+    from integrum.measures.tables import PLAN
+    from integrum.recording.verification import CHANGED, Verified
+    from integrum.run_file import NAME
+
+    run, sources = record.run, record.sources
+    assembled = sum(one.is_assembled for one in sources)
+    counted: dict[str, tuple[object, object]] = {
+        "rows": (run.rows, sum(one.table_rows for one in sources if one.is_assembled)),
+        "rows of the outputs": (run.rows, sum(one.rows for one in run.outputs)),
+        "sources": (
+            dict(run.sources),
+            {"found": len(sources), "assembled": assembled, "set-aside": len(sources) - assembled},
+        ),
+        "problems": (
+            dict(run.problems),
+            {severity: number_of(severity, record.problems) for severity in SEVERITIES},
+        ),
+        "columns": (run.column_names, record.table_schema.names),
+        "plan_blake3": (run.plan_blake3, hash_of(record.folder / PLAN)),
+    }
+    filled = {one.output for one in sources if one.is_assembled and one.table_rows}
+    counted["outputs"] = ({one.path for one in run.outputs if one.rows}, filled)
+    for name, (said, found) in counted.items():
+        if said != found:
+            yield Verified("record", f"{name} in {NAME}", CHANGED)
 
 
 def _code(record: Record) -> Iterator[Verified]:
@@ -185,6 +257,7 @@ def _again(
     from integrum.earlier.basis import plan_of
     from integrum.naming.outputs import has_names
     from integrum.recording.destination import Destination
+    from integrum.recording.manifest import read_manifest
     from integrum.recording.verification import Verified
 
     prepared = prepare(plan_of(record), NO_CHOICE, own, pool, scratch, watch, 0, allow_code)
@@ -211,9 +284,10 @@ def _again(
             Verified("table again", path.name, _state(path in now, now.get(path) == content))
             for path, content in was.items()
         ]
-        for name, content in record.run.record_files.items():
+        listed = read_manifest(record.folder)
+        for name in record.run.files:
             path = destination.record_now / name
-            same = path.exists() and hash_of(path) == content
+            same = path.exists() and hash_of(path) == listed.get(name)
             found.append(Verified("record again", name, _state(path.exists(), same)))
         return found
 

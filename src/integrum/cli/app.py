@@ -122,6 +122,7 @@ def assemble(given: argparse.Namespace) -> int:
             only_add=given.only_add,
             trust_times=given.trust_times,
             afresh=given.afresh,
+            replace=given.replace,
             executor=executor,
             watch=watch,
         )
@@ -158,7 +159,9 @@ def verify(given: argparse.Namespace) -> int:
     from integrum.cli.screen import progress
 
     with progress("verifying") as watch:
-        found = ig.verify(given.out, again=given.again, allow_code=given.allow_code, watch=watch)
+        found = ig.verify(
+            given.out, again=given.again, seal=given.seal, allow_code=given.allow_code, watch=watch
+        )
     show.verification(found, given.json)
     return int(not found.is_good)
 

@@ -20,8 +20,8 @@ _SHELLS = ("bash", "zsh", "tcsh")
 # what a shell completes with the names of files
 _FILES = ("FILE", "FOLDER", "TABLE", "WHERE", "PLAN", "PLAN|WHERE", "PLAN|TABLE")
 _STATUS = (
-    "Exit status: 0 assembled; 1 assembled, but a source was set aside or is missing, or a check "
-    "failed (with --strict: or there was a warning); 2 nothing was assembled."
+    "Exit status: 0 assembled, and nothing is lost; 1 assembled, but data are lost, something that was expected is "
+    "missing, or a check failed (with --strict: or there was a warning); 2 nothing was assembled."
 )
 
 
@@ -138,6 +138,11 @@ def parser() -> argparse.ArgumentParser:
         help="stop at the first source that would be set aside, and write nothing",
     )
     one.add_argument(
+        "--replace",
+        action="store_true",
+        help="write over a file that is in the place of the table, also if no run of Integrum wrote it or it was edited",
+    )
+    one.add_argument(
         "--only-add",
         action="store_true",
         help="write nothing if any row of the table that is there would change or go",
@@ -174,6 +179,12 @@ def parser() -> argparse.ArgumentParser:
         "--again",
         action="store_true",
         help="also make the table once more, in a temporary folder, and compare all bytes",
+    )
+    one.add_argument(
+        "--seal",
+        metavar="SEAL",
+        default="",
+        help="also check that this is the seal of the table and its record",
     )
     one.add_argument("--allow-code", action="store_true", help="let the plan run functions from Python files")
     one.add_argument("--json", action="store_true", help="print JSON for machines")

@@ -155,7 +155,13 @@ def outcome(made: Outcome, as_json: bool, quiet: bool = False, look: bool = True
         return
     lines = summary(made)
     where.line((lines[0], "bold"))
-    for line in lines[1:]:
+    where.line(
+        (
+            lines[1],
+            "green" if made.is_assembled and not made.lost and not made.lost.missing else STYLES["warning"],
+        )
+    )
+    for line in lines[2:]:
         key, colon, rest = line.partition(":")
         plain = line.startswith("  ") or not colon
         where.line(line) if plain else where.line((key + colon, "dim"), rest)
@@ -202,7 +208,7 @@ def overview(seen: Overview, headline: bool = True) -> None:
     if headline:
         out.line((first, "bold"))
     else:
-        rest = rest[1:]  # what the run has said already
+        rest = rest[rest.index("") + 1 :]  # what the run has said already
     for line in rest:
         out.wrapped(line) if out.is_terminal else out.text(f"{line}\n")
 
@@ -266,6 +272,7 @@ def _outcome_data(made: Outcome) -> dict[str, Any]:
     parts = made.parts or ((made,) if made.output or made.record else ())
     return {
         "status": made.status,
+        "lost": made.lost.to_dict(),
         "rows": made.rows,
         "columns": [{"name": each.name, "type": str(each.type)} for each in made.schema],
         "outputs": [
@@ -278,6 +285,9 @@ def _outcome_data(made: Outcome) -> dict[str, Any]:
         ],
         "sources": [_source(one) for one in made.sources],
         "problems": [asdict(problem) for problem in made.problems],
+        "seal": made.seal,
+        "taken_away": [str(path) for path in made.taken_away],
+        "left": [str(path) for path in made.left],
         "changes": made.changes.to_dict() if made.changes is not None else None,
         "taken_over": made.taken_over,
         "why_all": made.why_all,

@@ -222,6 +222,7 @@ class _Matching:
             self._problems += [
                 _unlisted(names[at], plan, filled, known if number < _MOST_NEAREST else ())
                 for number, at in enumerate(unlisted)
+                if plan.rules.unlisted != "leave-out" or names[at] in filled
             ]
         there = {*self._claims, *(self._wide.columns if self._wide else ())}
         absent = [column.name for column in self._columns if column.required and column.name not in there]

@@ -20,7 +20,7 @@ from integrum.naming.proposal import fitting, propose
 from integrum.plan.column import Alike, Column, Maybe
 from integrum.plan.layout import Layout
 from integrum.plan.model import Plan
-from integrum.plan.rules import Provenance
+from integrum.plan.rules import Provenance, Rules
 from integrum.plan.sources import Sources
 from integrum.problems import Problem, SourceFault, clipped, counted
 from integrum.surveying.findings import ColumnSurvey, Survey
@@ -37,6 +37,7 @@ _LOOK_AT = (
     "left-out-like-data",
     "text-misread",
 )
+SECOND = ("second-table", "side-by-side")
 _SHOWN = 3
 _UNDECIDED = frozenset({"layout-undecided", "encoding-unclear"})
 
@@ -108,7 +109,9 @@ def draft_from(survey: Survey, folder: Path, given: Sequence[Column] | None = No
                 "could become rows with others like it: see `wide` of the sources",
             ]
     groups = [_with_undecided(group, survey) for group in groups]
-    plan = Plan([group.sources for group in groups], [*first, *columns], provenance)
+    # who names the columns wants these, and no others
+    rules = Rules() if given is None else Rules(unlisted="leave-out")
+    plan = Plan([group.sources for group in groups], [*first, *columns], provenance, rules)
     passed = {f"/{name}" for _, name in survey.passed}
     seen = tuple(
         one
@@ -117,7 +120,7 @@ def draft_from(survey: Survey, folder: Path, given: Sequence[Column] | None = No
         or (one.code == "passed-over" and any(one.source.endswith(name) for name in passed))
     )
     _remark_told(remarks, survey.problems, groups)
-    _remark_tables(remarks, [one for one in survey.problems if one.code == "second-table"], groups)
+    _remark_tables(remarks, [one for one in survey.problems if one.code in SECOND], groups)
     if given is None:
         doubts = _drafted_as_text(survey)
         seen += doubts
@@ -205,7 +208,7 @@ def _remark_tables(
             + (f", row {one.row:,}" if one.row else "")
             + (f", column {one.column}" if one.column else "")
             for one in problems
-            if one.code == "second-table" and one.source in group.members
+            if one.code in SECOND and one.source in group.members
         ]
         if lines:
             shown = lines[:3] + ([f"and in {len(lines) - 3:,} more"] if len(lines) > 3 else [])

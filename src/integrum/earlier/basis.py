@@ -12,10 +12,11 @@ import pyarrow as pa
 
 from integrum.engine.reuse import CannotTake
 from integrum.errors import IntegrumError
-from integrum.hashing import hash_of
+from integrum.measures.measures import MANIFEST_SINCE
 from integrum.plan.model import Plan
 from integrum.plan.toml import moved
 from integrum.problems import near
+from integrum.recording.manifest import changed_in
 from integrum.recording.read import Record, read_record
 from integrum.recording.write import WrittenOutput
 from integrum.remote.addresses import joined
@@ -38,7 +39,9 @@ class Basis:
     # whether the same source gives the same rows: the plan and what runs it are what they were
     same_plan: bool = False
     has_table: bool = False  # whether the earlier table is as that run left it
-    has_record: bool = False  # whether its record is as that run left it
+    has_record: bool = (
+        False  # whether its record is as that run left it; one of an earlier version does not show it
+    )
     remarks: tuple[str, ...] = ()  # what is different besides the sources: the plan, the record, the table
 
     # size and time of change (ns) of the tables that are there, before they were looked at
@@ -93,7 +96,7 @@ def basis_of(
         why = differs or _cannot_take(record, outputs) or files or table
     except IntegrumError as error:
         return Basis(None, str(error))
-    except (KeyError, TypeError, ValueError) as error:
+    except (KeyError, TypeError, ValueError, OSError, RecursionError) as error:
         return Basis(None, f"{near(folder)} is not a complete record: {error}")
     checks = "" if differs or plan_of(record).checks == plan.checks else "the checks of the plan have changed"
     remarks = tuple(one for one in (differs, checks, files, table) if one)
@@ -140,11 +143,8 @@ def _cannot_take(record: Record, outputs: Sequence[Path] | None) -> str:
 
 def _changed_files(record: Record) -> str:
     """Whether a file of a record is not what the run has written."""
-    for name, content in record.run.record_files.items():
-        path = record.folder / name
-        if not path.exists() or hash_of(path) != content:
-            return f"{name} in the record has changed"
-    return ""
+    changed = changed_in(record.folder) if record.run.schema >= MANIFEST_SINCE else []
+    return f"{changed[0]} in the record has changed" if changed else ""
 
 
 def _changed_outputs(record: Record, trusts_times: bool) -> str:

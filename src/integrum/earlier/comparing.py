@@ -18,6 +18,7 @@ from integrum.earlier.basis import Basis
 from integrum.earlier.rows import hashes_of, kept, numbers_of, picked, place_by_place, rows_of, same_bytes
 from integrum.engine.ledger import SourceSummary
 from integrum.entries import Entries
+from integrum.errors import IntegrumError
 from integrum.problems import Problem, quoted
 from integrum.reading.blocks import Blocks
 from integrum.recording.changes import (
@@ -52,6 +53,19 @@ class Now:
     suffix: str  # what the names of its tables end with
     taken: frozenset[int] = frozenset()  # the numbers of the sources whose rows were taken over
     is_quick: bool = False  # whether large sources whose content is the same are only looked at as a whole
+
+
+def compared(basis: Basis, now: Now) -> tuple[Changes | None, str]:
+    """Compare a run with the one before, where the record of that is whole.
+
+    Returns what has changed; or None, and why that cannot be told.
+    """
+    if not basis.has_record:
+        return None, basis.why_not
+    try:
+        return compare(basis, now), ""
+    except (IntegrumError, OSError, ValueError, KeyError, TypeError, pa.ArrowException) as error:
+        return None, f"the earlier run cannot be compared with: {error}"
 
 
 def compare(basis: Basis, now: Now) -> Changes:

@@ -2,30 +2,38 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+from pathlib import Path
+
 from integrum.earlier.basis import Basis
 from integrum.errors import OutputError
-from integrum.problems import first_few
+from integrum.problems import first_few, near
 from integrum.recording.changes import Changes
 
 _NAMED = 3
 
 
-def refuse_loss(basis: Basis, changes: Changes | None) -> None:
-    """Refuse a run that would not leave every row of the last table as it was.
+def refuse_loss(basis: Basis, changes: Changes | None, unclear: str, there: Sequence[Path]) -> None:
+    """Refuse a run that would not leave every row of the last table as it was, or of which that cannot be shown.
 
     Raises OutputError: naming the first sources of which rows would change.
 
-    `changes`: what has changed since; None when there was no run before, or none that can be compared with.
+    Parameters
+    ----------
+    changes
+        What has changed since; None when there was no run before, or none that can be compared with.
+    unclear
+        Why it cannot be compared with.
+    there
+        Outputs that are there.
     """
-    if changes is None and not basis.why_not:
-        return
-    why = (
-        basis.why_not
-        if changes is None
-        else ""
-        if basis.has_table
-        else "the table is not as the last run left it"
-    )
+    if changes is None and not basis.why_not and not unclear and not there:
+        return  # there are no old rows
+    why = unclear or ("" if changes else basis.why_not)
+    if not why and changes is None:
+        why = f"{near(there[0])} is there, and no record says what is in it"
+    if not why and not basis.has_table:
+        why = "the table is not as the last run left it"
     if why or changes is None:
         raise OutputError(f"nothing was written, as old rows cannot be compared (--only-add): {why}")
     if changes.keeps_rows:

@@ -61,7 +61,8 @@ def _has_rows(seen: Inspection) -> bool:
 def same_content(twin: str, keep: bool, is_sheet: bool = False, though: str = "") -> Problem:
     """The finding that a source has the same content as an earlier one, though its identifiers may differ."""
     return Problem(
-        "note" if keep else "warning",
+        # a copy costs nothing; but where the name says something else, the right file may be missing
+        "warning" if though and not keep else "note",
         "same-content",
         message=f"duplicate: the same content as {twin}, {'cell for cell' if is_sheet else 'byte for byte'}"
         + (f", though {though}" if though else "")

@@ -11,7 +11,7 @@ from integrum.naming.identifiers import Identified
 from integrum.naming.some_of import missing_in
 from integrum.plan.column import Column
 from integrum.plan.validating import nearest
-from integrum.problems import Problem
+from integrum.problems import Problem, counted, quoted
 from integrum.values.units import same_unit
 
 if TYPE_CHECKING:
@@ -58,6 +58,16 @@ def about_columns(matched: Matched, summaries: Sequence[SourceSummary]) -> Itera
                 message="not in any source; the column is empty in the table",
                 hint=f"check its name and `also`, or set optional = true{nearest(column.name, free)}",
             )
+    free = {name: None for name in free if name not in plan.identifiers}
+    if free and plan.rules.unlisted == "leave-out":
+        one = len(free) == 1
+        yield Problem.of(
+            "not-asked-for",
+            count=len(free),
+            message=f"{counted(len(free), 'header')} of the sources {'is' if one else 'are'} in no column of the plan, so "
+            f"{'it is' if one else 'they are'} not in the table: {quoted(free)}",
+            hint='to be told of each, set unlisted = "report" in [rules]',
+        )
     yield from _open_guesses(plan.columns, there)
     for name, lacking in matched.not_common.items():
         yield Problem.of(

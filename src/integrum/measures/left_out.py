@@ -25,9 +25,9 @@ from integrum.reading.left_out import LeftOutRow
 from integrum.reading.parts import BESIDE, SET_ASIDE, Part
 
 LIKE_DATA, TOTAL = "left-out-like-data", "total-in-table"
-SECOND, TURNED = "second-table", "table-on-its-side"
+SECOND, BESIDE_EACH_OTHER, TURNED = "second-table", "side-by-side", "table-on-its-side"
 # what is told of them: a run that takes rows over has it from the record
-TOLD = frozenset({LIKE_DATA, TOTAL, SECOND, TURNED})
+TOLD = frozenset({LIKE_DATA, TOTAL, SECOND, BESIDE_EACH_OTHER, TURNED})
 # so many rows above the data of one source are handed on at once
 _TOGETHER = 5_000
 # so many rows beside the table of a sheet are looked at
@@ -144,6 +144,7 @@ class LeftOutProblems(State[LeftOut]):
                 SECOND,
                 summary.source,
                 first,
+                count=last - first + 1,
                 message=f"another table {'above' if is_above else 'below'} the one that is read, in rows {first:,} to "
                 f"{last:,}; its rows are left out",
                 hint=f"to have it instead, set header_row = {first} and last_row = {last} in the layout"
@@ -155,7 +156,7 @@ class LeftOutProblems(State[LeftOut]):
         for source, at in self._apart:
             if source == number and self._apart[source, at]:
                 yield Problem.of(
-                    SECOND,
+                    BESIDE_EACH_OTHER,
                     summary.source,
                     head.header_row or None,
                     head.header.names[at],
@@ -172,6 +173,7 @@ class LeftOutProblems(State[LeftOut]):
                 SECOND,
                 self._context.summaries[number].source,
                 first.number,
+                count=last.number - first.number + 1,
                 message=f"another table beside this one, in rows {first.number:,} to {last.number:,}, is left out",
                 hint="to have it instead, set first_column and last_column in the layout",
             )

@@ -41,7 +41,7 @@ from integrum.measures.tables import (
 )
 from integrum.measures.values import VALUES as SKETCHES
 from integrum.record.table import RecordTable
-from integrum.run_file import NAME
+from integrum.run_file import MANIFEST, NAME
 
 Collected = TypeVar("Collected", bound=State[Any])
 AnyMeasure = Measure[Any, Any, Any]
@@ -113,9 +113,14 @@ TABLES: tuple[RecordTable[Any], ...] = (
 )
 # what an overview shows
 SHOWN: tuple[RecordTable[Any], ...] = (SOURCES, COLUMNS, CATEGORIES, CHECKS, ENDS)
-FILES = (PLAN, NAME, REPORT, *(one.file for one in TABLES))
+FILES = (PLAN, NAME, MANIFEST, REPORT, *(one.file for one in TABLES))
+
+
+# the first schema of which every record has a manifest
+MANIFEST_SINCE = 8
 
 
 def files_since(schema: int) -> list[str]:
     """The files that every record of a schema has."""
-    return [PLAN, NAME, *(one.file for one in TABLES if 0 < one.since <= schema)]
+    manifest = [MANIFEST] if schema >= MANIFEST_SINCE else []
+    return [PLAN, NAME, *manifest, *(one.file for one in TABLES if 0 < one.since <= schema)]

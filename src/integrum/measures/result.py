@@ -8,6 +8,7 @@ from typing import Any, TypeVar
 
 from integrum.engine.ledger import SourceSummary
 from integrum.entries import Entries
+from integrum.lost import Lost
 from integrum.measures.items import (
     CategoryEntry,
     CheckResult,
@@ -34,6 +35,7 @@ from integrum.reading.preamble import PreambleEntry
 from integrum.record.table import RecordTable
 
 Item = TypeVar("Item")
+EVERYTHING_THERE = Lost()
 
 
 class Result:
@@ -43,15 +45,27 @@ class Result:
     ----------
     tables
         Files of the record with their entries; others seem to be empty.
+    lost
+        What is not in the table.
     """
 
-    def __init__(self, names: Sequence[str], tables: Mapping[RecordTable[Any], Entries[Any]]) -> None:
-        self.names = names
+    def __init__(
+        self,
+        names: Sequence[str],
+        tables: Mapping[RecordTable[Any], Entries[Any]],
+        lost: Lost = EVERYTHING_THERE,
+    ) -> None:
+        self.names, self._lost = names, lost
         self._tables = dict(tables)
 
     def all_of(self, table: RecordTable[Item]) -> Entries[Item]:
         """The entries of a file."""
         return self._tables.get(table, Entries())
+
+    @property
+    def lost(self) -> Lost:
+        """What is not in the table."""
+        return self._lost
 
     @property
     def sources(self) -> Entries[SourceSummary]:

@@ -68,10 +68,12 @@ def _no_such_label(label: str) -> Problem:
 
 
 def _by_number(group: Sources, names: Sequence[str]) -> Iterator[Problem]:
+    assert isinstance(group.expect, int)
     if len(names) != group.expect:
         yield Problem.of(
-            "source-count",
+            "source-count" if len(names) < group.expect else "too-many-sources",
             group.group,
+            count=max(group.expect - len(names), 1),
             message=f"{group.expect:,} sources were expected in {', '.join(group.find)}; "
             + ("1 is there" if len(names) == 1 else f"{len(names):,} are there"),
             hint="integrum survey lists them",

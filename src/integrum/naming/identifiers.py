@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import os
 from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 from datetime import UTC, datetime
 from functools import lru_cache
 
@@ -34,6 +34,9 @@ class Identified:
     values: Mapping[str, str | None]
     problems: tuple[Problem, ...] = ()  # what is to be said about them
     refused: bool = False  # whether the source is set aside because of its path
+    left_empty: Mapping[str, str] = field(
+        default_factory=dict
+    )  # those left empty, with the code of the problem
 
 
 def identify(
@@ -55,11 +58,19 @@ def identify(
     """
     columns = {column.name: column for column in plan.table_columns}
     readers = [_Reader(group, columns, plan.rules.misnamed) for group in plan.sources]
+    left_empty: list[dict[str, str]] = []
     raw = [
         readers[source.group - 1].read(source, heads[at] if heads else None, layouts[at] if layouts else None)
         for at, source in enumerate(sources)
     ]
     problems: list[list[Problem]] = [list(found) for _, found, _ in raw]
+    for found, said, _ in raw:
+        empty = {one.column: one.code for one in said if one.code == "capture-missing"}
+        misfit = any(one.code == "path-does-not-fit" for one in said)
+        empty |= {
+            name: "path-does-not-fit" for name in found if misfit and not found[name] and name not in empty
+        }
+        left_empty.append(empty)
     values: list[dict[str, str | None]] = [{} for _ in sources]
     for name in plan.identifiers:
         having = [at for at, (found, _, _) in enumerate(raw) if name in found]
@@ -68,11 +79,12 @@ def identify(
         for order, (at, text) in enumerate(zip(having, done.text.to_pylist(), strict=True)):
             values[at][name] = text
             if order in bad:
+                left_empty[at][name] = "bad-value"
                 problems[at].append(_not_of_type(sources[at], columns[name], raw[at][0][name]))
     _join_misnamed(problems)
     return [
-        Identified(found, tuple(said), refused)
-        for found, said, (_, _, refused) in zip(values, problems, raw, strict=True)
+        Identified(found, tuple(said), refused, empty)
+        for found, said, (_, _, refused), empty in zip(values, problems, raw, left_empty, strict=True)
     ]
 
 

@@ -79,8 +79,9 @@ class Rules:
     Parameters
     ----------
     unlisted
-        A header that is not in the plan: ``"report"`` (a warning; it is not in the table), ``"keep"`` (a text
-        column at the end of the table) or ``"refuse"`` (the source is set aside).
+        A header that is not in the plan: ``"report"`` (a warning; it is not in the table), ``"leave-out"`` (the table shall
+        have the columns of the plan and no others; one note for all headers), ``"keep"`` (a text column at the end of
+        the table) or ``"refuse"`` (the source is set aside).
     only_common
         Whether the table has only the columns that every source has. Each column that is not in the table is reported.
     bad_values

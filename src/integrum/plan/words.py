@@ -10,7 +10,7 @@ Percent = Literal["", "as-written", "share"]
 BadValues = Literal["blank", "set-row-aside", "set-source-aside"]
 # of a column or a group: an empty text leaves it to the rules
 BadValuesHere = Literal["", "blank", "set-row-aside", "set-source-aside"]
-Unlisted = Literal["report", "keep", "refuse"]
+Unlisted = Literal["report", "leave-out", "keep", "refuse"]
 Duplicates = Literal["set-aside", "keep"]
 RepeatedRows = Literal["report", "once"]
 Misnamed = Literal["blank", "set-source-aside"]

@@ -5,7 +5,7 @@ from __future__ import annotations
 import os
 import shutil
 import sys
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from contextlib import suppress
 from functools import partial
 from pathlib import Path
@@ -15,6 +15,7 @@ from typing import Self
 from integrum.assembling.run import RunResult
 from integrum.entries import Entries
 from integrum.errors import OutputError
+from integrum.hashing import hash_of
 from integrum.measures.items import RowRun
 from integrum.measures.measure import Kept
 from integrum.measures.tables import LEFT_OUT, ROWS, SET_ASIDE
@@ -24,14 +25,15 @@ from integrum.reading.left_out import LeftOutRow
 from integrum.record.table import Named, Places
 from integrum.recording.folders import check_folder, others_beside
 from integrum.recording.metadata import metadata_about
+from integrum.recording.own_files import OwnFiles
+from integrum.recording.remains import is_damaged, keep_changed
 from integrum.recording.streamed import StreamedFile, StreamedList
 from integrum.recording.swap import Move, settle, settle_in, swap
 from integrum.recording.write import About, WrittenOutput, relative, tables_about, write_record
-from integrum.run_file import is_record, outputs_of
+from integrum.run_file import is_record, outputs_of, wrote
 from integrum.sources.own import UNFINISHED, metadata_place, size_of
 from integrum.sources.source import Source
 from integrum.writing.csv import CsvOutput
-from integrum.writing.csvw import is_own
 from integrum.writing.formats import CSV, PARQUET, format_of, suffix_of
 from integrum.writing.memory import MemoryOutput
 from integrum.writing.output import FileOutput, Output
@@ -57,6 +59,8 @@ class Destination:
         Whether the table goes there, where there is no file.
     scratch
         A folder to write in instead of beside the places; then nothing can be published.
+    own
+        Knows which files may be written over.
 
     Attributes
     ----------
@@ -66,6 +70,10 @@ class Destination:
         What takes cells, rows and sources that are kept out of the table, and all rows that are not in it.
     written
         The outputs that were written, by name.
+    seal
+        The seal of table and record, once they are written.
+    taken_away, left
+        Outputs of earlier runs that this one does not make: those that go, and those that were changed since and stay.
     guarded
         Whether CSV is guarded against formulas.
     parts
@@ -82,6 +90,7 @@ class Destination:
         scratch: Path | None = None,
         in_files: bool = False,
         elsewhere: bool = False,
+        own: OwnFiles | None = None,
     ) -> None:
         self._scratch, self._count = scratch, 0
         self._in_files, self._has_parts = in_files, bool(outputs) and (in_files or elsewhere)
@@ -99,6 +108,10 @@ class Destination:
         self.keep_left_out: StreamedFile[LeftOutRow] | StreamedList[LeftOutRow] = StreamedList(self._names)
         self._keep_rows: StreamedFile[RowRun] | None = None
         self.written: dict[str, WrittenOutput] = {}
+        self.seal = ""
+        self.taken_away: list[Path] = []
+        self.left: list[WrittenOutput] = []
+        self._own = own or OwnFiles(record)
 
     def __enter__(self) -> Self:
         """Open everything, with names that are hidden and never taken as sources."""
@@ -161,8 +174,9 @@ class Destination:
             _refuse_foreign(self._record)
         self._others_beside()
         for place in self._places.values():
+            self._own.check(place)
             if suffix_of(place) == CSV and not self._in_files:
-                _refuse_foreign_metadata(metadata_place(place))
+                self._own.check_metadata(metadata_place(place), place)
 
     def _move(self, place: Path, tag: str) -> Move:
         hidden = _hidden(place, tag)
@@ -198,7 +212,11 @@ class Destination:
         moves = self.finish(made, about)
         if moves is None:
             return False
+        self._own.check_again()
         swap(moves, self._record_move)
+        for move in self._gone:
+            with suppress(OSError):  # an empty folder in the place of one that is no longer part of the table
+                move.place.rmdir()
         return True
 
     def finish(self, made: RunResult, about: About) -> list[Move] | None:
@@ -212,7 +230,8 @@ class Destination:
                 kept.close()
         if not any(one.is_assembled for one in made.sources):
             return None
-        moves = self._emptied()
+        moves = [*self._emptied(), *self._no_longer_made(made)]
+        metadata: dict[Path, str] = {}
         for name, file in self._files.items():
             if len(self._files) == 1:
                 place, record = self._moves[name].place, self._record or self._moves[name].place.parent
@@ -226,10 +245,33 @@ class Destination:
                 if name in self._beside:
                     beside = self._beside[name]
                     beside.new.write_text(metadata_about(move.place.name, made, about.plan), encoding="utf-8")
+                    metadata[beside.place] = hash_of(beside.new)
                     moves.append(beside)
         if self._record_move:
-            write_record(self._record_move.new, self._record_move.place, about, made, self.written)
+            folder, place = self._record_move.new, self._record_move.place
+            self.seal = write_record(folder, place, about, made, self.written, metadata, self.left)
+            if self._scratch is None and not self._own.record_is_whole:
+                keep_changed(place, folder)
         return moves
+
+    def _no_longer_made(self, made: RunResult) -> Iterator[Move]:
+        """Outputs of earlier runs that this one does not make: as they were written they go, others are left and told of."""
+        if self._scratch is not None or not self._record or self._in_files:
+            return
+        now = {place for name, place in self._places.items() if made.rows[name] or len(self._files) == 1}
+        before = [Path(path) for path in wrote(self._record)]
+        tag = f"{UNFINISHED}{os.getpid()}-{os.urandom(3).hex()}"
+        for place in before:
+            if place in now or not os.path.isfile(place):
+                continue
+            if not self._own.is_as_written(place):
+                self.left.append(WrittenOutput(place, 0, size_of(place), self._own.first_hash(place)))
+                continue
+            self.taken_away.append(place)
+            yield self._move(place, tag).away()
+            metadata = metadata_place(place)
+            if suffix_of(place) == CSV and self._own.has_own_metadata(metadata, place):
+                yield self._move(metadata, tag).away()
 
     def _others_beside(self) -> list[Path]:
         """Folders of an earlier table beside those of this one.
@@ -314,18 +356,10 @@ def _hidden(place: Path, tag: str) -> Path:
 
 def _refuse_foreign(record: Path) -> None:
     empty = os.path.isdir(record) and not any(record.iterdir())
-    if os.path.exists(record) and not is_record(record) and not empty:
+    if os.path.exists(record) and not is_record(record) and not empty and not is_damaged(record):
         raise OutputError(
             f"the record should go to {record}, but that exists and is not a record of Integrum; move it "
             "away, or name another folder for the record"
-        )
-
-
-def _refuse_foreign_metadata(place: Path) -> None:
-    if os.path.exists(place) and not is_own(place):
-        raise OutputError(
-            f"the metadata of the table should go to {place}, but that exists and was not written by "
-            "Integrum; move it away, or name another output"
         )
 
 

@@ -16,7 +16,9 @@ from integrum.columns.table_schema import TableSchema
 from integrum.engine.ledger import SourceSummary
 from integrum.entries import Entries
 from integrum.errors import OutputError
+from integrum.lost import Lost
 from integrum.measures.items import CheckResult, ColumnEntry
+from integrum.measures.losses import lost_of
 from integrum.measures.result import Result
 from integrum.plan.model import Plan
 from integrum.problems import Problem, counted, near, number_of, visible
@@ -59,6 +61,8 @@ class Outcome:
         All problems.
     schema
         The columns of the table.
+    lost
+        What is not in the table: sources, rows, cells, columns and identifiers, by cause; see `Lost`.
     rows
         Rows in the table.
     output
@@ -76,6 +80,12 @@ class Outcome:
         How many sources were not read again, as they and the plan are what they were.
     why_all
         Why every source was read again, where there was an earlier run.
+    seal
+        A short hash over the table and its record, but for times: who has it can check that a table is the one that was
+        meant, with ``verify(..., seal=...)``. Empty when there is no record.
+    taken_away, left
+        Outputs of earlier runs that this one does not make: those that were deleted, and those that were edited since and
+        stay where they are.
     address, record_address
         Where the table and its record are at a remote place; `output` and `record` are then copies on this machine,
         which are there as long as the outcome is.
@@ -88,7 +98,9 @@ class Outcome:
     >>> plan = ig.Plan([ig.Sources(str(folder))], [ig.Column("day", "date"), ig.Column("depth", "number")])
     >>> outcome = ig.assemble(plan)
     >>> outcome.table.column("depth").to_pylist(), outcome.status
-    ([3.2, None], 0)
+    ([3.2, None], 1)
+    >>> print(outcome.lost)
+    not in the table: 1 cell of 1 column
     >>> print(outcome.problems[0])
     warning: 2021.csv, row 3, column "depth": not a number, left empty: "n/a" [bad-value]
     >>> outcome.problems.to_pandas()[["source", "row", "raw"]].values.tolist()
@@ -100,6 +112,7 @@ class Outcome:
     problems: Entries[Problem]
     schema: pa.Schema
     rows: int
+    lost: Lost = field(default_factory=Lost)
     output: Path | None = None
     record: Path | None = None
     parts: tuple[Outcome, ...] = ()
@@ -107,6 +120,9 @@ class Outcome:
     changes: Changes | None = field(default=None, repr=False)
     taken_over: int = 0
     why_all: str = ""
+    seal: str = ""
+    taken_away: tuple[Path, ...] = ()
+    left: tuple[Path, ...] = ()
     address: str = ""
     record_address: str = ""
     _holds: object = field(default=None, repr=False, compare=False)
@@ -171,14 +187,15 @@ class Outcome:
 
     @property
     def status(self) -> int:
-        """0: assembled. 1: assembled, but a source was set aside or an error found. 2: nothing was assembled.
+        """0: assembled, and nothing is lost. 1: assembled, but something is lost or missing. 2: nothing was assembled.
+
+        A check that failed, and any other error, counts as 1, too. See `lost`.
 
         The same number is the exit status of ``integrum assemble``.
         """
         if not self.is_assembled:
             return 2
-        aside = not all(one.is_assembled for one in self.sources)
-        return int(aside or number_of("error", self.problems) > 0)
+        return int(bool(self.lost) or self.lost.missing > 0 or number_of("error", self.problems) > 0)
 
     @property
     def is_assembled(self) -> bool:
@@ -200,6 +217,7 @@ class Outcome:
         >>> _ = (folder / "2021.csv").write_text("lake,depth\\nAmbermere,3.20\\nQuillon Tarn,n/a\\n")
         >>> print(ig.assemble(folder).overview())
         2 rows × 4 columns from 1 of 1 source
+        nothing is missing from the table
         <BLANKLINE>
         row  source    source_row  lake          depth
           1  2021.csv  2           Ambermere     3.2
@@ -276,11 +294,15 @@ def outcome_of(
         made.problems,
         made.schema.arrow,
         sum(made.rows.values()),
+        made.lost,
         record=recorded,
         tracebacks=made.tracebacks,
         changes=since.changes,
         taken_over=since.taken_over,
         why_all=since.why_all,
+        seal=destination.seal if recorded else "",
+        taken_away=tuple(destination.taken_away),
+        left=tuple(one.path for one in destination.left),
         _result=made.shown(),
         _kept_out=_from_record(recorded)
         if recorded
@@ -288,9 +310,7 @@ def outcome_of(
     )
     loads = {name: _loader(one.path, made.schema, destination.guarded) for name, one in written.items()}
     if many:
-        parts = tuple(
-            _part(whole, name, written[name].path, made.rows[name], load) for name, load in loads.items()
-        )
+        parts = tuple(_part(whole, name, written[name].path, made, load) for name, load in loads.items())
         return replace(
             whole,
             parts=parts,
@@ -306,7 +326,7 @@ def _loader(path: Path, schema: TableSchema, guarded: bool) -> Callable[[], pa.T
     return lambda: format_of(path).load(path, schema, guarded)
 
 
-def _part(whole: Outcome, name: str, path: Path, rows: int, load: Callable[[], pa.Table]) -> Outcome:
+def _part(whole: Outcome, name: str, path: Path, made: RunResult, load: Callable[[], pa.Table]) -> Outcome:
     """The outcome of one of several outputs."""
     sources = Entries((one for one in whole.sources if one.output == name), SourceSummary)
     names = {one.source for one in sources}
@@ -323,7 +343,8 @@ def _part(whole: Outcome, name: str, path: Path, rows: int, load: Callable[[], p
         sources,
         problems,
         whole.schema,
-        rows,
+        made.rows[name],
+        lost_of(sources, problems, whole.plan, {one: made.left_empty.get(one, {}) for one in names}),
         path,
         whole.record,
         _load=load,

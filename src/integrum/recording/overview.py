@@ -104,6 +104,8 @@ class Overview:
         ]
         assembled = sum(one.is_assembled for one in self.sources)
         lines = [shape_of(self.rows, len(self.names), assembled, len(self.sources))]
+        if self.output is None:
+            lines.append(str(self.result.lost))
         for part in parts:
             if part:
                 lines += ["", *part]

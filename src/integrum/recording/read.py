@@ -15,7 +15,9 @@ from integrum.engine.ledger import SourceSummary
 from integrum.entries import Entries
 from integrum.errors import OutputError
 from integrum.findings import findings
+from integrum.lost import Lost
 from integrum.measures.items import RowRun, ValuesEntry
+from integrum.measures.losses import lost_of
 from integrum.measures.measures import SOURCES, VALUES, files_since
 from integrum.measures.result import Result
 from integrum.measures.tables import LEFT_OUT, PLAN, PROBLEMS, ROWS, SET_ASIDE
@@ -34,6 +36,8 @@ from integrum.writing.parquet_folder import is_in_folder
 Item = TypeVar("Item")
 # the first schema that is read: its files are in every record
 FIRST = READABLE[0]
+# the first schema whose ``run.json`` says what is lost
+LOST_SINCE = 8
 
 
 class Record(Result):
@@ -75,6 +79,13 @@ class Record(Result):
             base = joined(self.folder, self.run.common_folder)
             found = (_placed(one, base) for one in found)
         return Entries(found)
+
+    @cached_property
+    def lost(self) -> Lost:
+        """What is not in the table; of an older record it is counted again, but for identifiers."""
+        if self.run.schema >= LOST_SINCE:
+            return self.run.lost
+        return lost_of(self.sources, self.problems, self.plan, {})
 
     @cached_property
     def plan(self) -> Plan:

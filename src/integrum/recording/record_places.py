@@ -9,7 +9,7 @@ from pathlib import Path
 
 from integrum.errors import OutputError
 from integrum.problems import Problem, near
-from integrum.run_file import is_record, outputs_of
+from integrum.run_file import asked_for, is_record, outputs_of
 from integrum.writing.formats import PARQUET, stem_of, suffix_of
 
 _NAME = re.compile(r"[{}]")
@@ -83,11 +83,13 @@ def owners_of(record: Path) -> list[Path]:
     return [Path(path) for path in outputs_of(record) if os.path.exists(path)]
 
 
-def check_owner(record: Path, outputs: Sequence[Path]) -> None:
-    """Refuse a record that was asked for by name, and belongs to another output.
+def check_owner(record: Path, outputs: Sequence[Path], asked: Path | None = None) -> None:
+    """Refuse a record that was asked for by name, and belongs to another output; not to one that was asked for alike.
 
     Raises OutputError: naming the other output.
     """
+    if asked and asked_for(record) == str(asked):
+        return
     others = [path for path in owners_of(record) if path not in outputs]
     if others:
         raise OutputError(

@@ -6,18 +6,23 @@ from typing import TYPE_CHECKING
 
 from integrum.codes import SEVERITIES
 from integrum.engine.ledger import account_of
-from integrum.problems import counted, near, number_of
+from integrum.problems import counted, first_few, near, number_of
 from integrum.recording.overview import shape_of
 
 if TYPE_CHECKING:
     from integrum.recording.outcome import Outcome
 
 
+_NAMED = 5
+
+
 def summary(outcome: Outcome) -> list[str]:
     """The outcome in a few plain lines."""
     assembled = sum(one.is_assembled for one in outcome.sources)
     lines = [shape_of(outcome.rows, len(outcome.schema), assembled, len(outcome.sources))]
-    if not outcome.is_assembled:
+    if outcome.is_assembled:
+        lines.append(str(outcome.lost))
+    else:
         lines.append("nothing was assembled, so nothing was written; existing files were not changed")
     lines.append(f"ledger: {account_of(outcome.sources)}")
     wide = [one for one in outcome.sources if one.rows_each > 1 and one.is_assembled]
@@ -46,8 +51,15 @@ def summary(outcome: Outcome) -> list[str]:
         lines.append(f"output: {part.address or near(part.output)} ({part.rows:,} rows)")
     if outcome.output:
         lines.append(f"output: {outcome.address or near(outcome.output)}")
+    if outcome.taken_away:
+        names = first_few([near(path) for path in outcome.taken_away], _NAMED)
+        lines.append(f"deleted, as this run does not make them any more: {names}")
+    if outcome.left:
+        names = first_few([near(path) for path in outcome.left], _NAMED)
+        lines.append(f"left from an earlier run, and edited since; not part of this table: {names}")
     if outcome.record:
         lines.append(f"record: {outcome.record_address or near(outcome.record)}")
+        lines.append(f"seal: {outcome.seal}")
     if outcome.changes is not None:
         lines.append(f"since the last run: {outcome.changes.summary()}")
         if outcome.taken_over:
@@ -58,4 +70,6 @@ def summary(outcome: Outcome) -> list[str]:
             )
         elif outcome.why_all:
             lines.append(f"every source was read again: {outcome.why_all}")
+    elif outcome.why_all:
+        lines.append(f"every source was read again: {outcome.why_all}")
     return lines

@@ -44,11 +44,16 @@ class Move:
     place: Path
     old: Path  # where what was there before is kept until all is done
     is_first: bool = False  # whether there was nothing before
+    takes_away: bool = False  # whether nothing comes in its place
 
     @classmethod
     def to(cls, new: Path, place: Path) -> Move:
         """From a place beside it."""
         return cls(new, place, new.with_name(new.name + "-old"))
+
+    def away(self) -> Move:
+        """The same without anything new: what is in the place goes."""
+        return replace(self, takes_away=True)
 
 
 @dataclass(frozen=True)
@@ -85,7 +90,8 @@ def swap(outputs: Sequence[Move], record: Move | None) -> None:
     with _signals_wait():
         try:
             for move in moves.moves:
-                _sync(move.new)
+                if not move.takes_away:
+                    _sync(move.new)
             journal = _write_journal(moves)
         except OSError as error:
             raise _cannot(moves, error) from error
@@ -157,7 +163,10 @@ def _complete(moves: Swap) -> None:
         _move_foreign(record.old, record.new)
         os.rename(record.new, record.place)
     for move in moves.outputs:
-        if os.path.lexists(move.new):
+        if move.takes_away:
+            if os.path.lexists(move.place) and not os.path.lexists(move.old):
+                os.rename(move.place, move.old)
+        elif os.path.lexists(move.new):
             _keep(move)
             os.replace(move.new, move.place)
 
@@ -256,7 +265,8 @@ def _write_journal(moves: Swap) -> contextlib.AbstractContextManager[None]:
     folder = moves.journal.parent
 
     def said(move: Move) -> list[object]:
-        return [*(os.path.relpath(path, folder) for path in (move.new, move.place, move.old)), move.is_first]
+        paths = (os.path.relpath(path, folder) for path in (move.new, move.place, move.old))
+        return [*paths, move.is_first, move.takes_away]
 
     data = {
         "made_by": MARK,
@@ -288,7 +298,7 @@ def _read_journal(journal: Path) -> Swap | None:
 
         def move(said: Sequence[Any]) -> Move:
             new, place, old = (Path(os.path.normpath(journal.parent / each)) for each in said[:3])
-            return Move(new, place, old, bool(said[3]))
+            return Move(new, place, old, bool(said[3]), bool(said[4:5] == [True]))
 
         return Swap(tuple(map(move, outputs)), move(record) if record else None)
     except (OSError, ValueError, KeyError, IndexError, TypeError):

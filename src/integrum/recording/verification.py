@@ -10,7 +10,7 @@ from typing import Any
 from integrum.entries import Entries
 from integrum.problems import counted, near, visible
 
-SAME, CHANGED, MISSING, NEW = ("same", "changed", "missing", "new")
+SAME, CHANGED, MISSING, NEW, UNKNOWN = ("same", "changed", "missing", "new", "unknown")
 _MOST = 10
 
 
@@ -21,12 +21,13 @@ class Verified:
     Attributes
     ----------
     what
-        ``"table"``, ``"plan"``, ``"record"``, ``"source"``, ``"code"``, or with a full run ``"table again"`` and ``"record
-        again"``.
+        ``"table"``, ``"plan"``, ``"record"``, ``"source"``, ``"code"``, ``"seal"``, or with a full run ``"table again"``
+        and ``"record again"``.
     name
         Which: the name of a file or a source.
     state
-        ``"same"``, ``"changed"``, ``"missing"``, or of a source ``"new"``.
+        ``"same"``, ``"changed"``, ``"missing"``, of a source ``"new"``, or ``"unknown"``: it is listed, but the run has not
+        written it.
     """
 
     what: str
@@ -42,6 +43,7 @@ _SAID = {
     CHANGED: "changed",
     MISSING: "missing",
     NEW: "new, and not in the table",
+    UNKNOWN: "not written by this run",
 }
 # what the lines call the things, one and several
 _THINGS = {
@@ -50,6 +52,7 @@ _THINGS = {
     "record": ("file of the record", "files of the record"),
     "source": ("source", "sources"),
     "code": ("file of code", "files of code"),
+    "seal": ("seal", "seals"),
     "table again": ("table of a full run", "tables of a full run"),
     "record again": ("record file of a full run", "record files of a full run"),
 }
@@ -69,6 +72,8 @@ class Verification:
         Whether the table was made again to compare.
     remarks
         What else is worth knowing, such as other versions of the software.
+    seal
+        The seal of the table and its record, as they are now.
 
     Examples
     --------
@@ -84,6 +89,7 @@ class Verification:
     findings: Entries[Verified] = field(default_factory=lambda: Entries((), Verified))
     again: bool = False
     remarks: tuple[str, ...] = ()
+    seal: str = ""
 
     @property
     def is_good(self) -> bool:
@@ -102,6 +108,8 @@ class Verification:
             if some:
                 lines += _about(thing, some, most)
         lines += self.remarks
+        if self.seal and self.is_good:
+            lines.append(f"its seal: {self.seal}")
         wrong = sum(one.state != SAME for one in self.findings)
         if not wrong:
             more = "; a full run gives the same bytes" if self.again else ""
@@ -118,6 +126,7 @@ class Verification:
             "record": str(self.record),
             "verified": self.is_good,
             "again": self.again,
+            "seal": self.seal,
             "findings": [asdict(one) for one in self.findings],
             "remarks": list(self.remarks),
         }

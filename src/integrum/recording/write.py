@@ -17,13 +17,13 @@ from blake3 import blake3
 
 from integrum.assembling.run import RunResult
 from integrum.codes import SEVERITIES
-from integrum.hashing import hash_of
-from integrum.measures.measures import FILES, SOURCES
-from integrum.measures.tables import COLUMNS, PLAN, PROBLEMS, REPORT
+from integrum.measures.measures import SOURCES
+from integrum.measures.tables import COLUMNS, PLAN, PROBLEMS
 from integrum.plan.model import Plan
 from integrum.plan.toml import Remarks, moved, write_plan
 from integrum.problems import number_of
 from integrum.record.table import Named, Places, RecordTable
+from integrum.recording.manifest import covered_in, write_manifest
 from integrum.recording.values import write_values
 from integrum.remote.addresses import below, is_remote
 from integrum.run_file import NAME, SCHEMA, CodeFile, FileState, OutputFile, RunFile, TableColumn
@@ -63,11 +63,17 @@ class About:
 
 
 def write_record(
-    folder: Path, final: Path, about: About, made: RunResult, outputs: Mapping[str, WrittenOutput]
-) -> None:
+    folder: Path,
+    final: Path,
+    about: About,
+    made: RunResult,
+    outputs: Mapping[str, WrittenOutput],
+    metadata: Mapping[Path, str],
+    left: Sequence[WrittenOutput],
+) -> str:
     """Write all of a record but what was set aside and left out, which is written during the run.
 
-    All but ``run.json`` is the same from run to run and from machine to machine.
+    All but ``run.json`` and the manifest is the same from run to run and from machine to machine. Returns the seal.
 
     Parameters
     ----------
@@ -75,6 +81,10 @@ def write_record(
         Where the record will lie; paths inside are relative to it.
     outputs
         The outputs, by the names that the run has for them.
+    metadata
+        The hashes of what lies beside the outputs and describes them, by place.
+    left
+        Outputs of earlier runs that were changed since, and stay where they are.
     """
     here = partial(relative, folder=final, is_far=about.is_far)
     near, remarks = moved(about.plan, about.remarks, here)
@@ -102,6 +112,7 @@ def write_record(
             "set-aside": len(made.sources) - assembled,
         },
         problems={severity: number_of(severity, made.problems) for severity in SEVERITIES},
+        lost=made.lost,
         tracebacks=made.tracebacks,
         outputs=tuple(
             OutputFile(places.outputs[name], one.rows, one.bytes, one.content, one.modified)
@@ -114,12 +125,14 @@ def write_record(
         guard_formulas=about.guarded,
         common_folder=here(about.base),
         source_files={name: FileState(*state) for name, state in about.states.items()},
-        record_files={
-            name: hash_of(folder / name)
-            for name in sorted(FILES)
-            if name not in (NAME, REPORT) and (folder / name).exists()
-        },
+        files=tuple(name for name in covered_in(folder) if name != NAME),
+        left=tuple(
+            OutputFile(here(one.path), one.rows, one.bytes, one.content, one.modified) for one in left
+        ),
     ).write(folder)
+    beside = {places.outputs[name]: one.content for name, one in outputs.items()}
+    beside |= {here(path): content for path, content in metadata.items()}
+    return write_manifest(folder, beside)
 
 
 def names_of(made: RunResult) -> dict[str, Named]:

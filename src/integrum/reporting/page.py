@@ -113,6 +113,8 @@ def _page(record: Record) -> dict[str, Any]:
     return {
         "title": ", ".join(one.path.name for one in record.outputs[:3]) or "a table",
         "done": _done(record, there),
+        "lost": str(record.lost),
+        "is_whole": not record.lost and not record.lost.missing,
         "tiles": _tiles(record, there),
         "groups": [_shown_group(one) for one in groups[:_MOST_GROUPS]],
         "more_groups": max(len(groups) - _MOST_GROUPS, 0),
@@ -169,7 +171,7 @@ def _done(record: Record, there: Sequence[SourceSummary]) -> str:
     )
     aside = len(sources) - len(there)
     said += (
-        "Every source is in the table."
+        ""
         if not aside
         else f"{counted(len(there), 'source')} {'is' if len(there) == 1 else 'are'} in the table, {aside:,} set aside."
     )

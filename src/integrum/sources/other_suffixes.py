@@ -66,6 +66,7 @@ def _told(suffix: str, some: Sequence[_Skipped]) -> Problem:
     return Problem.of(
         "tables-skipped",
         first.name if len(some) == 1 else "",
+        count=len(some),
         message=f"{counted(len(some), 'file')} {said} {begin} like the files that are read, and "
         f"{'is' if len(some) == 1 else 'are'} not read"
         + (f"; the first is {first.name}" if len(some) > 1 else ""),

@@ -6,7 +6,7 @@ import os
 from collections.abc import Iterable
 from pathlib import Path
 
-from integrum.run_file import is_record, outputs_of
+from integrum.run_file import is_record, wrote
 
 UNFINISHED = ".integrum-"
 # begins the names of the files in an output that is a folder
@@ -34,13 +34,6 @@ def size_of(place: str | Path) -> int:
         return sum(entry.stat().st_size for entry in entries if entry.name.startswith(PART))
 
 
-def _as_it_was_left(path: str, size: int) -> bool:
-    try:
-        return size_of(path) == size
-    except OSError:
-        return False
-
-
 class OwnWork:
     """Outputs and records to keep out of the sources.
 
@@ -59,9 +52,8 @@ class OwnWork:
         """Look whether a folder is a record, perhaps that of the run at hand; if so remember it and its output."""
         if not is_record(folder):
             return False
-        outputs = outputs_of(folder)
-        there = [path for path, size in outputs.items() if _as_it_was_left(path, size)]
-        for path in (folder, *there, *(metadata_place(Path(path)) for path in outputs)):
+        outputs = wrote(folder)
+        for path in (folder, *outputs, *(metadata_place(Path(path)) for path in outputs)):
             key = _key(path)
             if key:
                 self._written.add(key)
