@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import errno
 import re
 import traceback
 from collections.abc import Iterable, Sequence
@@ -132,11 +133,16 @@ class SourceFault(IntegrumError):
 def unforeseen(error: Exception) -> SourceFault:
     """The fault of a source that failed in a way that was not foreseen; it keeps the traceback.
 
+    Too little memory, and too few threads, are told as what they are.
+
     Examples
     --------
     >>> unforeseen(ZeroDivisionError("division by zero")).message
     'reading it failed: ZeroDivisionError: division by zero'
     """
+    short = lack_of(error)
+    if short:
+        return SourceFault("unreadable", f"cannot be read: {short[0]}", short[1])
     name = "" if isinstance(error, IntegrumError) else f"{type(error).__name__}: "
     said = " ".join(f"{name}{error}".split()).rstrip(": ")
     return SourceFault(
@@ -145,6 +151,25 @@ def unforeseen(error: Exception) -> SourceFault:
         "this is a bug in Integrum or in a function of your own; run.json in the record has the details",
         trace="".join(traceback.format_exception(error)),
     )
+
+
+def lack_of(error: BaseException) -> tuple[str, str]:
+    """What the machine has too little of, when that is why something failed, and what to do; empty texts for all else.
+
+    Examples
+    --------
+    >>> lack_of(MemoryError())[0], lack_of(RuntimeError("can't start new thread"))[0], lack_of(ValueError())
+    ('there is too little memory', 'the system does not allow more threads', ('', ''))
+    """
+    said = str(error)
+    if isinstance(error, MemoryError) or "malloc of size" in said or "realloc of size" in said:
+        return "there is too little memory", "close other programs, or use a machine with more memory"
+    if "can't start new thread" in said or (isinstance(error, OSError) and error.errno == errno.EAGAIN):
+        return (
+            "the system does not allow more threads",
+            "raise the limit of processes (ulimit -u), or close programs",
+        )
+    return "", ""
 
 
 def unreadable(error: OSError) -> SourceFault:

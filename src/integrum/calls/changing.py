@@ -11,6 +11,7 @@ from functools import partial
 from pathlib import Path
 from typing import TYPE_CHECKING, Self
 
+from integrum.calls.code import AllowCode, home_of
 from integrum.calls.common import NO_CHOICE, is_plan_file, workers
 from integrum.calls.making import make
 from integrum.calls.preparing import Prepared, prepare
@@ -44,7 +45,7 @@ def changes(
     *,
     record: str | os.PathLike[str] | None = None,
     trust_times: bool = False,
-    allow_code: bool = False,
+    allow_code: AllowCode = False,
     executor: Executor | None = None,
     watch: Watch | None = None,
 ) -> Changes:
@@ -61,7 +62,8 @@ def changes(
         Whether a source of the same size and time of change as in the last run counts as unchanged; otherwise its content
         is compared.
     allow_code
-        Whether functions of your own that the plan names may be run.
+        Whether functions of your own that the plan names may be run: those in files beside the plan and below it; with a
+        folder those in that one, too.
     executor
         Where the work is done; by default threads of this process.
     watch
@@ -105,18 +107,19 @@ def changes(
     if is_plan_file(of):
         plan = absolute(read_plan(os.fspath(of)), Path(os.path.abspath(of)).parent)
         last = read_record(record) if record is not None else _last_record(Path(os.path.abspath(of)))
+        home = Path(os.path.abspath(of)).parent
     elif isinstance(of, Plan):
         if record is None:
             raise OutputError("with a Plan, name the table or its record: record=...")
-        plan, last = absolute(of, Path.cwd()), read_record(record)
+        plan, last, home = absolute(of, Path.cwd()), read_record(record), Path.cwd()
     else:
         last = read_record(of if record is None else record)
-        plan = plan_of(last)
+        plan, home = plan_of(last), home_of(last)
         remarks += _about_plan_file(last)
     own = OwnWork()
     own.learn(last.folder, of_this_run=True)
     with Scratch() as scratch, workers(executor) as pool:
-        prepared = prepare(plan, NO_CHOICE, own, pool, scratch, watch, 0, allow_code)
+        prepared = prepare(plan, NO_CHOICE, own, pool, scratch, watch, 0, allow_code, home)
         basis = basis_of(last.folder, prepared.plan, None, last.is_guarded, trust_times)
         found = _compared(prepared, basis, pool, scratch, watch)
         guesses = _guessed(prepared, found.headers, pool, scratch)

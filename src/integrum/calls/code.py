@@ -7,6 +7,7 @@ import os
 from collections.abc import Callable
 from dataclasses import replace
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from blake3 import blake3
 
@@ -14,6 +15,13 @@ from integrum.errors import PlanError
 from integrum.hashing import hash_of
 from integrum.plan.code import check_place, place_of
 from integrum.plan.model import Plan
+
+if TYPE_CHECKING:
+    from integrum.recording.read import Record
+
+
+# whether functions that a plan names may be run: those beside the plan, or also those below a folder
+AllowCode = bool | str | os.PathLike[str]
 
 
 class FileFunction:
@@ -44,13 +52,23 @@ class FileFunction:
         return hash(self.place)
 
 
-def with_code(plan: Plan, allowed: bool) -> Plan:
+def with_code(plan: Plan, allowed: AllowCode, home: Path) -> Plan:
     """The same plan with the functions that it names.
 
-    Raises PlanError when it names one and that is not allowed, or there is no such function.
+    Raises PlanError when it names one and that is not allowed, it lies elsewhere, or there is no such function.
 
-    `plan`: A plan; the files that it names are absolute.
+    Parameters
+    ----------
+    plan
+        A plan; the files that it names are absolute.
+    allowed
+        Whether functions may be run: those in files beside the plan and below; with a folder also those in that one.
+    home
+        The folder of the plan.
     """
+    homes = [os.path.realpath(home)]
+    if not isinstance(allowed, bool):
+        homes.append(os.path.realpath(allowed))
     columns = []
     for number, column in enumerate(plan.columns, 1):
         if isinstance(column.read, str):
@@ -61,12 +79,31 @@ def with_code(plan: Plan, allowed: bool) -> Plan:
                     "then add --allow-code (in Python: allow_code=True)",
                     place,
                 )
+            file = os.path.realpath(column.read.rpartition(":")[0])
+            if not any(os.path.commonpath([each, file]) == each for each in homes if _may_share(each, file)):
+                raise PlanError(
+                    f"its values are read by a function in {file}, which is not beside the plan; look at the code first, "
+                    "then name its folder: --code-from FOLDER (in Python: allow_code=FOLDER)",
+                    place,
+                )
             try:
                 column = replace(column, read=FileFunction(column.read))
             except PlanError as error:
                 raise PlanError(error.message, place) from error
         columns.append(column)
     return replace(plan, columns=columns)
+
+
+def home_of(record: Record) -> Path:
+    """The folder of the plan that a record was made with; without a plan file the one that the record is in."""
+    if record.run.plan_file:
+        return Path(os.path.normpath(record.folder / record.run.plan_file)).parent
+    return record.folder.parent
+
+
+def _may_share(one: str, other: str) -> bool:
+    """Whether two paths can be compared; on some systems those of two drives cannot."""
+    return os.path.splitdrive(one)[0] == os.path.splitdrive(other)[0]
 
 
 def code_of(plan: Plan) -> list[tuple[str, str]]:

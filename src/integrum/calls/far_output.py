@@ -2,17 +2,18 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import replace
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
 from integrum.errors import OutputError
+from integrum.recording.manifest import manifest_in
 from integrum.remote.access import Access, check_access
 from integrum.remote.addresses import is_remote, secret_in
-from integrum.remote.listing import outputs_at
-from integrum.remote.publishing import files_in, names_below, publish, there_is
-from integrum.run_file import NAME
+from integrum.remote.listing import beside, outputs_at
+from integrum.remote.publishing import files_in, is_there_as, names_below, publish, there_is
+from integrum.run_file import MANIFEST, NAME
 from integrum.sources.own import PART
 from integrum.temporary import folder_for
 
@@ -25,7 +26,11 @@ class _Staging:
 
 
 def far_output(
-    run: Callable[[str, Path | None], Outcome], to: str, record: object, access: Mapping[str, Any]
+    run: Callable[[str, Path | None], Outcome],
+    to: str,
+    record: object,
+    access: Mapping[str, Any],
+    replaces: bool = False,
 ) -> Outcome:
     """Make a run on this machine, and publish what it has made.
 
@@ -37,6 +42,8 @@ def far_output(
         Makes the run, with a place for the table and one for the record.
     to, record, access
         As for `integrum.assemble`; the two are addresses.
+    replaces
+        Whether files that are there and that no run wrote are written over.
     """
     from integrum.measures.measures import FILES
 
@@ -83,6 +90,8 @@ def far_output(
             for each in names_below(to.partition("{")[0].rsplit("/", 1)[0], entered)
             if f"/{PART}" in each
         }
+    if not replaces:
+        _refuse_others([address for _, address in files], far_record, entered)
     publish(files, sorted(before - new), entered)
     parts = tuple(
         replace(one, address=f"{folder}/{one.output.relative_to(local).as_posix()}" if one.output else "")
@@ -91,6 +100,23 @@ def far_output(
     return replace(
         outcome, parts=parts, address="" if parts else to, record_address=far_record, _holds=staging
     )
+
+
+def _refuse_others(addresses: Sequence[str], record: str, access: Access) -> None:
+    """Refuse to write over files that are there and are not as a run wrote them; its record says what it wrote."""
+    listed = manifest_in(there_is(f"{record}/{MANIFEST}", access) or b"")
+    said: dict[str, set[str]] = {}
+    for path, content in listed.items():
+        said.setdefault(beside(record, path), set()).add(content)
+    for address in addresses:
+        folder = address.rpartition("/")[0]
+        if address.startswith(f"{record}/") or folder in said:  # of a folder of files the record has one hash
+            continue
+        if is_there_as(address, access, said.get(address, ())) is False:
+            raise OutputError(
+                f"{address} exists, and is not as a run of Integrum wrote it, so it is not written over; give another "
+                "name, or add --replace (in Python replace=True) to write over it"
+            )
 
 
 def _is_of(record: str, output: str, access: Access) -> bool:

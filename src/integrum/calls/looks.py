@@ -5,6 +5,7 @@ from __future__ import annotations
 import os
 from pathlib import Path
 
+from integrum.recording.outputs_now import since_changed
 from integrum.recording.overview import Overview
 from integrum.recording.read import read_record
 
@@ -42,4 +43,4 @@ def overview(out: str | os.PathLike[str]) -> Overview:
     output = None
     if named and len(record.outputs) > 1:
         output = os.path.relpath(named, record.folder).replace(os.sep, "/")
-    return Overview(record, record.plan, output)
+    return Overview(record, record.plan, output, since_changed(record))

@@ -10,7 +10,7 @@ from functools import partial
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from integrum.calls.code import with_code
+from integrum.calls.code import AllowCode, with_code
 from integrum.calls.common import Choice, Where, found_for, is_plan_file, looked_at
 from integrum.errors import IntegrumError
 from integrum.plan.layout import Layout
@@ -170,7 +170,8 @@ def prepare(
     scratch: Scratch,
     watch: Watch | None,
     in_flight: int,
-    allow_code: bool,
+    allow_code: AllowCode,
+    home: Path | None = None,
 ) -> Prepared:
     """Find the plan and the sources of a run; a plan is drafted where there is none.
 
@@ -182,13 +183,15 @@ def prepare(
         What is never a source.
     watch, in_flight, allow_code
         As for `integrum.assemble`.
+    home
+        The folder beside which functions of one's own may lie, where it is not that of the plan at hand.
     """
     ready = _plan(what, choice, own, pool, scratch, watch, in_flight)
     plan = ready.plan
     headers = [header for column in plan.columns for header in column.headers]
     found = found_for(plan, ready.folder, own, pool, scratch, watch, headers, known=ready.books)
     plan, remarks = moved(plan, ready.remarks, partial(joined, ready.folder))
-    plan = with_code(plan, allow_code)
+    plan = with_code(plan, allow_code, home or ready.folder)
     layouts, chosen = _layouts_of(plan, found.sources, pool, ready)
     learned = ready.learned_of(found, layouts)
     return Prepared(plan, remarks, found, layouts, chosen, learned, ready.problems, ready.is_drafted)

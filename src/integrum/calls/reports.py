@@ -8,13 +8,15 @@ from pathlib import Path
 from integrum.recording.read import read_record
 
 
-def report(out: str | os.PathLike[str]) -> Path:
+def report(out: str | os.PathLike[str], *, replace: bool = False) -> Path:
     """Make one page about a run, from its record, at any time.
 
     Parameters
     ----------
     out
         The table that the run wrote, or its record.
+    replace
+        Whether to write over a page that is there and is not as Integrum made it.
 
     Returns
     -------
@@ -24,7 +26,7 @@ def report(out: str | os.PathLike[str]) -> Path:
     Raises
     ------
     OutputError
-        When there is no record, or the page cannot be written.
+        When there is no record, the page cannot be written, or another page is in its place.
 
     Examples
     --------
@@ -38,4 +40,4 @@ def report(out: str | os.PathLike[str]) -> Path:
     """
     from integrum.reporting.page import make_report
 
-    return make_report(read_record(out))
+    return make_report(read_record(out), replace)

@@ -14,6 +14,7 @@ from functools import partial
 from pathlib import Path
 from typing import TYPE_CHECKING
 
+from integrum.calls.code import AllowCode
 from integrum.calls.common import Choice, Where, is_plan_file, workers
 from integrum.calls.making import about_run, make
 from integrum.calls.preparing import prepare
@@ -53,7 +54,7 @@ def assemble(
     executor: Executor | None = None,
     watch: Watch | None = None,
     in_flight: int = 0,
-    allow_code: bool = False,
+    allow_code: AllowCode = False,
     stop_at_first: bool = False,
     only_add: bool = False,
     trust_times: bool = False,
@@ -99,8 +100,8 @@ def assemble(
     in_flight
         Bytes of sources in work at one time; 0: 4 MB for each worker, and 4 MB more.
     allow_code
-        Whether a plan may run functions from Python files, such as ``read = "steps.py:depth"``. Functions in a `Plan` made
-        in Python are always run.
+        Whether a plan may run functions from Python files beside it and below, such as ``read = "steps.py:depth"``; with a
+        folder also from files in that one. Functions in a `Plan` made in Python are always run.
     stop_at_first
         Whether to stop at the first source that would be set aside, instead of going on without it.
     only_add
@@ -174,7 +175,11 @@ def assemble(
         choice = changed(choice, access=access)
     how = changed(how, is_far=True)
     return far_output(
-        lambda place, records: _assembled(what, place, records, choice, how), str(to), record, access or {}
+        lambda place, records: _assembled(what, place, records, choice, how),
+        str(to),
+        record,
+        access or {},
+        replace,
     )
 
 
@@ -186,7 +191,7 @@ class _How:
     executor: Executor | None
     watch: Watch | None
     in_flight: int
-    allow_code: bool
+    allow_code: AllowCode
     stop_at_first: bool
     only_add: bool
     trust_times: bool
@@ -217,6 +222,7 @@ def _assembled(
     target = target_of(to, record, how.guard_formulas)
     if how.only_add and not (target.path and target.record):
         raise OutputError("only_add is for a table in a file, which has a record")
+    target.settle()
     with Scratch() as scratch, workers(how.executor, what) as pool:
         prepared = prepare(
             what, choice, target.own_work(), pool, scratch, how.watch, how.in_flight, how.allow_code

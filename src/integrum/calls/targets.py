@@ -44,6 +44,14 @@ class Target:
         """Where each output of a run lies, by the name that the run has for it; none where there is no file."""
         return {name: Path(name) for name in dict.fromkeys(outputs)} if self.path else {}
 
+    def settle(self) -> None:
+        """Complete or undo what a run that was killed left half done here, before anything can fail."""
+        from integrum.recording.swap import settle, settle_in
+
+        if self.record:
+            settle(self.record)
+            settle_in(self.record.parent)
+
     def own_work(self) -> OwnWork:
         """What the run is going to write, and what the one before has written: never sources."""
         own = OwnWork(path for path in (self.path, self.record) if path and not self.many)

@@ -8,7 +8,7 @@ from dataclasses import replace
 from functools import partial
 from pathlib import Path
 
-from integrum.calls.code import with_code
+from integrum.calls.code import AllowCode, home_of, with_code
 from integrum.calls.common import found_for, workers
 from integrum.errors import NothingFound, OutputError
 from integrum.plan.model import Plan
@@ -40,7 +40,7 @@ def trace(
     where: str = "",
     columns: str | Sequence[str] = (),
     most: int = MOST,
-    allow_code: bool = False,
+    allow_code: AllowCode = False,
 ) -> Trace:
     """Trace rows of a table back to the very lines that they came from.
 
@@ -59,7 +59,7 @@ def trace(
     most
         With a condition: so many rows are traced, and the others are only counted.
     allow_code
-        Whether functions of your own that the plan names may be run again.
+        Whether functions of your own that the plan names may be run again; as for `assemble`.
 
     Returns
     -------
@@ -122,7 +122,7 @@ def trace(
         if not output.path.exists() or content_of(output.path) != output.content
     ]
     plan, _ = moved(record.plan, {}, partial(joined, record.folder))
-    plan, unread = (with_code(plan, True), {}) if allow_code else _without_code(plan)
+    plan, unread = (with_code(plan, allow_code, home_of(record)), {}) if allow_code else _without_code(plan)
     with Scratch() as scratch, workers(None) as pool:
 
         def find(plan: Plan) -> list[Source]:

@@ -9,6 +9,7 @@ from datetime import UTC, datetime
 from pathlib import Path
 from typing import TYPE_CHECKING
 
+from integrum.calls.code import AllowCode, home_of
 from integrum.calls.common import NO_CHOICE, found_for, workers
 from integrum.calls.making import about_run, make
 from integrum.calls.preparing import prepare
@@ -35,7 +36,7 @@ def verify(
     *,
     again: bool = False,
     seal: str = "",
-    allow_code: bool = False,
+    allow_code: AllowCode = False,
     executor: Executor | None = None,
     watch: Watch | None = None,
 ) -> Verification:
@@ -51,7 +52,8 @@ def verify(
         The seal that the table and its record should have, as the run that made them has said it. Without it, only what
         does not fit together is noticed, and not a record that was made anew for another table.
     allow_code
-        Whether functions of your own that the plan names may be run.
+        Whether functions of your own that the plan names may be run: those in files beside the plan and below it; with a
+        folder those in that one, too.
     executor
         Where the work is done; by default threads of this process.
     watch
@@ -251,7 +253,7 @@ def _sources(
 
 
 def _again(
-    record: Record, own: OwnWork, pool: Executor, scratch: Scratch, watch: Watch | None, allow_code: bool
+    record: Record, own: OwnWork, pool: Executor, scratch: Scratch, watch: Watch | None, allow_code: AllowCode
 ) -> list[Verified]:
     """The table and the record of a full run, compared with those that are there."""
     from integrum.earlier.basis import plan_of
@@ -260,7 +262,7 @@ def _again(
     from integrum.recording.manifest import read_manifest
     from integrum.recording.verification import Verified
 
-    prepared = prepare(plan_of(record), NO_CHOICE, own, pool, scratch, watch, 0, allow_code)
+    prepared = prepare(plan_of(record), NO_CHOICE, own, pool, scratch, watch, 0, allow_code, home_of(record))
     in_files, many = record.run.to.endswith("/"), has_names(record.run.to)
     to = os.path.normpath(record.folder / record.run.to) + "/" * in_files
     about = about_run(prepared, datetime.now(UTC), record.is_guarded)

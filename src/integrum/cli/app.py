@@ -14,15 +14,14 @@ from pathlib import Path
 from types import FrameType
 from typing import Any, NoReturn
 
+from integrum.cli import leave
 from integrum.cli.options import parser
 from integrum.errors import IntegrumError
-from integrum.problems import visible
+from integrum.problems import lack_of, visible
 from integrum.remote.addresses import is_remote
 
 # what the commands need is loaded when they run, so that help comes at once
 NOTHING = 2
-INTERRUPTED = 130
-_INTERRUPTED = "interrupted; nothing was written"
 # seconds for the run to clean up after itself
 _PATIENCE = 10.0
 
@@ -117,7 +116,7 @@ def assemble(given: argparse.Namespace) -> int:
             **_choice(given),
             record=given.record,
             guard_formulas=given.guard_formulas,
-            allow_code=given.allow_code,
+            allow_code=given.code_from or given.allow_code,
             stop_at_first=given.stop_at_first,
             only_add=given.only_add,
             trust_times=given.trust_times,
@@ -145,7 +144,7 @@ def changes(given: argparse.Namespace) -> int:
             given.of,
             record=given.record,
             trust_times=given.trust_times,
-            allow_code=given.allow_code,
+            allow_code=given.code_from or given.allow_code,
             watch=watch,
         )
     show.changes(found, given.json)
@@ -160,7 +159,11 @@ def verify(given: argparse.Namespace) -> int:
 
     with progress("verifying") as watch:
         found = ig.verify(
-            given.out, again=given.again, seal=given.seal, allow_code=given.allow_code, watch=watch
+            given.out,
+            again=given.again,
+            seal=given.seal,
+            allow_code=given.code_from or given.allow_code,
+            watch=watch,
         )
     show.verification(found, given.json)
     return int(not found.is_good)
@@ -193,7 +196,7 @@ def trace(given: argparse.Namespace) -> int:
         where=given.where,
         columns=given.column,
         most=max(given.most, 1),
-        allow_code=given.allow_code,
+        allow_code=given.code_from or given.allow_code,
     )
     show.trace(found)
     return 0
@@ -214,7 +217,7 @@ def report(given: argparse.Namespace) -> int:
     from integrum.cli.screen import out
     from integrum.problems import near
 
-    page = ig.report(given.out)
+    page = ig.report(given.out, replace=given.replace)
     out.line(f"report: {near(page)}")
     if given.open:
         import webbrowser
@@ -298,8 +301,6 @@ def _choice(given: argparse.Namespace) -> dict[str, Any]:
 
 def run() -> None:
     """Run the command line; every error that a user can cause ends in a line on standard error."""
-    signal.signal(signal.SIGINT, _interrupt)
-    signal.signal(signal.SIGTERM, _interrupt)
     for stream in (sys.stdout, sys.stderr):  # a letter that a code page lacks is no reason to fail
         with contextlib.suppress(AttributeError, ValueError):
             stream.reconfigure(errors="backslashreplace")  # type: ignore[union-attr]
@@ -309,18 +310,40 @@ def run() -> None:
     given = parser().parse_args()
     _listen(given)
     try:
+        sys.unraisablehook = _unraisable
+        signal.signal(signal.SIGINT, _interrupt)
+        signal.signal(signal.SIGTERM, _interrupt)
         status = _COMMANDS[given.command](given)
         sys.stdout.flush()
-    except IntegrumError as error:
+        for number in (signal.SIGINT, signal.SIGTERM):  # there is nothing left to interrupt
+            signal.signal(number, signal.SIG_IGN)
+    except BaseException as error:
+        if _came or isinstance(error, _Interrupted):  # whatever an interrupt has become on its way up
+            leave()
+        _end(error)
+    raise SystemExit(status)
+
+
+def _end(error: BaseException) -> NoReturn:
+    """End a command that failed."""
+    if isinstance(error, IntegrumError):
         _stop(str(error))
-    except BrokenPipeError:
+    if isinstance(error, BrokenPipeError):
         # the reader of standard output has had enough
         with contextlib.suppress(OSError):
             os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())
         raise SystemExit(1) from None
-    except _Interrupted:
-        _leave()
-    raise SystemExit(status)
+    short, hint = lack_of(error)
+    if short:
+        _stop(f"{short}; {hint}; nothing was written")
+    raise error
+
+
+def _unraisable(found: sys.UnraisableHookArgs) -> None:
+    """An interrupt that comes where nothing can be raised ends the run even so."""
+    if isinstance(found.exc_value, _Interrupted):
+        leave()
+    sys.__unraisablehook__(found)
 
 
 def _listen(given: argparse.Namespace) -> None:
@@ -352,19 +375,18 @@ class _Interrupted(BaseException):
     """Unwinds the run, so that it cleans up after itself."""
 
 
+# the signals that came
+_came: list[int] = []
+
+
 def _interrupt(number: int, frame: FrameType | None) -> NoReturn:  # noqa: ARG001
     if hasattr(signal, "setitimer"):  # what is left to do is little; if it hangs nevertheless, leave it
         signal.signal(signal.SIGALRM, _give_up)
         signal.setitimer(signal.ITIMER_REAL, _PATIENCE)
+    _came.append(number)
     raise _Interrupted
 
 
 def _give_up(number: int, frame: FrameType | None) -> NoReturn:  # noqa: ARG001
     """End at once; what was being written has hidden names, and the next run sweeps it away."""
-    _leave()
-
-
-def _leave() -> NoReturn:
-    """End without waiting for what threads are still at."""
-    os.write(2, f"integrum: {_INTERRUPTED}\n".encode())
-    os._exit(INTERRUPTED)
+    leave()

@@ -123,11 +123,7 @@ def parser() -> argparse.ArgumentParser:
         action="store_true",
         help="in CSV, put an apostrophe before cells that a spreadsheet program would read as formulas",
     )
-    one.add_argument(
-        "--allow-code",
-        action="store_true",
-        help='let the plan run functions from Python files: read = "steps.py:depth"',
-    )
+    _allow_code(one)
     one.add_argument(
         "--report", action="store_true", help="also make a page about the run: report.html in the record"
     )
@@ -166,7 +162,7 @@ def parser() -> argparse.ArgumentParser:
         "--record", metavar="FOLDER", type=Path, help="the record to compare with (default: the last one)"
     )
     _trust_times(one)
-    one.add_argument("--allow-code", action="store_true", help="let the plan run functions from Python files")
+    _allow_code(one)
     one.add_argument("--json", action="store_true", help="print JSON for machines")
 
     one = command(
@@ -186,7 +182,7 @@ def parser() -> argparse.ArgumentParser:
         default="",
         help="also check that this is the seal of the table and its record",
     )
-    one.add_argument("--allow-code", action="store_true", help="let the plan run functions from Python files")
+    _allow_code(one)
     one.add_argument("--json", action="store_true", help="print JSON for machines")
 
     one = command("script", "Write a plan as a short Python script that makes the same table.")
@@ -219,7 +215,7 @@ def parser() -> argparse.ArgumentParser:
         default=5,
         help="trace at most N of the rows that match (default: 5)",
     )
-    one.add_argument("--allow-code", action="store_true", help="let the plan run functions from Python files")
+    _allow_code(one)
 
     one = command(
         "overview", "Print a summary of a table: first and last rows, columns, rows per source, checks."
@@ -229,6 +225,11 @@ def parser() -> argparse.ArgumentParser:
     one = command("report", "Make one page about a run from its record: report.html, in the record.")
     _out(one)
     one.add_argument("--open", action="store_true", help="open the page in a web browser")
+    one.add_argument(
+        "--replace",
+        action="store_true",
+        help="write over a page that is there and was changed since it was made",
+    )
 
     one = command("demo", "Write made-up data about lakes, and show every step on it.")
     one.add_argument(
@@ -273,6 +274,20 @@ def _trust_times(one: argparse.ArgumentParser) -> None:
         "--trust-times",
         action="store_true",
         help="take a source of the same size and time of change as unchanged, without reading it",
+    )
+
+
+def _allow_code(one: argparse.ArgumentParser) -> None:
+    one.add_argument(
+        "--allow-code",
+        action="store_true",
+        help='let the plan run functions from Python files beside it: read = "steps.py:depth"',
+    )
+    one.add_argument(
+        "--code-from",
+        metavar="FOLDER",
+        type=Path,
+        help="also from Python files in this folder and below",
     )
 
 

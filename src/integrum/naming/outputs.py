@@ -61,13 +61,22 @@ def output_names(
         filled = iter(zip(values, in_folders, strict=True))
         output = _NAME.sub(lambda _, filled=filled: _written(*next(filled)), to)  # type: ignore[misc]
         if given.setdefault(output.casefold(), values) != values:
-            raise OutputError(
-                f"{to}: {given[output.casefold()]} and {values} would both be written to {output}"
-            )
+            raise OutputError(f"{to}: {_twins(given[output.casefold()], values)} {output}")
         outputs.append(output)
     if len(given) > MOST_OUTPUTS:
         raise OutputError(f"{to}: that would be {len(given):,} outputs; at most {MOST_OUTPUTS} are possible")
     return outputs
+
+
+def _twins(one: Sequence[str], other: Sequence[str]) -> str:
+    """Say why two values cannot have an output each."""
+    said = [f'"{", ".join(each)}"' for each in (one, other)]
+    if [each.casefold() for each in one] == [each.casefold() for each in other]:
+        return (
+            f"the values {' and '.join(said)} differ only in upper and lower case, and many systems take such names for "
+            'the same file; give the identifier case = "lower", or write them alike with `values`. The file would be'
+        )
+    return f"the values {' and '.join(said)} would both be written to"
 
 
 def _in_folders(to: str) -> list[bool]:

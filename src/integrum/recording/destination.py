@@ -250,8 +250,8 @@ class Destination:
         if self._record_move:
             folder, place = self._record_move.new, self._record_move.place
             self.seal = write_record(folder, place, about, made, self.written, metadata, self.left)
-            if self._scratch is None and not self._own.record_is_whole:
-                keep_changed(place, folder)
+            if self._scratch is None:
+                keep_changed(place, folder, self._own.record_is_whole)
         return moves
 
     def _no_longer_made(self, made: RunResult) -> Iterator[Move]:

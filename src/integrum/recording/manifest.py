@@ -47,9 +47,16 @@ def covered_in(folder: Path) -> list[str]:
 
 def read_manifest(folder: Path) -> dict[str, str]:
     """The hashes that a manifest lists, by path relative to the record; what cannot be read in it is left away."""
+    with suppress(OSError):
+        return manifest_in((folder / MANIFEST).read_bytes())
+    return {}
+
+
+def manifest_in(data: bytes) -> dict[str, str]:
+    """The same from the bytes of a manifest."""
     found: dict[str, str] = {}
-    with suppress(OSError, UnicodeDecodeError):
-        for line in (folder / MANIFEST).read_text(encoding="utf-8").split("\n"):
+    with suppress(UnicodeDecodeError):
+        for line in data.decode().split("\n"):
             if fits := _LINE.fullmatch(line):
                 path = fits[2]
                 for sign, code in reversed(_SIGNS.items()):

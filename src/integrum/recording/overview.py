@@ -38,11 +38,14 @@ class Overview:
         Its plan.
     output
         The output that it is about, as the sources name it; None for all of them.
+    changed
+        What is to be said of a table that is not as the run wrote it any more.
     """
 
     result: Result
     plan: Plan
     output: str | None = None
+    changed: str = ""
 
     @property
     def names(self) -> Sequence[str]:
@@ -106,6 +109,7 @@ class Overview:
         lines = [shape_of(self.rows, len(self.names), assembled, len(self.sources))]
         if self.output is None:
             lines.append(str(self.result.lost))
+        lines += [f"note: {self.changed}"] if self.changed else []
         for part in parts:
             if part:
                 lines += ["", *part]

@@ -27,7 +27,7 @@ from integrum.reading.aside import SetAside
 from integrum.reading.left_out import LeftOutRow
 from integrum.record.table import RecordTable
 from integrum.recording.record_places import record_with
-from integrum.recording.swap import settle
+from integrum.recording.swap import settle, settle_in
 from integrum.recording.write import WrittenOutput
 from integrum.remote.addresses import is_remote, joined
 from integrum.run_file import READABLE, RunFile, is_record, read_run
@@ -197,6 +197,7 @@ def read_record(place: str | os.PathLike[str]) -> Record:
     if is_remote(os.fspath(place)):
         raise OutputError(f"{place}: copy the table and its record to this machine to look at them")
     path = Path(os.path.abspath(place))
+    settle_in(path.parent)
     folder = (
         path if is_record(path) or (os.path.isdir(path) and not is_in_folder(path)) else record_with(path)
     )

@@ -7,6 +7,8 @@ import shutil
 from contextlib import suppress
 from pathlib import Path
 
+from blake3 import blake3
+
 from integrum.measures.measures import FILES
 from integrum.measures.tables import REPORT
 from integrum.recording.manifest import is_listed, read_manifest
@@ -15,6 +17,7 @@ from integrum.run_file import MANIFEST, NAME, is_record
 # what a record is known by when neither run.json nor the manifest can be read
 _KNOWN_BY = ("plan.toml", "sources.csv", "problems.csv", "left-out.csv", "set-aside.csv")
 _MANY = 3
+_PAGE = "made by Integrum; BLAKE3 of what stands above:"
 
 
 def is_damaged(folder: Path) -> bool:
@@ -28,25 +31,49 @@ def is_damaged(folder: Path) -> bool:
     return sum(os.path.lexists(folder / name) for name in _KNOWN_BY) >= _MANY
 
 
-def keep_changed(old: Path, new: Path) -> list[str]:
+def keep_changed(old: Path, new: Path, is_whole: bool = False) -> list[str]:
     """Keep the files of a record that were changed since it was written, in the record that comes in its place.
 
     They are named ``problems-changed.csv`` and so on. Returns their names.
 
-    `old`, `new`: the folders of the two records.
+    Parameters
+    ----------
+    old, new
+        The folders of the two records.
+    is_whole
+        Whether all files of the old one but the page are known to be as they were written.
     """
     if not is_record(old) and not is_damaged(old):
         return []
-    listed = read_manifest(old)
+    listed = {} if is_whole else read_manifest(old)
     kept = []
     for name in sorted(FILES):
         path = old / name
-        if name in (REPORT, MANIFEST, NAME) or not path.is_file() or not path.stat().st_size:
+        if name in (MANIFEST, NAME) or not path.is_file() or not path.stat().st_size:
+            continue
+        if name == REPORT:
+            if not is_own_page(path):
+                kept.append(_kept(path, new))
             continue
         # where there is no manifest, nothing says what was written; records of earlier versions have none
-        if listed and not is_listed(old, name, listed):
+        if not is_whole and listed and not is_listed(old, name, listed):
             kept.append(_kept(path, new))
     return kept
+
+
+def signed(page: str) -> bytes:
+    """The page about a run, with a last line by which it is known whether somebody has changed it."""
+    data = page.encode(errors="backslashreplace")
+    return data + f"<!-- {_PAGE} {blake3(data).hexdigest()} -->\n".encode()
+
+
+def is_own_page(path: Path) -> bool:
+    """Whether a page was made by Integrum, and is as it was made."""
+    with suppress(OSError, ValueError):
+        data = path.read_bytes()
+        start = data.rindex(b"<!-- ")
+        return data[start:] == f"<!-- {_PAGE} {blake3(data[:start]).hexdigest()} -->\n".encode()
+    return False
 
 
 def _kept(path: Path, new: Path) -> str:

@@ -33,6 +33,8 @@ except (
     fcntl = None  # type: ignore[assignment]
 
 _PATIENCE = 5.0
+# whether this process has put a table in its place; an interrupt that comes later says so
+HAS_PUT = False
 
 
 @dataclass(frozen=True)
@@ -97,6 +99,8 @@ def swap(outputs: Sequence[Move], record: Move | None) -> None:
             raise _cannot(moves, error) from error
         with journal:
             _complete_or_undo(moves)
+        global HAS_PUT
+        HAS_PUT = True
 
 
 def _looked_at(move: Move) -> Move:

@@ -130,7 +130,7 @@ def own_work(listed: Iterable[ListedFile], access: Access) -> set[str]:
 def outputs_at(record: str, run: bytes) -> list[str] | None:
     """The addresses of the outputs that the record at an address tells of; None where it is no record."""
     said = outputs_in(run)
-    return None if said is None else [_beside(record, path) for path in said]
+    return None if said is None else [beside(record, path) for path in said]
 
 
 def _text(address: str, access: Access) -> bytes:
@@ -139,7 +139,8 @@ def _text(address: str, access: Access) -> bytes:
     return data
 
 
-def _beside(folder: str, path: str) -> str:
+def beside(folder: str, path: str) -> str:
+    """The address of what a record at an address names by a relative path."""
     parts = folder.rstrip("/").split("/")
     for part in path.split("/"):
         if part == "..":

@@ -5,12 +5,13 @@ from __future__ import annotations
 import logging
 import os
 import secrets
-from collections.abc import Callable, Iterable, Sequence
+from collections.abc import Callable, Collection, Iterable, Sequence
 from contextlib import suppress
 from pathlib import Path
 from typing import TypeVar
 
 from integrum.errors import OutputError
+from integrum.hashing import hash_in
 from integrum.problems import SourceFault
 from integrum.remote.access import Access
 from integrum.remote.addresses import scheme_of
@@ -106,6 +107,27 @@ def there_is(address: str, access: Access) -> bytes | None:
         except FileNotFoundError:
             return None
         return data
+
+    return _answered(ask, address, access)
+
+
+def is_there_as(address: str, access: Access, hashes: Collection[str]) -> bool | None:
+    """Whether a file at a remote place has one of some hashes; None when there is no file.
+
+    Raises OutputError when the place does not answer.
+    """
+
+    def ask() -> bool | None:
+        system, there = file_system(address, access)
+        with suppress(AttributeError):
+            system.invalidate_cache()
+        try:
+            if not hashes:
+                return False if system.exists(there) else None
+            with system.open(there, "rb") as file:
+                return hash_in(file) in hashes
+        except FileNotFoundError:
+            return None
 
     return _answered(ask, address, access)
 

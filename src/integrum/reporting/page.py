@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import os
 from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import cache
@@ -21,9 +22,11 @@ from integrum.measures.measures import VALUES
 from integrum.measures.tables import PLAN, REPORT
 from integrum.naming.coverage import coverage_of
 from integrum.naming.identifiers import Identified
-from integrum.problems import clipped, counted, number_of, visible
+from integrum.problems import clipped, counted, near, number_of, visible
 from integrum.record.lines import table_of
+from integrum.recording.outputs_now import since_changed
 from integrum.recording.read import Record
+from integrum.recording.remains import is_own_page, signed
 from integrum.reporting.column_cards import ColumnCard, ColumnValues, cards_of
 from integrum.reporting.ledger_figure import MOST, ledger_figure
 from integrum.reporting.presence_figure import MOST_COLUMNS, MOST_SOURCES, presence_figure
@@ -65,16 +68,24 @@ class ShownSource:
     variant: str
 
 
-def make_report(record: Record) -> Path:
+def make_report(record: Record, replace: bool = False) -> Path:
     """Make the page about a run, and put it into its record.
 
-    Raises OutputError when the record is damaged, or the page cannot be written.
+    Raises OutputError when the record is damaged, the page cannot be written, or another page is in its place.
+
+    `replace`: whether a page that was not made by Integrum, or was changed since, may be written over.
     """
+    page = record.folder / REPORT
+    if os.path.lexists(page) and not replace and not is_own_page(page):
+        raise OutputError(
+            f"{near(page)} exists, and is not as Integrum made it, so it is not written over; move it away, or add "
+            "--replace (in Python replace=True) to write over it"
+        )
     text = _template().render(page=_page(record), number=_number)
     place = record.folder / REPORT
     try:
         unfinished = place.with_name(f".{REPORT}.new")
-        unfinished.write_text(text, encoding="utf-8", errors="backslashreplace")
+        unfinished.write_bytes(signed(text))
         unfinished.replace(place)
     except OSError as error:
         raise OutputError(f"cannot write {place}: {error.strerror}") from error
@@ -114,6 +125,7 @@ def _page(record: Record) -> dict[str, Any]:
         "title": ", ".join(one.path.name for one in record.outputs[:3]) or "a table",
         "done": _done(record, there),
         "lost": str(record.lost),
+        "changed": since_changed(record),
         "is_whole": not record.lost and not record.lost.missing,
         "tiles": _tiles(record, there),
         "groups": [_shown_group(one) for one in groups[:_MOST_GROUPS]],

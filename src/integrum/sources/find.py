@@ -130,6 +130,10 @@ def find_sources(groups: Sequence[Sources], folder: Path, own: OwnWork) -> Found
     return Found(tuple(sources), tuple(search.problems), base, tuple(search.unfinished))
 
 
+# what the system shows as files, though they are none
+_PSEUDO = ("/proc", "/sys", "/dev")
+
+
 class _Search:
     """One search through all places of a plan: what was taken, and what is to be said."""
 
@@ -275,6 +279,11 @@ class _Search:
                 )
                 continue
             if (state.st_dev, state.st_ino) in seen:
+                continue
+            if inside and os.path.realpath(here) in _PSEUDO:
+                self._note(
+                    "passed-over", prefix + inside, "skipped: a folder of the system, without real files"
+                )
                 continue
             seen.add((state.st_dev, state.st_ino))
             if not entries and inside:

@@ -17,6 +17,8 @@ from integrum.values.written.times import moment_parts, offset_parts
 
 _MICRO = pa.timestamp("us")
 _MINUTE = 60_000_000
+# the first and the last moment of the years 1 to 9999, which are all that readers of tables know
+_FIRST, _LAST = -62_135_596_800_000_000, 253_402_300_799_999_999
 
 
 @lru_cache(maxsize=64)
@@ -50,7 +52,8 @@ def in_zone(values: pa.Array, zone: str, manner: Manner) -> Converted:
     """Bring times into a zone.
 
     Those with an offset are converted; those without one are local times of the zone. A local time that there is twice,
-    or not at all, because the clocks change, is bad.
+    or not at all, because the clocks change, is bad. So is one outside the years 1 to 9999 there or in UTC, and one of the
+    time when the zone had an offset of minutes and seconds, which no text has.
 
     Texts with the offset behind them, ``Z`` for UTC.
 
@@ -80,9 +83,14 @@ def in_zone(values: pa.Array, zone: str, manner: Manner) -> Converted:
         bare = truths(moments.is_valid()) & ~given
         at = np.where(bare, early, at)
         bad |= bare & (early != late)
-    valid = truths(moments.is_valid()) & ~bad
     instants = pa.Array.from_buffers(_MICRO, len(at), [None, pa.py_buffer(at)])
     walls = pc.local_timestamp(pc.cast(instants, pa.timestamp("us", zone)))
+    shown = wholes(pc.cast(walls, pa.int64()))
+    outside = (at < _FIRST) | (at > _LAST) | (shown < _FIRST) | (shown > _LAST)
+    bad |= truths(moments.is_valid()) & (outside | ((shown - at) % _MINUTE != 0))
+    valid = truths(moments.is_valid()) & ~bad
+    walls = pc.if_else(flags(valid), walls, pa.scalar(None, walls.type))
+    at = np.where(valid, at, 0)
     made = pc.if_else(flags(valid), _texts(walls, local.text, at, zone), texts([None])[0])
     return Converted(made, np.union1d(local.bad, np.flatnonzero(bad)))
 

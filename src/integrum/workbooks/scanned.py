@@ -26,6 +26,8 @@ class Scanned:
     columns: int = 0
     cells: int = 0
     errors: dict[tuple[int, int], str] = field(default_factory=dict)  # error cells by row and column, from 1
+    # cells that show days which the calendar has not, or which the library reads otherwise
+    odd_days: dict[tuple[int, int], str] = field(default_factory=dict)
     # formulas without a saved value, by row and column
     unsaved: dict[tuple[int, int], str] = field(default_factory=dict)
     in_order: bool = True  # whether its rows come one after the other, as they have to

@@ -40,7 +40,11 @@ def as_text(grid: Grid, merged: Merged, sheet: Sheet, scanned: Scanned) -> Sheet
 
     `scanned`: what the library does not tell about it.
     """
-    put = scanned.errors | {place: f"{UNSAVED} ={formula}" for place, formula in scanned.unsaved.items()}
+    put = (
+        scanned.odd_days
+        | scanned.errors
+        | {place: f"{UNSAVED} ={formula}" for place, formula in scanned.unsaved.items()}
+    )
     grid = with_cells(grid, {place: text for place, text in put.items() if all(place)})
     down, below = merged_down(grid, merged)
     grid = with_cells(grid, below)

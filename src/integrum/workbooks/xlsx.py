@@ -12,6 +12,7 @@ from zipfile import ZipFile
 import numpy as np
 
 from integrum.arrow.arrays import Bytes, Ints
+from integrum.workbooks.odd_days import DayStyles, day_styles
 from integrum.workbooks.places import place
 from integrum.workbooks.scanned import MOST_LETTERS, Scanned, Scans
 
@@ -40,13 +41,15 @@ def scan_xlsx(archive: ZipFile) -> Scans:
     targets = relations(archive, _MAIN)
     shared = next((part for part in targets.values() if part.endswith("sharedStrings.xml")), "")
     sizes = _sizes(archive.read(shared)) if shared in archive.NameToInfo else np.zeros(0, np.int64)
+    main = archive.read(_MAIN)
+    days = day_styles(archive, main)
     found = {}
-    for element in ElementTree.fromstring(archive.read(_MAIN)).iter():
+    for element in ElementTree.fromstring(main).iter():
         if element.tag.endswith("}sheet") or element.tag == "sheet":
             key = next((value for name, value in element.attrib.items() if name.endswith("}id")), "")
             part = targets.get(key, "")
             if part in archive.NameToInfo:
-                found[element.get("name", "")] = partial(_scan_part, archive, part, sizes)
+                found[element.get("name", "")] = partial(_scan_part, archive, part, sizes, days)
     return found
 
 
@@ -69,9 +72,10 @@ def relations(archive: ZipFile, main: str) -> dict[str, str]:
     return targets
 
 
-def _scan_part(archive: ZipFile, part: str, sizes: Ints) -> Scanned:
+def _scan_part(archive: ZipFile, part: str, sizes: Ints, days: DayStyles) -> Scanned:
     data = archive.read(part)
     found = _scan(data)
+    found.odd_days = days.odd_days(data)
     if len(sizes) and int(sizes.max()) * len(data) // _SHORTEST_CELL > MOST_LETTERS:
         used = np.fromiter((int(said[-9:]) for said in _SHARED.findall(data)), np.int64)
         found.letters = int(sizes[used[used < len(sizes)]].sum())

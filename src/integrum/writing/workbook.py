@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
-from datetime import date, datetime
+from datetime import date, datetime, time
 from pathlib import Path
 from typing import Any
 
@@ -28,6 +28,10 @@ MOST_LETTERS = 32_767
 _LARGER = "; a .csv or .parquet file can hold it"
 _EXACT = 10**15
 _FIRST_YEAR = 1900
+# the day 0 of a workbook; up to the 29th of February of 1900, which it has and the calendar has not, days are one less
+_DAY_ZERO, _AFTER_LEAP = date(1899, 12, 30).toordinal(), date(1900, 3, 1)
+# a cell knows no more than thousandths of a second; and how these are shown
+_THOUSANDTHS, _FINE = 86_400_000, ".000"
 _WIDEST, _NARROWEST, _LOOKED_AT = 48, 8, 500
 # the same run gives the same bytes, so no time of writing
 _CREATED = datetime(2000, 1, 1)
@@ -89,7 +93,8 @@ class WorkbookOutput(TypedFile):
         self._book.set_properties({"created": _CREATED})
         self._header = self._book.add_format({"bold": True, "bottom": 1})
         said = dict.fromkeys(one.cell_format for one in TYPES.values() if one.cell_format)
-        self._formats = {form: self._book.add_format({"num_format": form}) for form in said}
+        both = [each for form in said for each in (form, f"{form}{_FINE}")]
+        self._formats = {form: self._book.add_format({"num_format": form}) for form in both}
         sheet = self._book.add_worksheet(TABLE)
         widths = self._begin_sheet(sheet, self._schema.names)
         row = 1
@@ -174,10 +179,10 @@ class WorkbookOutput(TypedFile):
         if pa.types.is_timestamp(arrow) and arrow.tz:
             # a cell has no zone: the local time, with its offset as text
             return lambda row, at, value: sheet.write_string(row, at, value.isoformat(sep=" "))
-        form = self._formats[kind.cell_format]
+        forms = self._formats[kind.cell_format], self._formats[f"{kind.cell_format}{_FINE}"]
         if pa.types.is_time(arrow):
-            return lambda row, at, value: sheet.write_datetime(row, at, value, form)
-        return lambda row, at, value: _moment(sheet, row, at, value, form)
+            return lambda row, at, value: _clock(sheet, row, at, value, forms)
+        return lambda row, at, value: _moment(sheet, row, at, value, forms)
 
 
 def _has_cell(arrow: pa.DataType) -> bool:
@@ -201,12 +206,24 @@ def _whole(sheet: Worksheet, row: int, at: int, value: int) -> None:
         sheet.write_string(row, at, str(value))
 
 
-def _moment(sheet: Worksheet, row: int, at: int, value: date, form: Format) -> None:
-    """Workbooks know no time before 1900; such a one is written as text."""
-    if value.year >= _FIRST_YEAR:
-        sheet.write_datetime(row, at, value, form)
-    else:
+def _moment(sheet: Worksheet, row: int, at: int, value: date, forms: Sequence[Format]) -> None:
+    """Workbooks know no time before 1900; such a one is written as text. What is finer than they know is cut off."""
+    if value.year < _FIRST_YEAR:
         sheet.write_string(row, at, _shown(value))
+        return
+    fine = _thousandths(value.time()) if isinstance(value, datetime) else 0
+    day = value.toordinal() - _DAY_ZERO - (date(value.year, value.month, value.day) < _AFTER_LEAP)
+    sheet.write_number(row, at, _Exact(day + fine / _THOUSANDTHS), forms[fine % 1000 > 0])
+
+
+def _clock(sheet: Worksheet, row: int, at: int, value: time, forms: Sequence[Format]) -> None:
+    fine = _thousandths(value)
+    sheet.write_number(row, at, _Exact(fine / _THOUSANDTHS), forms[fine % 1000 > 0])
+
+
+def _thousandths(value: time) -> int:
+    """The thousandths of a second since midnight, cut off there."""
+    return ((value.hour * 60 + value.minute) * 60 + value.second) * 1000 + value.microsecond // 1000
 
 
 def _shown(value: object) -> str:
