@@ -12,6 +12,9 @@ from pathlib import Path
 from integrum.codes import CODES, SEVERITIES, Code, Cost, Severity
 from integrum.errors import IntegrumError
 
+# a longer text is told by so many letters
+MOST_RAW = 2_000
+
 
 @dataclass(frozen=True)
 class Problem:
@@ -31,7 +34,8 @@ class Problem:
     column
         The column of the table, or the header cell, or ``""``.
     raw
-        The text as it stands in the source, or ``""``. With a `count`, the first such text.
+        The text as it stands in the source, or ``""``. With a `count`, the first such text. Of a very long one only the
+        first 2,000 letters; the record keeps all of it once, in ``set-aside.csv`` or ``left-out.csv``.
     count
         How often this was found in this source.
     message
@@ -56,6 +60,8 @@ class Problem:
     hint: str = ""
 
     def __post_init__(self) -> None:
+        if len(self.raw) > MOST_RAW:
+            object.__setattr__(self, "raw", f"{self.raw[:MOST_RAW]}…")
         if self.severity not in SEVERITIES or self.code not in CODES:
             raise ValueError(f"there is no {self.severity} with the code {self.code!r}; see CODES")
 

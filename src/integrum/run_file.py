@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import base64
 import json
 import os
 import re
@@ -10,6 +11,8 @@ from dataclasses import MISSING, dataclass, field, fields, is_dataclass
 from functools import cache
 from pathlib import Path
 from typing import Any, get_args, get_origin, get_type_hints
+
+from blake3 import blake3
 
 from integrum.errors import OutputError
 from integrum.lost import Lost
@@ -89,31 +92,40 @@ class RunFile:
     plan_file: str = ""
     lost: Lost = field(default_factory=Lost)  # what is not in the table
     source_files: Mapping[str, FileState] = field(default_factory=dict)
-    files: tuple[str, ...] = ()  # the files of the record, but for itself, the manifest and the page
+    files: tuple[str, ...] = ()  # the files of the record that the manifest lists
+    manifest_blake3: str = ""  # the hash of the manifest
     # outputs of earlier runs that this one did not make, and that were changed since: they were left where they are
     left: tuple[OutputFile, ...] = ()
+    blake3: str = ""  # the hash of all of the above
 
     @property
     def column_names(self) -> list[str]:
         """The names of the columns of the table."""
         return [one.name for one in self.columns]
 
-    def write(self, folder: Path) -> None:
-        """Write it into a folder."""
+    def write(self, folder: Path) -> str:
+        """Write it into a folder; gives the seal."""
         in_order = {"made_by": MARK} | {name: getattr(self, name) for name in ORDER}
-        text = json.dumps(in_order, indent=2, ensure_ascii=False, default=vars)
-        (folder / NAME).write_text(text + "\n", encoding="utf-8")
+        said = json.loads(json.dumps(in_order, default=vars))
+        said["blake3"] = _hash_of_all(said)
+        text = json.dumps(said, indent=2, ensure_ascii=False)
+        (folder / NAME).write_text(text + "\n", encoding="utf-8", errors="backslashreplace")
+        return _seal(said)
 
 
 # the order of the keys in the file
 ORDER = (
     "schema", "version", "python", "platform", "pyarrow", "numpy", "started", "seconds", "rows", "columns", "sources",
     "problems", "lost", "tracebacks", "outputs", "to", "plan_file", "plan_blake3", "code", "guard_formulas", "common_folder",
-    "source_files", "files", "left",
+    "source_files", "files", "left", "manifest_blake3",
 )  # fmt: skip
 # keys that no seal covers: times, and what earlier runs have left
-UNSEALED = frozenset({"started", "seconds", "source_files", "left"})
+_UNSEALED = frozenset({"started", "seconds", "source_files", "left", "blake3"})
 _LISTED = re.compile(rb"^[0-9a-f]{64}  (.*)$", re.M)
+# a record whose run.json is damaged is known by a manifest that lists these
+_ALWAYS = {b"plan.toml", b"sources.csv"}
+# letters of a seal, and of each of its groups
+_LENGTH, _GROUP = 20, 5
 
 
 def read_run(folder: Path) -> RunFile:
@@ -146,7 +158,55 @@ def is_record(folder: str | os.PathLike[str]) -> bool:
     >>> is_record("no-such-folder")
     False
     """
-    return _load(Path(folder)) is not None or NAME.encode() in _listed(Path(folder))
+    return _load(Path(folder)) is not None or _ALWAYS.issubset(_listed(Path(folder)))
+
+
+def is_whole(folder: Path) -> bool:
+    """Whether ``run.json`` is as a run wrote it, by the hash in it."""
+    said = _load(folder) or {}
+    return bool(said) and said.get("blake3") == _hash_of_all(said)
+
+
+def seal_of(folder: Path) -> str:
+    """The seal of a table and its record: a hash of 100 bits over ``run.json``, but for times; it has that of the manifest.
+
+    Returns 20 letters and digits in groups of five; an empty text when there is no ``run.json`` that can be read.
+    """
+    said = _load(folder)
+    return _seal(said) if said else ""
+
+
+def same_seal(one: str, other: str) -> bool:
+    """Whether two seals are the same, however they are written.
+
+    Examples
+    --------
+    >>> same_seal("abcde fghij klmno pqrst", "ABCDE-FGHIJ-KLMNO-PQRST")
+    True
+    """
+    plain, others = (re.sub(r"[\s-]", "", each).upper() for each in (one, other))
+    return plain == others != ""
+
+
+def _hash_of_all(said: Mapping[str, Any]) -> str:
+    """The hash of what a ``run.json`` says, without that hash."""
+    return str(_hashed({key: value for key, value in said.items() if key != "blake3"}).hexdigest())
+
+
+def _seal(said: Mapping[str, Any]) -> str:
+    timeless = {key: value for key, value in said.items() if key not in _UNSEALED}
+    outputs = timeless.get("outputs")
+    if isinstance(outputs, list):
+        timeless["outputs"] = [
+            {key: value for key, value in one.items() if key != "modified"} if isinstance(one, dict) else one
+            for one in outputs
+        ]
+    letters = base64.b32encode(_hashed(timeless).digest()).decode()[:_LENGTH]
+    return "-".join(letters[at : at + _GROUP] for at in range(0, _LENGTH, _GROUP))
+
+
+def _hashed(said: object) -> Any:
+    return blake3(json.dumps(said, sort_keys=True).encode())
 
 
 def outputs_of(folder: str | os.PathLike[str]) -> list[str]:
@@ -244,6 +304,8 @@ def _read(kind: Any, value: Any, place: str) -> Any:
         if not isinstance(value, dict):
             raise ValueError(f"{place} should be an object")
         return {key: _read(get_args(kind)[1], one, f'{place}["{key}"]') for key, one in value.items()}
+    if isinstance(value, str) and "\0" in value:
+        raise ValueError(f"{place} should be a text without NUL")
     is_whole = isinstance(value, int) and not isinstance(value, bool)
     is_good = is_whole or isinstance(value, float) if kind is float else is_whole if kind is int else False
     if not (is_good or (kind in (str, bool) and isinstance(value, kind))):

@@ -13,6 +13,7 @@ from integrum.calls.code import AllowCode, home_of
 from integrum.calls.common import NO_CHOICE, found_for, workers
 from integrum.calls.making import about_run, make
 from integrum.calls.preparing import prepare
+from integrum.calls.targets import target_of
 from integrum.codes import SEVERITIES
 from integrum.errors import IntegrumError, NothingFound, OutputError
 from integrum.hashing import hash_of
@@ -83,10 +84,9 @@ def verify(
     [('source', '2021.csv', 'changed')]
     """
     from integrum.entries import Entries
-    from integrum.recording.manifest import same_seal, seal_of
     from integrum.recording.read import read_record
     from integrum.recording.verification import CHANGED, SAME, Verification, Verified
-    from integrum.run_file import SCHEMA
+    from integrum.run_file import SCHEMA, same_seal, seal_of
 
     record = read_record(out)
     if record.run.schema != SCHEMA:
@@ -162,15 +162,16 @@ def _plans(record: Record) -> Iterator[Verified]:
 
 def _record_files(record: Record) -> Iterator[Verified]:
     from integrum.measures.measures import files_since
-    from integrum.recording.manifest import covered_in, is_listed, read_manifest
+    from integrum.recording.manifest import is_listed, listed_in, read_manifest
     from integrum.recording.verification import UNKNOWN, Verified
-    from integrum.run_file import MANIFEST, NAME
+    from integrum.run_file import MANIFEST, NAME, is_whole
 
     listed = read_manifest(record.folder)
-    due = {*files_since(record.run.schema), *record.run.files, NAME} - {MANIFEST}
-    for name in sorted(due | set(covered_in(record.folder))):
+    due = {*files_since(record.run.schema), *record.run.files} - {MANIFEST, NAME}
+    for name in sorted(due | set(listed_in(record.folder))):
         path = record.folder / name
-        yield Verified("record", name, _state(path.exists(), is_listed(record.folder, name, listed)))
+        is_good = name in record.run.files and is_listed(record.folder, name, listed)
+        yield Verified("record", name, _state(path.exists(), is_good))
     outputs = {one.path for one in record.run.outputs}
     metadata = {path for path in listed if path.removesuffix("-metadata.json") in outputs} - outputs
     for beside in sorted(metadata | {f"{one}-metadata.json" for one in outputs if one.endswith(".csv")}):
@@ -178,8 +179,9 @@ def _record_files(record: Record) -> Iterator[Verified]:
         yield Verified("record", place.name, _state(place.exists(), is_listed(record.folder, beside, listed)))
     for other in sorted(set(listed) - due - outputs - metadata):
         yield Verified("record", f"{other} in {MANIFEST}", UNKNOWN)
-    if len(listed) != sum(1 for line in (record.folder / MANIFEST).read_bytes().split(b"\n") if line):
-        yield Verified("record", MANIFEST, _state(True, False))
+    is_good = is_listed(record.folder, MANIFEST, {MANIFEST: record.run.manifest_blake3})
+    yield Verified("record", MANIFEST, _state((record.folder / MANIFEST).exists(), is_good))
+    yield Verified("record", NAME, _state(True, is_whole(record.folder)))
 
 
 def _figures(record: Record) -> Iterator[Verified]:
@@ -263,9 +265,15 @@ def _again(
     from integrum.recording.verification import Verified
 
     prepared = prepare(plan_of(record), NO_CHOICE, own, pool, scratch, watch, 0, allow_code, home_of(record))
+    if not record.run.to:
+        raise OutputError(
+            f"{record.folder} is not a complete record: run.json does not say where the table was asked for"
+        )
     in_files, many = record.run.to.endswith("/"), has_names(record.run.to)
     to = os.path.normpath(record.folder / record.run.to) + "/" * in_files
     about = about_run(prepared, datetime.now(UTC), record.is_guarded)
+
+    target_of(to, record.folder, record.is_guarded)
 
     def opened(intake: Intake) -> Destination:
         places = {name: Path(name) for name in dict.fromkeys(intake.outputs)}

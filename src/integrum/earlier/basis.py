@@ -143,7 +143,9 @@ def _cannot_take(record: Record, outputs: Sequence[Path] | None) -> str:
 
 def _changed_files(record: Record) -> str:
     """Whether a file of a record is not what the run has written."""
-    changed = changed_in(record.folder) if record.run.schema >= MANIFEST_SINCE else []
+    changed = (
+        changed_in(record.folder, record.run.manifest_blake3) if record.run.schema >= MANIFEST_SINCE else []
+    )
     return f"{changed[0]} in the record has changed" if changed else ""
 
 

@@ -21,6 +21,7 @@ from integrum.record.table import RecordColumn, RecordTable, json_text
 
 # so many distinct values are a few; this stands for the counts of more
 MOST, MANY = 40, "many"
+_LONGEST = 1_000
 _FIRST = 2_000
 # so many counts are kept side by side while they are made
 _TABLE = 1 << 20
@@ -87,7 +88,13 @@ def _has_many(array: pa.Array, start: int, end: int) -> bool:
 
 def _counted(array: pa.Array, pairs: Sequence[tuple[int, int]]) -> Iterator[Mapping[str, int] | None]:
     coded = array.dictionary_encode()
-    said = coded.dictionary.cast(pa.string()).to_pylist()
+    said = coded.dictionary.cast(pa.string())
+    # texts as long as these are no categories; where there are some, none of the column are counted
+    long = pc.max(pc.binary_length(said)).as_py() or 0
+    if long > _LONGEST:
+        yield from [None] * len(pairs)
+        return
+    said = said.to_pylist()
     codes = wholes(coded.indices)
     each = len(said) * len(pairs) <= _TABLE
     for start, end in pairs:

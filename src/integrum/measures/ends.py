@@ -7,12 +7,14 @@ from typing import NamedTuple
 
 import numpy as np
 import pyarrow as pa
+import pyarrow.compute as pc
 
 from integrum.arrow.arrays import ints
 from integrum.engine.state import State
 from integrum.measures.items import Cells, EndRow
 from integrum.measures.measure import Context, Made, Measure, Recalled
 from integrum.measures.tables import ENDS
+from integrum.problems import MOST_RAW
 from integrum.record.table import RecordTable
 from integrum.values.types import Type
 
@@ -46,6 +48,8 @@ def ends_of(batch: pa.RecordBatch, types: Sequence[Type]) -> tuple[list[Cells], 
     for column, kind in zip(batch.columns, types, strict=True):
         some = column.take(taking)
         texts = some if pa.types.is_string(some.type) else kind.to_text(some)
+        if (pc.max(pc.binary_length(texts)).as_py() or 0) > MOST_RAW:
+            texts = pc.utf8_slice_codeunits(texts, 0, MOST_RAW)
         columns.append(["" if one is None else one for one in texts.to_pylist()])
     rows = list(zip(*columns, strict=True)) if columns else [()] * (2 * size)
     return rows[:size], rows[size:]

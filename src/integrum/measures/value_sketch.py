@@ -7,10 +7,12 @@ from dataclasses import dataclass
 
 import numpy as np
 import pyarrow as pa
+import pyarrow.compute as pc
 
 from integrum.arrow.arrays import Ints, ints, truths
 from integrum.columns.typed import as_numbers
 from integrum.plan.column import Column
+from integrum.problems import MOST_RAW
 from integrum.values.sketch import SAMPLED, Sketch, numbers_of, sketch
 
 
@@ -41,7 +43,7 @@ def sketch_columns(
     rows = np.diff(first, append=len(source))
     sources = source[first]
     there = pa.RecordBatch.from_arrays([columns[at] for at in wholes], [f"{at}" for at in wholes])
-    heads, tails = there.take(ints(first)).columns, there.take(ints(first + rows - 1)).columns
+    heads, tails = (_cut(there.take(ints(places))) for places in (first, first + rows - 1))
     together = max(1, _VALUES // (len(source) + SAMPLED * len(first)))
     made = []
     numbers = list(wholes)
@@ -53,6 +55,18 @@ def sketch_columns(
         ends = zip(some, each, heads[start : start + together], tails[start : start + together], strict=True)
         made += [ColumnSketch(at, sources, rows, one, head, tail) for at, one, head, tail in ends]
     return made
+
+
+def _cut(some: pa.RecordBatch) -> Sequence[pa.Array]:
+    """The columns of some rows; of very long texts only the first letters."""
+    if some.nbytes <= MOST_RAW:
+        return list(some.columns)
+    return [
+        pc.utf8_slice_codeunits(column, 0, MOST_RAW)
+        if pa.types.is_string(column.type) and column.nbytes > MOST_RAW
+        else column
+        for column in some.columns
+    ]
 
 
 # so many values are sketched at once, columns beside one another

@@ -23,10 +23,10 @@ from integrum.plan.model import Plan
 from integrum.plan.toml import Remarks, moved, write_plan
 from integrum.problems import number_of
 from integrum.record.table import Named, Places, RecordTable
-from integrum.recording.manifest import covered_in, write_manifest
+from integrum.recording.manifest import listed_in, write_manifest
 from integrum.recording.values import write_values
 from integrum.remote.addresses import below, is_remote
-from integrum.run_file import NAME, SCHEMA, CodeFile, FileState, OutputFile, RunFile, TableColumn
+from integrum.run_file import SCHEMA, CodeFile, FileState, OutputFile, RunFile, TableColumn
 from integrum.version import __version__
 
 
@@ -73,7 +73,7 @@ def write_record(
 ) -> str:
     """Write all of a record but what was set aside and left out, which is written during the run.
 
-    All but ``run.json`` and the manifest is the same from run to run and from machine to machine. Returns the seal.
+    All but ``run.json`` is the same from run to run and from machine to machine. Returns the seal.
 
     Parameters
     ----------
@@ -94,8 +94,11 @@ def write_record(
     for table, entries in made.entries():
         table.write(folder, entries, places, about.guarded)
     write_values(folder, made.values(), [places.source(one.source) for one in made.sources], about.guarded)
+    beside = {places.outputs[name]: one.content for name, one in outputs.items()}
+    beside |= {here(path): content for path, content in metadata.items()}
+    manifest = write_manifest(folder, beside)
     assembled = sum(one.is_assembled for one in made.sources)
-    RunFile(
+    return RunFile(
         schema=SCHEMA,
         version=__version__,
         python=platform.python_version(),
@@ -125,14 +128,12 @@ def write_record(
         guard_formulas=about.guarded,
         common_folder=here(about.base),
         source_files={name: FileState(*state) for name, state in about.states.items()},
-        files=tuple(name for name in covered_in(folder) if name != NAME),
+        files=tuple(listed_in(folder)),
+        manifest_blake3=manifest,
         left=tuple(
             OutputFile(here(one.path), one.rows, one.bytes, one.content, one.modified) for one in left
         ),
     ).write(folder)
-    beside = {places.outputs[name]: one.content for name, one in outputs.items()}
-    beside |= {here(path): content for path, content in metadata.items()}
-    return write_manifest(folder, beside)
 
 
 def names_of(made: RunResult) -> dict[str, Named]:

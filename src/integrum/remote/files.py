@@ -160,6 +160,11 @@ def again(work: Callable[[], Result], address: str, access: Access) -> Result:
                 raise
             said = _said(error, access)
             if _is_final(error):
+                if getattr(_cause_of(error), "status", None) in _REFUSED or isinstance(
+                    error, PermissionError
+                ):
+                    hint = "you may not read it there; check `access`, or ask who may"
+                    raise SourceFault("unreadable", f"its place refuses access: {said}", hint) from None
                 hint = "check the address, and who may read it"
                 raise SourceFault("unreadable", f"its place says: {said}", hint) from None
             if number == TRIES - 1:
@@ -193,6 +198,8 @@ def _cause_of(error: BaseException) -> BaseException:
 
 # a server that asks for patience: request timeout, too early, too many requests
 _BUSY = (408, 425, 429)
+# and one that does not let everybody in: unauthorized, payment required, forbidden, proxy authentication
+_REFUSED = (401, 402, 403, 407)
 _NO_ENTRY = (
     "NoCredentialsError",
     "PartialCredentialsError",

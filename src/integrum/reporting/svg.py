@@ -54,6 +54,8 @@ def as_svg(figure: Figure, said: str) -> str:
     """A figure as an SVG element that scales with the page."""
     from markupsafe import escape
 
+    from integrum.problems import visible
+
     buffer = io.StringIO()
     with matplotlib.rc_context(_SETTINGS), warnings.catch_warnings():
         warnings.simplefilter("ignore")  # glyphs that a font lacks; the browser has its own
@@ -63,7 +65,7 @@ def as_svg(figure: Figure, said: str) -> str:
     text = re.sub(r"<metadata>.*?</metadata>", "", text, flags=re.S)
     text = re.sub(r"<!--.*?-->\s*", "", text, flags=re.S)
     box = re.search(r'viewBox="([^"]*)"', text)
-    head = f'<svg viewBox="{box[1] if box else ""}" role="img" aria-label="{escape(said)}">'
+    head = f'<svg viewBox="{box[1] if box else ""}" role="img" aria-label="{escape(visible(said))}">'
     text = head + text[text.index(">") + 1 :]
     for name, colour in COLOURS.items():
         text = text.replace(colour, f"var(--{name})")

@@ -10,7 +10,19 @@ import numpy as np
 import pyarrow as pa
 import pyarrow.compute as pc
 
-from integrum.arrow.arrays import NOTHING, Ints, emptied, flags, floats, ints, padded, texts, truths, wholes
+from integrum.arrow.arrays import (
+    NOTHING,
+    Ints,
+    Mask,
+    emptied,
+    flags,
+    floats,
+    ints,
+    padded,
+    texts,
+    truths,
+    wholes,
+)
 from integrum.values.checking import Converted, checked, checked_written
 from integrum.values.letters import Letters
 from integrum.values.manner import AS_WRITTEN, PLAIN, Manner
@@ -19,12 +31,15 @@ from integrum.values.own import Own, read_by
 from integrum.values.shapes import rewritten
 from integrum.values.spelling import spelled
 from integrum.values.types import TYPES, Type
+from integrum.values.types.text import TEXT
 from integrum.values.unit_conversion import Linear
 from integrum.values.written.absent import flag_words
 from integrum.values.written.formats import NUMBERED
 from integrum.values.written.numbers import sign_parts
 from integrum.values.zones import in_zone, offsets_of
 
+# no number and no date has more letters; and so many letters are usual
+_LONGEST, _USUAL = 10_000, 100
 _CASES = {"lower": pc.utf8_lower, "upper": pc.utf8_upper, "title": pc.utf8_title}
 CASES = ("", *_CASES)
 # what of a cell goes to a column: its value, or what stands beside the value
@@ -80,6 +95,9 @@ def convert(values: pa.Array, how: Conversion, as_text: bool = True) -> Converte
         values = tidied(values, how)
         if how.missing:
             values = _without(values, how.missing, met)
+    long = _overlong(values) if TYPES[how.type] is not TEXT else None
+    if long is not None:
+        values = emptied(values, long)
     if how.take:
         return Converted(_beside(values, how))
     changed = how.linear is not None or bool(how.spelling or how.allowed)
@@ -92,9 +110,22 @@ def convert(values: pa.Array, how: Conversion, as_text: bool = True) -> Converte
         done = _only(done, how.allowed)
     if changed and not as_text:
         done = replace(done, whole=None)
+    if long is not None:
+        done = replace(done, bad=np.union1d(done.bad, np.flatnonzero(long)).astype(np.int64))
     if own is not None and len(own.bad):
         done = replace(done, bad=np.union1d(done.bad, own.bad), said={**done.said, **own.said})
     return replace(done, missing={code: np.concatenate(at) for code, at in met.items()}) if met else done
+
+
+def _overlong(values: pa.Array) -> Mask | None:
+    """Which texts are so long that they can be no value of any type but text; None where no text can be."""
+    if not len(values):
+        return None
+    offsets = np.frombuffer(values.buffers()[1], np.int32)[values.offset : values.offset + len(values) + 1]
+    if int(offsets[-1]) - int(offsets[0]) < _LONGEST + _USUAL * len(values):
+        return None
+    long: Mask = np.diff(offsets) > _LONGEST
+    return long if long.any() else None
 
 
 def _read(values: pa.Array, how: Conversion, as_text: bool) -> Converted:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Callable, Iterator, Sequence
 from concurrent.futures import Future, ThreadPoolExecutor
 from pathlib import Path
 from typing import Any, BinaryIO
@@ -18,6 +18,8 @@ from integrum.writing.guarding import guard, unguard
 from integrum.writing.output import BYTES, Pack, Tables
 
 _BLOCK = 8 << 20
+# larger ones are for rows that are longer; and what the library says of these
+_BLOCKS, _TOO_LONG = (_BLOCK, 256 << 20, (1 << 31) - 1), "straddl"
 # so few bytes are hashed at once
 _SMALL = 64 << 10
 Lines = Any  # bytes or an Arrow buffer
@@ -137,7 +139,7 @@ def read_csv(source: Any, schema: TableSchema, guarded: bool = False) -> pa.Tabl
     """Read a table back, with its types."""
     if not schema.names:
         return pa.table({})
-    table = pacsv.read_csv(source, **_options(schema))
+    table = _with_room(lambda block: pacsv.read_csv(source, **_options(schema, block)))
     return pa.table(_typed(table.columns, schema, guarded), schema=schema.arrow)
 
 
@@ -145,9 +147,34 @@ def csv_batches(source: Any, schema: TableSchema, guarded: bool = False) -> Iter
     """The same in batches."""
     if not schema.names:
         return
-    with pacsv.open_csv(source, **_options(schema)) as batches:
-        for batch in batches:
-            yield pa.RecordBatch.from_arrays(_typed(batch.columns, schema, guarded), schema=schema.arrow)
+    rows = 0
+    for block in _BLOCKS:
+        skip = rows  # what was given before a row came that did not fit into a block
+        try:
+            with pacsv.open_csv(source, **_options(schema, block)) as batches:
+                for batch in batches:
+                    rest = batch.slice(min(skip, batch.num_rows))
+                    skip -= batch.num_rows - rest.num_rows
+                    rows += rest.num_rows
+                    if rest.num_rows:
+                        yield pa.RecordBatch.from_arrays(
+                            _typed(rest.columns, schema, guarded), schema=schema.arrow
+                        )
+            return
+        except pa.ArrowInvalid as error:
+            if _TOO_LONG not in str(error) or block == _BLOCKS[-1]:
+                raise
+
+
+def _with_room(read: Callable[[int], Any]) -> Any:
+    """Read in blocks that the longest row fits into."""
+    for block in _BLOCKS[:-1]:
+        try:
+            return read(block)
+        except pa.ArrowInvalid as error:
+            if _TOO_LONG not in str(error):
+                raise
+    return read(_BLOCKS[-1])
 
 
 def _typed(columns: Sequence[Any], schema: TableSchema, guarded: bool) -> list[Any]:
@@ -159,11 +186,11 @@ def _typed(columns: Sequence[Any], schema: TableSchema, guarded: bool) -> list[A
     ]
 
 
-def _options(schema: TableSchema) -> dict[str, Any]:
+def _options(schema: TableSchema, block: int = _BLOCK) -> dict[str, Any]:
     return {
         # by position, as guarded names are not those of the schema
         "read_options": pacsv.ReadOptions(
-            column_names=schema.names, skip_rows_after_names=1, block_size=_BLOCK
+            column_names=schema.names, skip_rows_after_names=1, block_size=block
         ),
         "parse_options": pacsv.ParseOptions(newlines_in_values=True),
         "convert_options": pacsv.ConvertOptions(
