@@ -3,7 +3,7 @@ PYTHON ?= python3
 VENV := .venv
 BIN := $(VENV)/bin
 
-.PHONY: demo test docs fuzz fit figures bench bench-scale clean
+.PHONY: demo test docs fuzz attack fit figures bench bench-scale clean
 
 demo: $(VENV)/installed
 	$(BIN)/integrum demo demo-lakes
@@ -20,6 +20,9 @@ docs: $(VENV)/installed-docs
 
 fuzz: $(VENV)/installed-test
 	$(BIN)/python tests/fuzz.py 300 $(or $(LAST),5000)
+
+attack: $(VENV)/installed-test
+	PYTHONPATH=tests $(BIN)/python tests/attack.py 2000 300
 
 fit: $(VENV)/installed-test
 	$(BIN)/python tests/fit_names.py

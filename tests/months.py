@@ -201,7 +201,7 @@ def files_of(folder: Path) -> dict[str, bytes]:
             data = path.read_bytes()
             if path.name == "run.json":
                 run = json.loads(data)
-                for key in ("started", "seconds"):
+                for key in ("started", "seconds", "blake3"):
                     run.pop(key)
                 for one in run["outputs"]:
                     one.pop("modified")

@@ -384,6 +384,12 @@ def _(folder: Path, _: Any) -> Any:
     return run(folder)
 
 
+@case("not-asked-for")
+def _(folder: Path, _: Any) -> Any:
+    write(folder, a__csv="day,depth,wind\n2024-05-01,3,2\n")
+    return run(folder, rules=ig.Rules("leave-out"))
+
+
 @case("header-fits-several")
 def _(folder: Path, _: Any) -> Any:
     write(folder, a__csv="day,Temp probe\n2024-05-01,7\n")

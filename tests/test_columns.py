@@ -56,14 +56,18 @@ def test_two_headers_of_one_column_set_the_source_aside(folder) -> None:
     assert outcome.table["temp"].to_pylist() == ["3"]
 
 
-@pytest.mark.parametrize(("rule", "rows", "status"), [("report", 2, 0), ("keep", 2, 0), ("refuse", 1, 1)])
+@pytest.mark.parametrize(
+    ("rule", "rows", "status"), [("report", 2, 1), ("leave-out", 2, 0), ("keep", 2, 0), ("refuse", 1, 1)]
+)
 def test_what_happens_to_a_header_that_no_column_claims(folder, rule: str, rows: int, status: int) -> None:
     folder.write("a.csv", "lake\nx\n")
     folder.write("b.csv", "lake,new thing\ny,5\n")
     outcome = ig.assemble(plan(folder, ig.Column("lake"), unlisted=rule))
     assert (outcome.rows, outcome.status) == (rows, status)
     assert ("new thing" in outcome.schema.names) == (rule == "keep")
-    assert any(one.column == "new thing" for one in outcome.problems) == (rule != "keep")
+    told = [one.severity for one in outcome.problems if "new thing" in (one.column, *one.message.split('"'))]
+    assert told == {"report": ["warning"], "leave-out": ["note"], "keep": [], "refuse": ["error"]}[rule]
+    assert outcome.lost.columns == (rule == "report") and outcome.lost.sources == (rule == "refuse")
 
 
 def test_a_source_without_a_required_column_is_set_aside(folder) -> None:

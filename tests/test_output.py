@@ -59,6 +59,7 @@ def test_the_record_says_what_happened(plan, tmp_path) -> None:
         "ends.csv",
         "headers.csv",
         "left-out.csv",
+        "manifest-blake3.txt",
         "plan.toml",
         "preamble.csv",
         "problems.csv",
@@ -171,7 +172,7 @@ def test_an_interrupted_run_leaves_what_was_there_before(folder, tmp_path, how: 
     folder.write("big.csv", "a,b,c\n" + "1,some text,2.5\n" * 3_000_000)
     (tmp_path / "o.csv").write_text("before")
     run = subprocess.Popen(
-        [sys.executable, "-m", "integrum", "assemble", "in", "--to", "o.csv"],
+        [sys.executable, "-m", "integrum", "assemble", "in", "--to", "o.csv", "--replace"],
         cwd=tmp_path,
         stderr=subprocess.PIPE,
         text=True,
@@ -188,7 +189,7 @@ def test_an_interrupted_run_leaves_what_was_there_before(folder, tmp_path, how: 
         assert said == "integrum: interrupted; nothing was written\n"
     else:  # what it left is hidden, never a source, and swept away by the next run
         folder.write("big.csv", "a,b,c\n1,t,2\n")
-        assert ig.assemble(folder.path, to=tmp_path / "o.csv").rows == 1
+        assert ig.assemble(folder.path, to=tmp_path / "o.csv", replace=True).rows == 1
     assert not list(tmp_path.glob(".*integrum*"))
 
 

@@ -109,7 +109,7 @@ def test_the_same_bytes_from_any_executor_and_pieces_of_any_size(
         return files(tmp_path / name)
 
     first = run("first")
-    assert len(first) == 15 + (suffix == "csv")
+    assert len(first) == 16 + (suffix == "csv")
     with ThreadPoolExecutor(1) as one:
         assert run("one", executor=one) == first
     with ProcessPoolExecutor(2) as processes:
@@ -156,7 +156,7 @@ def test_a_record_is_read_back(plan, tmp_path) -> None:
     assert record.left_out == made.left_out == in_memory.left_out
     (output,) = record.outputs
     assert (output.path, output.rows, output.bytes) == (made.output, made.rows, made.output.stat().st_size)
-    assert (record.run.schema, record.run.rows) == (7, made.rows)
+    assert (record.run.schema, record.run.rows) == (8, made.rows)
     again = ig.assemble(record.folder / "plan.toml", to=tmp_path / "again.csv")
     assert again.output.read_bytes() == made.output.read_bytes()
     assert [one.column for one in record.columns] == ["lake", "month", "day", "depth", "remark"]

@@ -174,9 +174,10 @@ def test_no_secret_is_in_what_is_said_of_a_fault(monkeypatch) -> None:
 
 def test_a_table_goes_to_a_remote_place(memory, lakes, tmp_path) -> None:
     out = ig.assemble(lakes / "visits", to="memory://lakes/out/visits.csv")
-    assert str(out).splitlines()[-2:] == [
+    assert str(out).splitlines()[-3:] == [
         "output: memory://lakes/out/visits.csv",
         "record: memory://lakes/out/visits-record",
+        f"seal: {out.seal}",
     ]
     here = ig.assemble(lakes / "visits", to=tmp_path / "visits.csv")
     assert here.output and memory.cat("/lakes/out/visits.csv") == here.output.read_bytes()

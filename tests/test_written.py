@@ -290,7 +290,9 @@ def test_a_function_of_ones_own(folder, integrum, tmp_path) -> None:
     refused = integrum("assemble", "plan.toml", "--to", "o.csv")
     assert refused.returncode == 2
     assert "--allow-code" in refused.stderr
-    assert integrum("assemble", "plan.toml", "--to", "o.csv", "--allow-code").returncode == 0
+    assert (
+        integrum("assemble", "plan.toml", "--to", "o.csv", "--allow-code").returncode == 1
+    )  # two bad values
     assert (tmp_path / "o.csv").read_text().splitlines()[1] == "a.csv,2,3"
     run = json.loads((tmp_path / "o-record" / "run.json").read_text())
     assert run["code"][0]["function"] == "../steps.py:depth"

@@ -96,7 +96,7 @@ def test_what_a_sheet_cannot_take_is_refused_before_anything_is_written(
     (tmp_path / "o.xlsx").write_text("yesterday")
     monkeypatch.setattr(workbook, name, most)
     with pytest.raises(ig.OutputError, match=said) as error:
-        ig.assemble(plan, to=tmp_path / "o.xlsx")
+        ig.assemble(plan, to=tmp_path / "o.xlsx", replace=True)
     assert ".csv or .parquet" in str(error.value)
     assert (tmp_path / "o.xlsx").read_text() == "yesterday"
     assert not (tmp_path / "o-record").exists() and not list(tmp_path.glob(".*"))

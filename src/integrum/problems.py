@@ -146,9 +146,9 @@ def unforeseen(error: Exception) -> SourceFault:
     >>> unforeseen(ZeroDivisionError("division by zero")).message
     'reading it failed: ZeroDivisionError: division by zero'
     """
-    short = lack_of(error)
-    if short:
-        return SourceFault("unreadable", f"cannot be read: {short[0]}", short[1])
+    lack, hint = lack_of(error)
+    if lack:
+        return SourceFault("unreadable", f"cannot be read: {lack}", hint)
     name = "" if isinstance(error, IntegrumError) else f"{type(error).__name__}: "
     said = " ".join(f"{name}{error}".split()).rstrip(": ")
     return SourceFault(

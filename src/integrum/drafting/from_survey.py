@@ -37,7 +37,6 @@ _LOOK_AT = (
     "left-out-like-data",
     "text-misread",
 )
-SECOND = ("second-table", "side-by-side")
 _SHOWN = 3
 _UNDECIDED = frozenset({"layout-undecided", "encoding-unclear"})
 
@@ -120,7 +119,7 @@ def draft_from(survey: Survey, folder: Path, given: Sequence[Column] | None = No
         or (one.code == "passed-over" and any(one.source.endswith(name) for name in passed))
     )
     _remark_told(remarks, survey.problems, groups)
-    _remark_tables(remarks, [one for one in survey.problems if one.code in SECOND], groups)
+    _remark_tables(remarks, [one for one in survey.problems if one.code == "second-table"], groups)
     if given is None:
         doubts = _drafted_as_text(survey)
         seen += doubts
@@ -208,7 +207,7 @@ def _remark_tables(
             + (f", row {one.row:,}" if one.row else "")
             + (f", column {one.column}" if one.column else "")
             for one in problems
-            if one.code in SECOND and one.source in group.members
+            if one.code == "second-table" and one.source in group.members
         ]
         if lines:
             shown = lines[:3] + ([f"and in {len(lines) - 3:,} more"] if len(lines) > 3 else [])

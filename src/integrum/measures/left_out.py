@@ -25,9 +25,9 @@ from integrum.reading.left_out import LeftOutRow
 from integrum.reading.parts import BESIDE, SET_ASIDE, Part
 
 LIKE_DATA, TOTAL = "left-out-like-data", "total-in-table"
-SECOND, BESIDE_EACH_OTHER, TURNED = "second-table", "side-by-side", "table-on-its-side"
+SECOND, TURNED = "second-table", "table-on-its-side"
 # what is told of them: a run that takes rows over has it from the record
-TOLD = frozenset({LIKE_DATA, TOTAL, SECOND, BESIDE_EACH_OTHER, TURNED})
+TOLD = frozenset({LIKE_DATA, TOTAL, SECOND, TURNED})
 # so many rows above the data of one source are handed on at once
 _TOGETHER = 5_000
 # so many rows beside the table of a sheet are looked at
@@ -156,7 +156,7 @@ class LeftOutProblems(State[LeftOut]):
         for source, at in self._apart:
             if source == number and self._apart[source, at]:
                 yield Problem.of(
-                    BESIDE_EACH_OTHER,
+                    SECOND,
                     summary.source,
                     head.header_row or None,
                     head.header.names[at],

@@ -9,6 +9,7 @@ from integrum.codes import CODES, COSTS
 from integrum.engine.ledger import SourceSummary
 from integrum.lost import Loss, Lost
 from integrum.plan.model import Plan
+from integrum.plan.sources import Sources
 from integrum.problems import Problem
 
 # rows that are set aside for one cell: what else the ledger has is this
@@ -16,6 +17,7 @@ _BAD = "bad-value"
 # so many of the lost columns are kept by name
 _NAMED = 3
 _BAD_CELLS = (_BAD, "bad-share")
+_COUNT = "source-count"
 _ASIDE = ("row-too-long", "row-too-short", "text-after-quote")
 
 
@@ -64,8 +66,11 @@ def lost_of(
         elif costs == "cell":
             found["cell", code] += problem.count
             cell_columns.add(problem.column)
-        elif costs and costs != "identifier":
+        elif code == "second-table" and problem.column:
+            continue  # an empty column between two tables: both are in the table
+        elif costs and costs != "identifier" and code != _COUNT:
             found[costs, code] += problem.count
+    found["missing", _COUNT] = sum(_fewer(group, sources, at) for at, group in enumerate(plan.sources, 1))
     if aside := sum(rows.values()):
         found["row", _BAD] += aside
     found.update(Counter(("column", code) for code in columns.values()))
@@ -75,6 +80,12 @@ def lost_of(
     losses = [Loss(what, cause, count) for (what, cause), count in found.items() if count]
     losses.sort(key=lambda one: (order[one.what], one.cause))  # type: ignore[index]
     return Lost(tuple(losses), len(cell_columns), len(empty), tuple(columns)[:_NAMED])
+
+
+def _fewer(group: Sources, sources: Sequence[SourceSummary], number: int) -> int:
+    """How many sources a group has less than a plan expects."""
+    wanted = group.expect if isinstance(group.expect, int) else 0
+    return max(wanted - sum(one.group == number for one in sources), 0)
 
 
 class _Blanks:

@@ -71,9 +71,9 @@ def _by_number(group: Sources, names: Sequence[str]) -> Iterator[Problem]:
     assert isinstance(group.expect, int)
     if len(names) != group.expect:
         yield Problem.of(
-            "source-count" if len(names) < group.expect else "too-many-sources",
+            "source-count",
             group.group,
-            count=max(group.expect - len(names), 1),
+            count=abs(group.expect - len(names)),
             message=f"{group.expect:,} sources were expected in {', '.join(group.find)}; "
             + ("1 is there" if len(names) == 1 else f"{len(names):,} are there"),
             hint="integrum survey lists them",

@@ -147,6 +147,6 @@ def _is_empty(place: Path) -> bool:
     """Whether there is nothing to lose in a place."""
     with suppress(OSError):
         if os.path.isdir(place):
-            return not any(os.scandir(place))
+            return not os.listdir(place)
         return os.stat(place).st_size == 0
     return False

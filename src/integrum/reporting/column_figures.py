@@ -29,7 +29,7 @@ def ranges_figure(
     x = bucket[first].astype(np.float64)
     low, high = np.minimum.reduceat(least, first), np.maximum.reduceat(greatest, first)
     bottom, top = float(low.min()), float(high.max())
-    room = (top - bottom) or 1.0
+    room = max(top - bottom, abs(top) * 1e-9) or 1.0  # a range that numbers can tell from none
     axes.set_xlim(-0.5, max(len(starts), 12) - 0.5)
     axes.set_ylim(bottom - 0.08 * room, top + 0.08 * room)
     thin = room * _TALLEST
