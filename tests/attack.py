@@ -5,6 +5,7 @@ bytes of a run from nothing, or to refuse, and then to leave everything as it wa
 or the new one, with its own record, and nothing in between.
 """
 
+import contextlib
 import os
 import random
 import shutil
@@ -225,10 +226,8 @@ def kill(seed: int) -> str:
             run.wait()
         if chance.random() < 0.3:  # the next command fails, and settles even so
             (folder / "in").rename(folder / "away")
-            try:
+            with contextlib.suppress(ig.NothingFound):
                 ig.assemble(folder / "plan.toml", to=folder / "out" / "o.csv")
-            except ig.NothingFound:
-                pass
             (folder / "away").rename(folder / "in")
         else:
             out = folder / "out" / "o.csv"

@@ -9,6 +9,7 @@ from integrum.earlier.basis import Basis
 from integrum.errors import OutputError
 from integrum.problems import first_few, near
 from integrum.recording.changes import Changes
+from integrum.run_file import SCHEMA
 
 _NAMED = 3
 
@@ -29,7 +30,8 @@ def refuse_loss(basis: Basis, changes: Changes | None, unclear: str, there: Sequ
     """
     if changes is None and not basis.why_not and not unclear and not there:
         return  # there are no old rows
-    why = unclear or ("" if changes else basis.why_not)
+    is_older = basis.record is not None and basis.record.run.schema != SCHEMA
+    why = unclear or ("" if changes and not is_older else basis.why_not)
     if not why and changes is None:
         why = f"{near(there[0])} is there, and no record says what is in it"
     if not why and not basis.has_table:
