@@ -15,6 +15,7 @@ import sys
 import tempfile
 import time
 from collections import Counter
+from collections.abc import Callable
 from concurrent.futures import ProcessPoolExecutor
 from pathlib import Path
 
@@ -110,7 +111,7 @@ class History:
         looks = [
             lambda: ig.verify(record),
             lambda: str(ig.overview(record)),
-            lambda: str(ig.changes(record)) and not ig.changes(record).sources,
+            lambda: not ig.changes(record).sources,
             lambda: str(ig.trace(record, where="depth > 1")),
         ]
         assert self.chance.choice(looks)()
@@ -261,14 +262,21 @@ def _states(found: ig.Verification) -> set[str]:
     return {one.state for one in found.findings if one.what in ("table", "record")}
 
 
+def _tried(work: Callable[[int], str], seed: int) -> str:
+    try:
+        return work(seed)
+    except Exception as error:
+        return f"FAILED: {work.__name__} {seed}: {error}"
+
+
 def main(histories: int, kills: int) -> None:
     """Run many, and say what came of them."""
     for work, count in ((history, histories), (kill, kills)):
         seen: Counter[str] = Counter()
         start = time.monotonic()
         with ProcessPoolExecutor(os.cpu_count()) as pool:
-            for said in pool.map(work, range(count), chunksize=4):
-                seen.update(said.split(", "))
+            for said in pool.map(_tried, [work] * count, range(count), chunksize=4):
+                seen.update([said] if said.startswith("FAILED") else said.split(", "))
         print(f"{work.__name__}: {count:,} in {time.monotonic() - start:,.0f} s; {dict(seen)}")
 
 

@@ -101,7 +101,7 @@ def changes(
     row 3, column "depth": "3.25" → "3.52"
     """
     from integrum.earlier.basis import basis_of, plan_of
-    from integrum.recording.read import read_record
+    from integrum.recording.read import looking_at, read_record
 
     remarks: list[str] = []
     if is_plan_file(of):
@@ -118,7 +118,7 @@ def changes(
         remarks += _about_plan_file(last)
     own = OwnWork()
     own.learn(last.folder, of_this_run=True)
-    with Scratch() as scratch, workers(executor) as pool:
+    with looking_at(last), Scratch() as scratch, workers(executor) as pool:
         prepared = prepare(plan, NO_CHOICE, own, pool, scratch, watch, 0, allow_code, home)
         basis = basis_of(last.folder, prepared.plan, None, last.is_guarded, trust_times)
         found = _compared(prepared, basis, pool, scratch, watch)

@@ -7,7 +7,7 @@ from pathlib import Path
 
 from integrum.recording.outputs_now import since_changed
 from integrum.recording.overview import Overview
-from integrum.recording.read import read_record
+from integrum.recording.read import looking_at, read_record
 
 
 def overview(out: str | os.PathLike[str]) -> Overview:
@@ -43,4 +43,5 @@ def overview(out: str | os.PathLike[str]) -> Overview:
     output = None
     if named and len(record.outputs) > 1:
         output = os.path.relpath(named, record.folder).replace(os.sep, "/")
-    return Overview(record, record.plan, output, since_changed(record))
+    with looking_at(record):
+        return Overview(record, record.plan, output, since_changed(record))

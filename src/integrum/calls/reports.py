@@ -5,7 +5,7 @@ from __future__ import annotations
 import os
 from pathlib import Path
 
-from integrum.recording.read import read_record
+from integrum.recording.read import looking_at, read_record
 
 
 def report(out: str | os.PathLike[str], *, replace: bool = False) -> Path:
@@ -40,4 +40,6 @@ def report(out: str | os.PathLike[str], *, replace: bool = False) -> Path:
     """
     from integrum.reporting.page import make_report
 
-    return make_report(read_record(out), replace)
+    record = read_record(out)
+    with looking_at(record):
+        return make_report(record, replace)

@@ -15,7 +15,7 @@ from integrum.plan.model import Plan
 from integrum.plan.toml import moved
 from integrum.plan.validating import nearest
 from integrum.problems import near
-from integrum.recording.read import Record, read_record
+from integrum.recording.read import Record, looking_at, read_record
 from integrum.recording.record_places import is_of
 from integrum.recording.write import WrittenOutput
 from integrum.remote.addresses import joined
@@ -90,7 +90,21 @@ def trace(
       depth   14.1          14,1           "," is the decimal mark
     """
     record = read_record(out)
-    outputs = _outputs_of(record, Path(os.path.abspath(out)))
+    with looking_at(record):
+        return _traced(record, Path(os.path.abspath(out)), rows, where, columns, most, allow_code)
+
+
+def _traced(
+    record: Record,
+    out: Path,
+    rows: int | Sequence[int],
+    where: str,
+    columns: str | Sequence[str],
+    most: int,
+    allow_code: AllowCode,
+) -> Trace:
+    """Trace rows; as `trace`."""
+    outputs = _outputs_of(record, out)
     schema = record.table_schema
     asked = [columns] if isinstance(columns, str) else list(columns)
     for name in asked:

@@ -83,12 +83,26 @@ def verify(
     >>> [(one.what, one.name, one.state) for one in verify(folder / "out" / "lakes.csv").findings if one.state != "same"]
     [('source', '2021.csv', 'changed')]
     """
+    from integrum.recording.read import looking_at, read_record
+
+    record = read_record(out)
+    with looking_at(record):
+        return _verified(record, again, seal, allow_code, executor, watch)
+
+
+def _verified(
+    record: Record,
+    again: bool,
+    seal: str,
+    allow_code: AllowCode,
+    executor: Executor | None,
+    watch: Watch | None,
+) -> Verification:
+    """Verify a record; as `verify`."""
     from integrum.entries import Entries
-    from integrum.recording.read import read_record
     from integrum.recording.verification import CHANGED, SAME, Verification, Verified
     from integrum.run_file import SCHEMA, same_seal, seal_of
 
-    record = read_record(out)
     if record.run.schema != SCHEMA:
         raise OutputError(
             f"{record.folder} was written by an earlier version of Integrum and has no manifest; "

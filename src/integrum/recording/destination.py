@@ -262,13 +262,14 @@ class Destination:
         before = [Path(path) for path in wrote(self._record)]
         tag = f"{UNFINISHED}{os.getpid()}-{os.urandom(3).hex()}"
         for place in before:
-            if place in now or not os.path.isfile(place):
+            if place in now:
                 continue
-            if not self._own.is_as_written(place):
+            if os.path.isfile(place) and not self._own.is_as_written(place):
                 self.left.append(WrittenOutput(place, 0, size_of(place), self._own.first_hash(place)))
                 continue
-            self.taken_away.append(place)
-            yield self._move(place, tag).away()
+            if os.path.isfile(place):
+                self.taken_away.append(place)
+                yield self._move(place, tag).away()
             metadata = metadata_place(place)
             if suffix_of(place) == CSV and self._own.has_own_metadata(metadata, place):
                 yield self._move(metadata, tag).away()

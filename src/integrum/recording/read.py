@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 import os
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
 from functools import cached_property
 from pathlib import Path
 from typing import Any, TypeVar
@@ -13,7 +14,7 @@ import pyarrow as pa
 from integrum.columns.table_schema import TableSchema
 from integrum.engine.ledger import SourceSummary
 from integrum.entries import Entries
-from integrum.errors import OutputError
+from integrum.errors import IntegrumError, OutputError
 from integrum.findings import findings
 from integrum.lost import Lost
 from integrum.measures.items import RowRun, ValuesEntry
@@ -23,9 +24,11 @@ from integrum.measures.result import Result
 from integrum.measures.tables import LEFT_OUT, PLAN, PROBLEMS, ROWS, SET_ASIDE
 from integrum.plan.from_toml import read_plan
 from integrum.plan.model import Plan
+from integrum.problems import first_few
 from integrum.reading.aside import SetAside
 from integrum.reading.left_out import LeftOutRow
 from integrum.record.table import RecordTable
+from integrum.recording.manifest import changed_in
 from integrum.recording.record_places import record_with
 from integrum.recording.swap import settle, settle_in
 from integrum.recording.write import WrittenOutput
@@ -34,8 +37,11 @@ from integrum.run_file import READABLE, RunFile, is_record, read_run
 from integrum.writing.parquet_folder import is_in_folder
 
 Item = TypeVar("Item")
+_NAMED = 3
 # the first schema that is read: its files are in every record
 FIRST = READABLE[0]
+# what a file of a record that somebody has changed may give rise to
+_BROKEN = (OSError, LookupError, ValueError, TypeError, AttributeError, ArithmeticError, RecursionError)
 # the first schema whose ``run.json`` says what is lost
 LOST_SINCE = 8
 
@@ -153,8 +159,26 @@ class Record(Result):
     def _read(self, read: Callable[[], Item]) -> Item:
         try:
             return read()
-        except (OSError, KeyError, ValueError, TypeError) as error:
+        except _BROKEN as error:
             raise OutputError(f"{self.folder} is not a complete record: {error}") from error
+
+
+@contextmanager
+def looking_at(record: Record) -> Iterator[None]:
+    """Look at a record that may be damaged in ways that nobody has thought of.
+
+    Raises OutputError, naming the file, for what a changed file leads to; errors that come of a whole record are left alone.
+    """
+    try:
+        yield
+    except _BROKEN as error:
+        changed = changed_in(record.folder, record.run.manifest_blake3)
+        if isinstance(error, IntegrumError) or not changed:
+            raise
+        are = "is" if len(changed) == 1 else "are"
+        raise OutputError(
+            f"{record.folder} is damaged: {first_few(changed, _NAMED)} {are} not as the run wrote it; assemble again"
+        ) from error
 
 
 def _placed(one: SourceSummary, base: str) -> SourceSummary:
