@@ -119,8 +119,10 @@ ORDER = (
     "problems", "lost", "tracebacks", "outputs", "to", "plan_file", "plan_blake3", "code", "guard_formulas", "common_folder",
     "source_files", "files", "left", "manifest_blake3",
 )  # fmt: skip
-# keys that no seal covers: times, and what earlier runs have left
-_UNSEALED = frozenset({"started", "seconds", "source_files", "left", "blake3"})
+# keys that no seal covers: when and by what the table was made, and what earlier runs have left; so that who makes the
+# same table elsewhere gets the same seal
+_TIMES = {"started", "seconds", "source_files", "left", "blake3"}
+_UNSEALED = _TIMES | {"version", "python", "platform", "pyarrow", "numpy", "tracebacks"}
 _LISTED = re.compile(rb"^[0-9a-f]{64}  (.*)$", re.M)
 # a record whose run.json is damaged is known by a manifest that lists these
 _ALWAYS = {b"plan.toml", b"sources.csv"}
@@ -168,7 +170,9 @@ def is_whole(folder: Path) -> bool:
 
 
 def seal_of(folder: Path) -> str:
-    """The seal of a table and its record: a hash of 100 bits over ``run.json``, but for times; it has that of the manifest.
+    """The seal of a table and its record: a hash of 100 bits over ``run.json``, which has that of the manifest.
+
+    Times, and the versions of the software, are not in it.
 
     Returns 20 letters and digits in groups of five; an empty text when there is no ``run.json`` that can be read.
     """

@@ -81,8 +81,8 @@ class Outcome:
     why_all
         Why every source was read again, where there was an earlier run.
     seal
-        A short hash over the table and its record, but for times: who has it can check that a table is the one that was
-        meant, with ``verify(..., seal=...)``. Empty when there is no record.
+        A short hash over the table and its record, but for times and versions: who has it can check that a table is the one
+        that was meant, with ``verify(..., seal=...)``. Empty when there is no record.
     taken_away, left
         Outputs of earlier runs that this one does not make: those that were deleted, and those that were edited since and
         stay where they are.
