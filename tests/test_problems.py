@@ -62,8 +62,8 @@ def test_what_cost_data_comes_first_and_like_ones_are_together() -> None:
         "unreadable",
         "row-too-long",
         "bad-value",
-        "out-of-range",
         "unlisted-header",
+        "out-of-range",
         "header-spelling",
         "same-content",
     ]

@@ -11,8 +11,8 @@ from integrum import notebook
 from integrum.codes import COSTS, SEVERITIES
 from integrum.problems import Problem, clipped, counted, middle, near
 
-# an error that cost nothing stands before columns that are not in the table
-_ERROR = COSTS.index("column") - 0.5
+# an error that cost nothing, such as a check that failed, stands behind what did
+_ERROR = COSTS.index("") - 0.5
 _NUMBERS = re.compile(r'"[^"]*"|[0-9][0-9.,:-]*')
 _EXAMPLES = 3
 _MORE = re.compile(r" more places?$", re.M)
@@ -115,7 +115,7 @@ def problems_html(problems: Iterable[Problem], record: Path | None = None) -> st
         first = group.first
         place = group.where + (f'\ncolumn "{first.column}"' if first.column else "")
         said = first.message + (f': "{clipped(first.raw)}"' if first.raw else "")
-        rows.append((first.severity, group.count, place, f"{said} [{first.code}]", first.hint))
+        rows.append((first.severity, group.count, place.lstrip("\n"), f"{said} [{first.code}]", first.hint))
     names = ["severity", "count", "where", "problem", "what to do"]
     place = f"{near(record)}/problems.csv" if record else "problems"
     return notebook.title("Problems") + notebook.table(names, rows, rest=place)

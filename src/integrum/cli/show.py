@@ -155,12 +155,8 @@ def outcome(made: Outcome, as_json: bool, quiet: bool = False, look: bool = True
         return
     lines = summary(made)
     where.line((lines[0], "bold"))
-    where.line(
-        (
-            lines[1],
-            "green" if made.is_assembled and not made.lost and not made.lost.missing else STYLES["warning"],
-        )
-    )
+    key, colon, rest = lines[1].partition(":")
+    where.line((key + colon, STYLES["error"] if rest else "bold"), (rest, "bold"))
     for line in lines[2:]:
         key, colon, rest = line.partition(":")
         plain = line.startswith("  ") or not colon

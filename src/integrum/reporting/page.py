@@ -200,11 +200,11 @@ def _tiles(record: Record, there: Sequence[SourceSummary]) -> list[Tile]:
         Tile(
             f"{len(there):,} of {len(sources):,}",
             "sources in the table",
-            "bad" if len(there) < len(sources) else "good",
+            "bad" if record.lost.sources else "good",
         ),
     ]
     aside = sum(one.ledger.set_aside for one in sources)
-    tiles.append(Tile(_number(aside), "rows set aside", "odd" if aside else "good"))
+    tiles.append(Tile(_number(aside), "rows set aside", "odd" if record.lost.rows else "good"))
     for severity in SEVERITIES[:2]:
         count = number_of(severity, problems)
         look = {"error": "bad", "warning": "odd"}[severity] if count else "good"
