@@ -90,8 +90,7 @@ def _counted(array: pa.Array, pairs: Sequence[tuple[int, int]]) -> Iterator[Mapp
     coded = array.dictionary_encode()
     said = coded.dictionary.cast(pa.string())
     # texts as long as these are no categories; where there are some, none of the column are counted
-    long = pc.max(pc.binary_length(said)).as_py() or 0
-    if long > _LONGEST:
+    if said.nbytes > _LONGEST and pc.max(pc.binary_length(said)).as_py() > _LONGEST:
         yield from [None] * len(pairs)
         return
     said = said.to_pylist()

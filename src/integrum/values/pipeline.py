@@ -119,12 +119,9 @@ def convert(values: pa.Array, how: Conversion, as_text: bool = True) -> Converte
 
 def _overlong(values: pa.Array) -> Mask | None:
     """Which texts are so long that they can be no value of any type but text; None where no text can be."""
-    if not len(values):
+    if values.nbytes < _LONGEST + _USUAL * len(values):
         return None
-    offsets = np.frombuffer(values.buffers()[1], np.int32)[values.offset : values.offset + len(values) + 1]
-    if int(offsets[-1]) - int(offsets[0]) < _LONGEST + _USUAL * len(values):
-        return None
-    long: Mask = np.diff(offsets) > _LONGEST
+    long: Mask = wholes(pc.binary_length(values).fill_null(0)) > _LONGEST
     return long if long.any() else None
 
 
