@@ -168,8 +168,8 @@ def test_a_very_long_cell_is_kept_once(folder, tmp_path, kind: str) -> None:
 def test_too_little_memory_and_too_few_threads_are_said_as_such(folder, tmp_path, monkeypatch) -> None:
     for error, said in (
         (MemoryError(), "there is too little memory"),
-        (RuntimeError("can't start new thread"), "the system does not allow more threads"),
-        (OSError(11, "Resource temporarily unavailable"), "the system does not allow more threads"),
+        (RuntimeError("can't start new thread"), "no more threads can be started"),
+        (OSError(11, "Resource temporarily unavailable"), "no more threads can be started"),
     ):
         fault = unforeseen(error)
         assert said in fault.message and "bug" not in fault.hint

@@ -36,6 +36,7 @@ if TYPE_CHECKING:
         StoppedAtFirst,
         WorkersLost,
     )
+    from integrum.lost import Loss, Lost
     from integrum.measures.items import ColumnEntry
     from integrum.plan.check import Check
     from integrum.plan.column import Alike, Also, Column, Maybe
@@ -86,6 +87,8 @@ _HOMES = {
     "Layout": "plan.layout",
     "Ledger": "engine.ledger",
     "LedgerError": "errors",
+    "Loss": "lost",
+    "Lost": "lost",
     "LeftOutRow": "reading.left_out",
     "Maybe": "plan.column",
     "Meter": "workers.meter",
@@ -153,6 +156,8 @@ __all__ = [
     "Layout",
     "Ledger",
     "LedgerError",
+    "Loss",
+    "Lost",
     "LeftOutRow",
     "Maybe",
     "Meter",

@@ -165,17 +165,21 @@ def lack_of(error: BaseException) -> tuple[str, str]:
     Examples
     --------
     >>> lack_of(MemoryError())[0], lack_of(RuntimeError("can't start new thread"))[0], lack_of(ValueError())
-    ('there is too little memory', 'the system does not allow more threads', ('', ''))
+    ('there is too little memory', 'no more threads can be started', ('', ''))
     """
     said = str(error)
-    if isinstance(error, MemoryError) or "malloc of size" in said or "realloc of size" in said:
+    if isinstance(error, MemoryError) or any(sign in said for sign in _NO_MEMORY):
         return "there is too little memory", "close other programs, or use a machine with more memory"
     if "can't start new thread" in said or (isinstance(error, OSError) and error.errno == errno.EAGAIN):
         return (
-            "the system does not allow more threads",
-            "raise the limit of processes (ulimit -u), or close programs",
+            "no more threads can be started",
+            "raise the limit of processes (ulimit -u), or get more memory",
         )
     return "", ""
+
+
+# what libraries say when they get no memory, for data or for their own code
+_NO_MEMORY = ("malloc of size", "realloc of size", "failed to map segment", "Cannot allocate memory")
 
 
 def unreadable(error: OSError) -> SourceFault:
