@@ -195,6 +195,7 @@ def test_quiet_and_verbose(folder, integrum) -> None:
     quiet = integrum("assemble", "in/p.toml", "--to", "o.csv", "--quiet")
     assert quiet.stdout == ""
     assert quiet.stderr.splitlines() == [
+        "not in the table: 1 source, 1 cell of 1 column",
         "  error: b.csv: the file is empty [empty-source]",
         "    hint: get a complete copy from where it came from",
     ]

@@ -145,9 +145,9 @@ def _state(is_there: bool, is_same: bool) -> str:
 
 
 def _tables(record: Record) -> Iterator[Verified]:
-    from integrum.earlier.basis import is_as_written
     from integrum.naming.outputs import has_names
     from integrum.recording.manifest import read_manifest
+    from integrum.recording.outputs_now import is_as_written
     from integrum.recording.verification import Verified
 
     if not record.outputs and (record.run.rows or not has_names(record.run.to)):

@@ -151,6 +151,8 @@ def outcome(made: Outcome, as_json: bool, quiet: bool = False, look: bool = True
         return
     where = err if quiet or (made.output is None and not made.parts) else out
     if quiet:
+        if made.is_assembled and (made.lost or made.lost.missing):  # so that the exit status is no riddle
+            where.line(str(made.lost))
         _problems([one for one in made.problems if one.severity == "error"], where, made.record)
         return
     lines = summary(made)

@@ -17,14 +17,13 @@ from integrum.plan.model import Plan
 from integrum.plan.toml import moved
 from integrum.problems import near
 from integrum.recording.manifest import changed_in
+from integrum.recording.outputs_now import is_as_written
 from integrum.recording.read import Record, read_record
-from integrum.recording.write import WrittenOutput
 from integrum.remote.addresses import joined
 from integrum.run_file import SCHEMA, is_record
-from integrum.sources.own import size_of
 from integrum.version import __version__
 from integrum.writing.formats import suffix_of
-from integrum.writing.parquet_folder import content_of, is_in_folder
+from integrum.writing.parquet_folder import is_in_folder
 from integrum.writing.parts import SUFFIXES
 
 
@@ -154,14 +153,3 @@ def _changed_outputs(record: Record, trusts_times: bool) -> str:
         if not is_as_written(one, trusts_times):
             return f"{near(one.path)} is not as the last run left it"
     return ""
-
-
-def is_as_written(one: WrittenOutput, trusts_times: bool = False) -> bool:
-    """Whether an output is what the run has written."""
-    try:
-        state = one.path.stat()
-        if size_of(one.path) != one.bytes:
-            return False
-        return state.st_mtime_ns == one.modified if trusts_times else content_of(one.path) == one.content
-    except OSError:
-        return False

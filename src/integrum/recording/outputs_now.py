@@ -15,7 +15,9 @@ _NAMED = 3
 
 def since_changed(record: Record) -> str:
     """Say which outputs are not as the run left them; an empty text when all are."""
-    changed = [one.path.name for one in record.outputs if not is_as_left(one)]
+    changed = [
+        one.path.name for one in record.outputs if not (is_as_written(one, True) or is_as_written(one))
+    ]
     if not changed:
         return ""
     are = "is" if len(changed) == 1 else "are"
@@ -25,10 +27,14 @@ def since_changed(record: Record) -> str:
     )
 
 
-def is_as_left(one: WrittenOutput) -> bool:
-    """Whether an output is what the run has written; only one of another time of change is read."""
+def is_as_written(one: WrittenOutput, trusts_times: bool = False) -> bool:
+    """Whether an output is what the run has written.
+
+    `trusts_times`: whether the size and the time of change stand for the content.
+    """
     with suppress(OSError):
+        state = one.path.stat()
         if size_of(one.path) != one.bytes:
             return False
-        return one.path.stat().st_mtime_ns == one.modified or content_of(one.path) == one.content
+        return state.st_mtime_ns == one.modified if trusts_times else content_of(one.path) == one.content
     return False
