@@ -98,7 +98,7 @@ def parser() -> argparse.ArgumentParser:
         help="accept all guesses with at least this score, such as 0.9",
     )
 
-    one = command("assemble", "Assemble sources into one table, as the plan says and nothing else.")
+    one = command("assemble", "Assemble sources into one table, as the plan says and nothing else.", _STATUS)
     _where(
         one,
         "PLAN|WHERE",
@@ -136,7 +136,7 @@ def parser() -> argparse.ArgumentParser:
     one.add_argument(
         "--replace",
         action="store_true",
-        help="write over a file that is in the place of the table, also if no run of Integrum wrote it or it was edited",
+        help="write over a file in the place of the table that no run of Integrum wrote, or that was edited since",
     )
     one.add_argument(
         "--only-add",
