@@ -133,7 +133,7 @@ def test_it_is_made_again_and_leaves_with_the_next_run(page, folder, tmp_path, i
     ig.assemble(page.parent / "plan.toml", tmp_path / "lakes.csv")
     assert not page.exists()
     ran = integrum("assemble", "lakes-record/plan.toml", "--to", "lakes.csv", "--report")
-    assert ran.returncode == 1 and "columns of the plan that no source has" in ran.stdout
+    assert ran.returncode == 1 and "1 column of the plan that no source has" in ran.stdout
     assert "report: lakes-record/report.html" in ran.stdout and page.exists()
     assert integrum("report", "none.csv").returncode == 2
 
