@@ -249,3 +249,17 @@ def test_a_folder_of_files_that_is_no_longer_made_goes(plan, tmp_path, folder) -
     (folder.path / "quillon_1.csv").unlink()
     ig.assemble(plan, to=to)
     assert [path.name for path in (tmp_path / "lakes.parquet").iterdir()] == ["lake=amber"]
+
+
+def test_a_folder_of_files_that_was_edited_is_not_emptied(plan, tmp_path, folder) -> None:
+    to = f"{tmp_path}/lakes.parquet/lake={{lake}}/"
+    ig.assemble(plan, to=to)
+    spoil(tmp_path / "lakes.parquet" / "lake=quillon")
+    (folder.path / "quillon_1.csv").unlink()
+    before = below(tmp_path)
+    with pytest.raises(
+        ig.OutputError, match=r"lake=quillon exists, and is not as a run of Integrum wrote it"
+    ):
+        ig.assemble(plan, to=to)
+    assert below(tmp_path) == before
+    assert ig.assemble(plan, to=to, replace=True).status == 0

@@ -210,3 +210,10 @@ def test_the_manifest_is_what_other_programs_read(sealed) -> None:
     for line in (sealed.record / LIST).read_text().splitlines():
         content, path = line.split("  ", 1)
         assert blake3((sealed.record / path).read_bytes()).hexdigest() == content
+
+
+def test_the_record_of_a_table_in_memory_can_be_verified(sealed, tmp_path) -> None:
+    outcome = ig.assemble(tmp_path / "plan.toml", record=tmp_path / "notes")
+    assert outcome.seal and ig.verify(tmp_path / "notes", seal=outcome.seal)
+    said(tmp_path / "notes", rows=1)
+    assert not ig.verify(tmp_path / "notes")

@@ -150,7 +150,8 @@ def _tables(record: Record) -> Iterator[Verified]:
     from integrum.recording.outputs_now import is_as_written
     from integrum.recording.verification import Verified
 
-    if not record.outputs and (record.run.rows or not has_names(record.run.to)):
+    to = record.run.to  # empty where the table was in memory, or went to standard output
+    if to and not record.outputs and (record.run.rows or not has_names(to)):
         yield Verified("table", "any table", _state(False, False))
     listed = read_manifest(record.folder)
     for one, said in zip(record.outputs, record.run.outputs, strict=True):
@@ -209,7 +210,7 @@ def _figures(record: Record) -> Iterator[Verified]:
     assembled = sum(one.is_assembled for one in sources)
     counted: dict[str, tuple[object, object]] = {
         "rows": (run.rows, sum(one.table_rows for one in sources if one.is_assembled)),
-        "rows of the outputs": (run.rows, sum(one.rows for one in run.outputs)),
+        "rows of the outputs": (run.rows if run.to else 0, sum(one.rows for one in run.outputs)),
         "sources": (
             dict(run.sources),
             {"found": len(sources), "assembled": assembled, "set-aside": len(sources) - assembled},
@@ -222,7 +223,7 @@ def _figures(record: Record) -> Iterator[Verified]:
         "plan_blake3": (run.plan_blake3, hash_of(record.folder / PLAN)),
     }
     filled = {one.output for one in sources if one.is_assembled and one.table_rows}
-    counted["outputs"] = ({one.path for one in run.outputs if one.rows}, filled)
+    counted["outputs"] = ({one.path for one in run.outputs if one.rows}, filled if run.to else set())
     for name, (said, found) in counted.items():
         if said != found:
             yield Verified("record", f"{name} in {NAME}", CHANGED)

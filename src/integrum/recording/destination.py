@@ -286,6 +286,7 @@ class Destination:
                 raise OutputError(
                     f"{place} would be read with the table, but is not part of it; move it away"
                 )
+            self._own.check(place)  # it is going to be emptied
         return others
 
     def _emptied(self) -> list[Move]:
