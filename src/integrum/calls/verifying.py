@@ -283,7 +283,7 @@ def _again(
     prepared = prepare(plan_of(record), NO_CHOICE, own, pool, scratch, watch, 0, allow_code, home_of(record))
     if not record.run.to:
         raise OutputError(
-            f"{record.folder} is not a complete record: run.json does not say where the table was asked for"
+            "the table of this record went to no file, so there is nothing to compare a full run with"
         )
     in_files, many = record.run.to.endswith("/"), has_names(record.run.to)
     to = os.path.normpath(record.folder / record.run.to) + "/" * in_files
