@@ -14,7 +14,7 @@ ROOT = Path(__file__).parent.parent
 SOURCE, LIST = ROOT / "src" / "integrum", ROOT / "tests" / "messages.txt"
 # words that the guesses know, months, the names of weights: no messages
 VOCABULARIES = (
-    "detecting/vocabulary.py", "drafting/wide.py", "reconciling/words.py", "reconciling/weights.py",
+    "detecting/vocabulary.py", "reconciling/words.py", "reconciling/weights.py",
     "values/written/absent.py", "values/written/months.py", "values/written/times.py", "values/written/formats.py",
     "values/cells.py", "notebook.py", "demo/lakes.py", "demo/gauges.py", "demo/workbooks.py",
 )  # fmt: skip

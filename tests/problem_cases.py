@@ -463,10 +463,23 @@ def _(folder: Path, _: Any) -> Any:
 def _(folder: Path, _: Any) -> Any:
     write(
         folder,
-        a__csv="day,depth\n25/06/2024,3\n01/07/2024,4\n",
-        b__csv="day,depth\n05/06/2024,3\n01/07/2024,4\n",
+        a__csv="day,depth\n05/06/2024,3\n01/07/2024,4\n",
+        b__csv="day,depth\n06/06/2024,3\n02/07/2024,4\n",
     )
     return ig.assemble(ig.draft(folder))
+
+
+@case("headers-are-values")
+def _(folder: Path, _: Any) -> Any:
+    write(folder, a__csv="station,2024-04,2024-05,2024-06\nA,3,4,5\nB,4,6,1\n")
+    return ig.assemble(folder)
+
+
+@case("names-of-siblings")
+def _(folder: Path, _: Any) -> Any:
+    rows = "".join(f"2024-05-{at:02},{at % 7}.5,reed\n" for at in range(1, 21))
+    write(folder, a__csv=f"day,depth,habitat\n{rows}", b__csv=rows.replace("2024", "2023"))
+    return ig.assemble(folder)
 
 
 @case("no-layout-fits")
@@ -585,6 +598,18 @@ def _(folder: Path, _: Any) -> Any:
 def _(folder: Path, _: Any) -> Any:
     write(folder, a__csv="day,depth\n2024-05-01,-999\n2024-05-02,n/a\n2024-05-03,-999\n2024-05-04,3.2\n")
     return ig.assemble(folder)
+
+
+@case("signs-in-numbers")
+def _(folder: Path, _: Any) -> Any:
+    write(folder, a__csv='day,depth\n2024-05-01,"$1,234.50"\n2024-05-02,"1,000,000"\n2024-05-03,7\n')
+    return run(folder)
+
+
+@case("currencies-mixed")
+def _(folder: Path, _: Any) -> Any:
+    write(folder, a__csv="day,depth\n2024-05-01,$5\n2024-05-02,€ 7\n2024-05-03,7 €\n")
+    return run(folder)
 
 
 @case("bad-value")

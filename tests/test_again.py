@@ -504,7 +504,7 @@ def test_every_file_and_column_of_a_record_is_documented(lakes: Path) -> None:
 
 def test_what_a_stranger_needs_is_in_the_record(lakes: Path) -> None:
     run = json.loads((lakes / "out" / "lakes-record" / "run.json").read_text())
-    assert run["schema"] == 8
+    assert run["schema"] == 9
     assert {
         "version",
         "python",

@@ -178,7 +178,11 @@ def test_columns_that_are_given_stay_as_they_are(lakes, tmp_path, integrum) -> N
     lakes.write("2024.csv", "Site,T_water,wind\na,11.6,3\n")
     made = ig.draft(
         lakes.path,
-        columns=[ig.Column("water_temperature", "number", unit="degC"), ig.Column("site"), "ph"],
+        columns=[
+            ig.Column("water_temperature", "number", unit="degC"),
+            ig.Column("site"),
+            ig.Column("ph", "text"),
+        ],
         ids="{year}.csv",
     )
     assert [(one.name, one.type) for one in made.plan.columns] == [
@@ -238,15 +242,15 @@ def test_months_in_headers_are_proposed_as_rows_and_not_made_so(folder, tmp_path
     made = ig.draft(folder.path)
     path = made.save(tmp_path / "p.toml")
     text = path.read_text()
-    proposed = '# wide = { headers = "20??-??", name = "month", value = "count" }'
+    proposed = '# wide = { headers = "{month}", value = "count" }'
     assert proposed in text
     assert "2023-04" in [column.name for column in made.plan.columns]
-    # as the comment says: switch it on, and let the columns take the place of the others
-    lines = text.replace(proposed, proposed[2:]).split("[[columns]]")
-    kept = [part for part in lines if 'name = "202' not in part]
-    path.write_text("[[columns]]".join(kept))
+    # it holds when its comment sign goes, for next year's months, too
+    path.write_text(text.replace(proposed, proposed[2:]))
+    folder.write("2025.csv", "lake,2025-04\na,9\n")
     outcome = ig.assemble(path)
-    assert outcome.table["count"].to_pylist() == [5, 6, 1, 2, 3, 5, 6, 8]
+    assert outcome.table["count"].to_pylist() == [5, 6, 1, 2, 3, 5, 6, 8, 9]
+    assert outcome.problems == ()
 
 
 def test_a_figure_of_the_presence(lakes, tmp_path) -> None:

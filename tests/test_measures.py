@@ -24,7 +24,7 @@ from months import files_of
 HERE = Path(__file__).parent
 EVERY = measures_of(())
 # what is known of sources before their rows are read is known again
-OF_ROWS = [one for one in EVERY if not isinstance(one, OfSources)]
+OF_ROWS = [one for one in EVERY if one.is_kept and not isinstance(one, OfSources)]
 PLAN = """integrum = 1
 [[sources]]
 find = "in"
@@ -63,7 +63,7 @@ column = "depth"
 range = [0, 400]
 """
 HEAD = "Site;{lake};;;;\nlogger\tno 7,,,,,\nday,depth,clear,note,count,shade\n,m,,,,\n"
-ROWS = """2024-05-01,3.2,true,calm,7,1
+ROWS = """2024-05-01,3.2,true,calm,7,$1
 2024-05-01,-999,false,"said ""no"", then left",8,dark
 # a rest
 2024-05-02,deep,,calm,many,dark

@@ -40,6 +40,9 @@ def guesses(folder, *contents: str) -> list[tuple[str, str]]:
         ("Température", "temperature"),
         ("water.temp", "WATER TEMP"),
         ("battery (V)", "battery"),
+        ("air (C)", "air (degC)"),
+        ("air (°C)", "air (C)"),
+        ("Lead (µg/L)", "Lead (mg/L)"),
     ],
 )
 def test_what_is_certainly_one_column(folder, one: str, other: str) -> None:
@@ -51,8 +54,8 @@ def test_what_is_certainly_one_column(folder, one: str, other: str) -> None:
 @pytest.mark.parametrize(
     ("one", "other", "first", "second"),
     [
-        ("level (m)", "level_cm", "1.5", "150"),
         ("level", "level_cm", "1.5", "150"),
+        ("vitamin (C)", "vitamin", "1.5", "1.6"),
         ("day", "days", "2024-05-01", "12"),
         ("class", "class_a", "1.5", "1.6"),
         ("temp", "temp_min", "1.5", "1.6"),
@@ -108,6 +111,10 @@ def test_a_renamed_column_is_guessed(folder, one: str, other: str) -> None:
         ("start depth", "end depth"),
         ("2019 count", "2020 count"),
         ("dissolved iron", "total iron"),
+        ("wind_east", "wind_west"),
+        ("count before", "count after"),
+        ("depth from", "depth to"),
+        ("upstream level", "downstream level"),
     ],
 )
 def test_names_that_contradict_each_other_are_not_guessed(folder, one: str, other: str) -> None:

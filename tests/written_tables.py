@@ -180,15 +180,18 @@ def _number(
         cells.append(column)
     whole = digits == 0
     rare = missing is not None and missing[:1].isdigit() and sum(map(len, cells)) * 0.08 < 8
+    filled = sum(value is not None for value in values)
+    # a few words in many numbers are bad values
+    is_text = noted > 0 and filled - noted < max(20, 0.95 * filled)
     truth = Truth(
-        "text" if noted else "integer" if whole else "number",
+        "text" if is_text else "integer" if whole else "number",
         frozenset(used - {""}),
         values=values,
         kind=style,
     )
     if rare:  # a positive number that is there once or twice may be a value
         truth.kind = "rare code"
-    if noted:
+    if is_text:
         truth.missing = frozenset()
     return name, truth, cells
 
@@ -199,7 +202,7 @@ def _date(draw: random.Random, subject: Subject, sizes: Sequence[int]) -> tuple[
     mark = draw.choice(["/", "-", "."]) if style.startswith("d") else "/"
     padded = draw.random() < 0.6
     cells: Cells = []
-    ambiguous = False
+    ambiguous = True
     values: list[str | None] = []
     step = draw.choice([1, 1, 7, 30])
     for size in sizes:
@@ -208,7 +211,7 @@ def _date(draw: random.Random, subject: Subject, sizes: Sequence[int]) -> tuple[
         if draw.random() < 0.1:  # all of them can be both
             days = [date(first.year, draw.randint(1, 12), draw.randint(1, 12)) for _ in days]
         cells.append([_day(each, style, mark, padded, language) for each in days])
-        ambiguous |= _orders(cells[-1], mark) > 1
+        ambiguous &= _orders(cells[-1], mark) > 1
         values += [each.isoformat() for each in days]
     order = style[:3] if style[:3] in ("dmy", "mdy") else ""
     open_order = ambiguous and bool(order)
@@ -257,13 +260,13 @@ def _moment(draw: random.Random, sizes: Sequence[int]) -> tuple[str, Truth, Cell
     style = draw.choice(["iso", "T", "seconds", "dmy", "mdy12", "zoned"])
     cells: Cells = []
     values: list[str | None] = []
-    ambiguous = False
+    ambiguous = True
     for size in sizes:
         first = datetime(
             draw.randint(2001, 2024), draw.randint(1, 12), draw.randint(1, 28), draw.randint(0, 23)
         )
         times = [first + timedelta(hours=draw.choice([1, 5, 11]) * at) for at in range(size)]
-        ambiguous |= all(each.day <= 12 for each in times)
+        ambiguous &= all(each.day <= 12 for each in times)
         values += [each.isoformat(" ", "minutes") for each in times]
         cells.append([_time(each, style) for each in times])
     order = style[:3] if style[:3] in ("dmy", "mdy") else ""

@@ -126,7 +126,9 @@ CODES: dict[str, Code] = {one.name: one for one in (
     Code("unit-differs", "header", "error", "a source whose unit differs from that of the plan", costs="source"),
     Code("unit-converted", "header", "note",
          "a column whose values were converted from another unit in some sources"),
+    Code("headers-are-values", "guess", "note", "header cells that are values of one thing, such as months"),
     Code("layout-undecided", "guess", "warning", "a source whose layout can be read in two ways", varies=True),
+    Code("names-of-siblings", "draft", "note", "sources without a header that were given the names of others"),
     Code("drafted-as-text", "draft", "warning",
          "a column that a draft made text, though most of its values have another type"),
     Code("no-layout-fits", "header", "error", "a source that fits none of the layouts of its group", costs="source",
@@ -155,6 +157,8 @@ CODES: dict[str, Code] = {one.name: one for one in (
     Code("range-apart", "figures", "warning",
          "a source whose values in a column are far from those of all other sources", varies=True),
     Code("missing-codes", "figures", "note", "cells that a run without a plan has taken for missing codes"),
+    Code("signs-in-numbers", "figures", "note", "signs in numbers that were read: a currency, marks between thousands"),
+    Code("currencies-mixed", "figures", "warning", "a column of numbers without a unit that has several currencies"),
     Code("values-differ", "rows", "warning", "a row in which several headers of one column have different values",
          costs="cell"),
     # of checks in the plan

@@ -22,8 +22,8 @@ NAME = "run.json"
 MANIFEST = "manifest-blake3.txt"
 MARK = "integrum"
 # raised when the files of a record change in a way that matters to who reads them; and what this version reads
-SCHEMA = 8
-READABLE = (6, 7, SCHEMA)
+SCHEMA = 9
+READABLE = (6, 7, 8, SCHEMA)
 
 
 @dataclass(frozen=True)

@@ -33,12 +33,16 @@ def made_of(job: Job, schema: TableSchema, as_text: bool, pack: Pack) -> tuple[M
     looked = Looked.of(job)
     counts, aside = looked.counts, looked.aside
     missing: Counter[tuple[int, str, str]] = Counter()
+    signs: Counter[tuple[int, str, str]] = Counter()
+    other_orders: Counter[tuple[int, str, str]] = Counter()
     pieces_of_table, converted = [], []
     for part in looked.families:
         made = table_columns(part, schema, as_text)
         columns, source, row = made.columns, made.rows.source, made.rows.row
         counts.empty.update(counted(made.empty))
         missing.update(made.missing)
+        signs.update(made.signs)
+        other_orders.update(made.other_orders)
         aside += made.differing
         if any(one.binding.bad_values == "set-row-aside" for one in made.bad):
             gone = {(one.source, one.row): one for one in _rows_aside(part, made)}
@@ -70,7 +74,19 @@ def made_of(job: Job, schema: TableSchema, as_text: bool, pack: Pack) -> tuple[M
     left_out = [one for part in looked.families for one in part.rows.left_out]
     left_out += [LeftOutRow(one.source, one.row, SET_ASIDE, one.raw) for one in aside if one.is_row]
     spans = list(zip(numbers, rows, sizes, strict=True))
-    made_rows = (schema, batch, columns, converted, source, row, in_place(left_out), missing, spans)
+    made_rows = (
+        schema,
+        batch,
+        columns,
+        converted,
+        source,
+        row,
+        in_place(left_out),
+        missing,
+        signs,
+        other_orders,
+        spans,
+    )
     return Made(job, looked.families, counts, aside, *made_rows), payload
 
 

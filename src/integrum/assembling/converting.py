@@ -45,6 +45,10 @@ class FamilyColumns:
     empty: Ints  # the sources of cells of wide sources that gave no row, one entry for each
     # how often each missing code was met, by source, column and code
     missing: Counter[tuple[int, str, str]] = field(default_factory=Counter)
+    # the same of signs that were read in numbers though no plan tells of them
+    signs: Counter[tuple[int, str, str]] = field(default_factory=Counter)
+    # the same of dates that could only be read in another order of day and month, by that order
+    other_orders: Counter[tuple[int, str, str]] = field(default_factory=Counter)
     # by the number of a column that the source has: its values as Arrow types, where they were cast anyway
     wholes: dict[int, pa.Array | None] = field(default_factory=dict)
 
@@ -77,9 +81,14 @@ def table_columns(part: FamilyRows, schema: TableSchema, as_text: bool) -> Famil
         if len(done.bad):
             made.bad.append(Bad(binding, done.bad, raw.take(ints(done.bad)), done.said))
         if not binding.conversion.take:
-            for code, at in done.missing.items():
-                here = counted(rows.source[at]).items()
-                made.missing.update({(number, binding.column, code): count for number, count in here})
+            for found, met in (
+                (made.missing, done.missing),
+                (made.signs, done.signs),
+                (made.other_orders, done.other_orders),
+            ):
+                for text, at in met.items():
+                    here = counted(rows.source[at]).items()
+                    found.update({(number, binding.column, text): count for number, count in here})
     return made
 
 

@@ -33,7 +33,7 @@ class EarlierLost(Exception):
 
 
 @dataclass(frozen=True)
-class _Read:
+class Readable:
     """A source, and how it is read."""
 
     number: int
@@ -43,10 +43,12 @@ class _Read:
 
     @property
     def header(self) -> Header:
+        """Its header."""
         return self.head.header
 
     @property
     def form(self) -> Format:
+        """How it is written."""
         return self.head.format
 
     def rows(self) -> Iterator[Rows]:
@@ -60,13 +62,7 @@ def taken_once(intake: Intake, executor: Executor, without: Set[int]) -> Intake:
 
     `without`: sources whose rows are not in the table, so that other sources keep theirs.
     """
-    readable = {
-        number: _Read(number, source, head, layout)
-        for number, (source, head, layout) in enumerate(
-            zip(intake.sources, intake.heads, intake.layouts, strict=True)
-        )
-        if isinstance(head, Head) and number not in without
-    }
+    readable = read_sources(intake, {*range(len(intake.sources))} - without)
     family_of = match(intake).family_of
     each = list(ahead(executor, _marks, list(readable.values())))
     marks = {one.number: found for one, found in zip(readable.values(), each, strict=True) if found}
@@ -93,6 +89,17 @@ def taken_once(intake: Intake, executor: Executor, without: Set[int]) -> Intake:
     return replace(intake, again=again, earlier={number: frozenset(earlier[number]) for number in again})
 
 
+def read_sources(intake: Intake, numbers: Set[int]) -> dict[int, Readable]:
+    """Some sources, as they can be read on their own; those without a head are not among them."""
+    return {
+        number: Readable(number, source, head, layout)
+        for number, (source, head, layout) in enumerate(
+            zip(intake.sources, intake.heads, intake.layouts, strict=True)
+        )
+        if isinstance(head, Head) and number in numbers
+    }
+
+
 def check_earlier(intake: Intake, statuses: Sequence[tuple[bool, str]]) -> None:
     """Make sure that the rows which are left out elsewhere are in the table.
 
@@ -106,7 +113,7 @@ def check_earlier(intake: Intake, statuses: Sequence[tuple[bool, str]]) -> None:
         raise EarlierLost(lost)
 
 
-def _marks(one: _Read) -> Marks | None:
+def _marks(one: Readable) -> Marks | None:
     result = Marks.none()
     try:
         for rows in one.rows():
@@ -121,7 +128,7 @@ def _marks(one: _Read) -> Marks | None:
     return result
 
 
-def _hashes(one: _Read) -> tuple[list[int], list[bytes]]:
+def _hashes(one: Readable) -> tuple[list[int], list[bytes]]:
     """The number and the hash of each row."""
     numbers: list[int] = []
     hashes: list[bytes] = []

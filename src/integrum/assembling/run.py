@@ -25,6 +25,7 @@ from integrum.measures.accounts import SPANS
 from integrum.measures.apart import ranges_apart
 from integrum.measures.bad_shares import BAD_SHARES
 from integrum.measures.codebook import codebook, units_of
+from integrum.measures.date_orders import DATE_ORDERS
 from integrum.measures.filled import FILLED
 from integrum.measures.losses import lost_of
 from integrum.measures.measure import KEEP_NOTHING, Context, Kept
@@ -56,6 +57,8 @@ class RunResult(Result):
     ----------
     rows
         Rows by output.
+    other_orders
+        By source, column and order: dates that could only be read in another order of day and month than the plan's.
     """
 
     def __init__(
@@ -71,6 +74,7 @@ class RunResult(Result):
         self.schema, self.tracebacks, self._states = schema, tracebacks, states
         self.left_empty = left_empty
         self.rows: Mapping[str, int] = states.of(SPANS).rows
+        self.other_orders = states.of(DATE_ORDERS).found
 
     def all_of(self, table: RecordTable[Item]) -> Entries[Item]:
         """The entries of a file."""

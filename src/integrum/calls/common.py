@@ -19,6 +19,7 @@ from integrum.plan.sources import Sources
 from integrum.plan.validating import expected
 from integrum.remote.addresses import is_remote
 from integrum.sources.find import Found, find_sources
+from integrum.sources.other_suffixes import only_other
 from integrum.sources.own import OwnWork
 from integrum.sources.scratch import Scratch
 from integrum.sources.suffixes import is_delimited
@@ -34,7 +35,7 @@ Where = str | os.PathLike[str] | Sources
 class Choice:
     """What a call says of its sources besides where they are; each as in `Sources`."""
 
-    ids: str = ""
+    ids: str | Sequence[str] = ""
     sheets: str | Sequence[str] = ()
     exclude: str | Sequence[str] = ()
     expect: int | Sequence[str] | Mapping[str, Sequence[str]] | None = None
@@ -80,7 +81,7 @@ def groups_of(where: Where | Sequence[Where], choice: Choice = NO_CHOICE) -> lis
     for place in places:
         if not isinstance(place, (str, os.PathLike, Sources)):
             raise PlanError(expected(_WHERE, place), "where")
-    plain = [os.fspath(place) for place in places if not isinstance(place, Sources)]
+    plain = [_with_suffix(os.fspath(place)) for place in places if not isinstance(place, Sources)]
     groups = ([Sources(plain)] if plain else []) + [place for place in places if isinstance(place, Sources)]
     if choice.expect is not None and len(groups) > 1:
         raise PlanError(
@@ -89,7 +90,7 @@ def groups_of(where: Where | Sequence[Where], choice: Choice = NO_CHOICE) -> lis
     return [
         replace(
             group,
-            ids=group.ids or choice.ids,
+            ids=group.ids or (choice.ids if isinstance(choice.ids, str) else tuple(choice.ids)),
             sheets=group.sheets or choice.sheets,
             exclude=group.exclude or choice.exclude,
             expect=choice.expect if group.expect is None else group.expect,
@@ -97,6 +98,14 @@ def groups_of(where: Where | Sequence[Where], choice: Choice = NO_CHOICE) -> lis
         )
         for group in groups
     ]
+
+
+def _with_suffix(place: str) -> str:
+    """A folder, or a pattern for its tables where none of them has one of the usual suffixes."""
+    if is_remote(place) or not os.path.isdir(place):
+        return place
+    suffix = only_other(place)
+    return f"{Path(place).as_posix()}/**/*{suffix}" if suffix else place
 
 
 _WHERE = "folders, patterns, files, Sources, a Plan, or a plan file (.toml)"

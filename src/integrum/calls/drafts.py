@@ -12,6 +12,7 @@ from typing import TYPE_CHECKING
 
 from integrum.calls.common import Choice, Where, groups_of, is_plan_file, looked_at
 from integrum.calls.surveys import survey
+from integrum.measures.tables import PLAN
 from integrum.plan.column import Column
 from integrum.plan.from_toml import read_columns, read_plan
 from integrum.plan.model import Plan
@@ -30,7 +31,7 @@ def draft(
     where: Plan | Where | Sequence[Where],
     *,
     columns: Sequence[Column | str] | str | os.PathLike[str] | None = None,
-    ids: str = "",
+    ids: str | Sequence[str] = "",
     sheets: str | Sequence[str] = (),
     exclude: str | Sequence[str] = (),
     expect: int | Sequence[str] | Mapping[str, Sequence[str]] | None = None,
@@ -46,7 +47,7 @@ def draft(
     Parameters
     ----------
     where
-        As for `survey`.
+        As for `survey`; or the table of an earlier run, whose plan is taken over with its comments.
     ids
         A scheme for the names, such as ``"{lake}_{month}.csv"``: its parts become columns. As in `Sources`.
     sheets
@@ -59,16 +60,18 @@ def draft(
     access
         How remote places are entered; as in `Sources`.
     columns
-        The columns that the table should have, if you know them: `Column`, or names of text columns; or a plan file that
-        has them. Names, types and order stay; only other spellings and guesses are added.
+        The columns that the table should have, if you know them: `Column`, or their names, also as one text with commas; or
+        a plan file that has them. What they say stays, in this order. What they leave open is filled from the values: other
+        spellings, missing codes, units, the order of day and month, and of names alone the types.
     accept
         Accept all guesses with at least this score; each is marked in a comment of the plan.
     onto
         An existing plan file: its decisions, order and comments stay, and only what is new is added. Its own sources are
         looked at, and those in `where` that it does not have yet.
     keep
-        A plan file: written the first time, then used unchanged, without guessing. `Draft.new` says what has changed in the
-        sources since.
+        A plan file: written the first time, then used without guessing. What the code says goes before it: other columns, or
+        other keys of a column; `Draft.new` says each, and what has changed in the sources since. Where the two cannot be
+        brought together, as with other folders, that is an error that shows both.
     executor, watch
         As for `survey`.
 
@@ -96,12 +99,27 @@ def draft(
     ('Depth', 'depth')
     """
     from integrum.drafting.from_survey import draft_from
+    from integrum.drafting.kept import with_columns, with_groups
     from integrum.drafting.onto import draft_onto, kept_draft
+    from integrum.recording.record_places import record_with
 
     look_at = partial(survey, executor=executor, watch=watch)
     choice = Choice(ids, sheets, exclude, expect, access)
     if keep is not None and os.path.exists(keep):
         plan, text, folder = _plan_file(keep)
+        name = os.path.basename(keep)
+        said: list[str] = []
+        if not isinstance(where, Plan) and not is_plan_file(where):
+            plan, said = with_groups(plan, groups_of(where, choice), folder, name)
+        seen = look_at(_lenient(plan, folder))
+        given = _given(columns)
+        if given is not None:
+            plan, more = with_columns(plan, given, seen, name)
+            said += more
+        return kept_draft(seen, plan, text, folder, said)
+    if lone := _table_of_a_run(where):
+        plan, text, folder = _plan_file(record_with(lone) / PLAN)
+        choice.refused_with(os.path.basename(lone))
         return kept_draft(look_at(_lenient(plan, folder)), plan, text, folder)
     if onto is not None:
         plan, text, folder = _plan_file(onto)
@@ -125,12 +143,32 @@ def draft(
     return made
 
 
-def _given(columns: Sequence[Column | str] | str | os.PathLike[str] | None) -> list[Column] | None:
+def _table_of_a_run(where: Plan | Where | Sequence[Where]) -> Path | None:
+    """The table of an earlier run, where that is all that is given: its plan is taken over."""
+    from integrum.recording.record_places import record_with
+    from integrum.run_file import is_record
+
+    places = [where] if isinstance(where, (str, os.PathLike)) else where
+    if not isinstance(places, list) or len(places) != 1 or not isinstance(places[0], (str, os.PathLike)):
+        return None
+    path = Path(places[0])
+    has_record = (
+        os.path.exists(path)
+        and not is_plan_file(path)
+        and is_record(record_with(Path(os.path.abspath(path))))
+    )
+    return Path(os.path.abspath(path)) if has_record and path.is_file() else None
+
+
+def _given(columns: Sequence[Column | str] | str | os.PathLike[str] | None) -> list[Column | str] | None:
     if columns is None:
         return None
     if isinstance(columns, (str, os.PathLike)):
-        return read_columns(os.fspath(columns))
-    return [Column(one) if isinstance(one, str) else one for one in columns]
+        named = os.fspath(columns)
+        if isinstance(columns, str) and not named.endswith(".toml") and not os.path.exists(named):
+            return [name for each in named.split(",") if (name := " ".join(each.split()))]
+        return [*read_columns(named)]
+    return list(columns)
 
 
 def _plan_file(path: str | os.PathLike[str]) -> tuple[Plan, str, Path]:

@@ -6,6 +6,7 @@ import logging
 from collections.abc import Callable, Mapping
 from concurrent.futures import Executor
 from contextlib import AbstractContextManager
+from dataclasses import replace
 from datetime import datetime
 from pathlib import Path
 from typing import TYPE_CHECKING, Any, Protocol, TypeVar
@@ -71,11 +72,19 @@ def make(
         As for `integrum.assemble`.
     """
     from integrum.assembling.once import EarlierLost, check_earlier, taken_once
+    from integrum.assembling.orders import OrdersContrary, check_orders
     from integrum.assembling.run import run
     from integrum.engine.failing import carry_on
     from integrum.engine.reuse import CannotTake
 
     def attempt(intake: Intake) -> Ended:
+        while True:
+            try:
+                return by_orders(intake)
+            except OrdersContrary as other:
+                intake = replace(intake, contrary={**intake.contrary, **other.found})
+
+    def by_orders(intake: Intake) -> Ended:
         if intake.plan.rules.repeated_rows == "report":
             return once(intake)
         without: frozenset[int] = frozenset()
@@ -88,6 +97,7 @@ def make(
     def once(intake: Intake) -> Ended:
         with opened(intake) as place:
             made = run(intake, place.outputs, pool, place.keep, watch, in_flight, place.parts)
+            check_orders(intake, made.other_orders)
             check_earlier(intake, [(one.is_assembled, one.reason) for one in made.sources])
             return end(made, place, intake)
 

@@ -44,7 +44,7 @@ def assemble(
     what: Plan | Draft | Where | Sequence[Where],
     to: str | os.PathLike[str] | None = None,
     *,
-    ids: str = "",
+    ids: str | Sequence[str] = "",
     sheets: str | Sequence[str] = (),
     exclude: str | Sequence[str] = (),
     expect: int | Sequence[str] | Mapping[str, Sequence[str]] | None = None,

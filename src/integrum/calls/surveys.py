@@ -24,7 +24,7 @@ if TYPE_CHECKING:
 def survey(
     where: Plan | Where | Sequence[Where],
     *,
-    ids: str = "",
+    ids: str | Sequence[str] = "",
     sheets: str | Sequence[str] = (),
     exclude: str | Sequence[str] = (),
     expect: int | Sequence[str] | Mapping[str, Sequence[str]] | None = None,

@@ -82,7 +82,8 @@ def draft(given: argparse.Namespace) -> int:
 
     accepted = made.accept(given.accept) if given.accept is not None else []
     if path:
-        show.change(made, path)
+        if os.path.exists(path):
+            show.change(made, path)
         write()
     show.draft(made, path, len(accepted) if given.accept is not None else None)
     if given.ask and path:
@@ -125,7 +126,7 @@ def assemble(given: argparse.Namespace) -> int:
             executor=executor,
             watch=watch,
         )
-    show.outcome(outcome, given.json, given.quiet)
+    show.outcome(outcome, given.json, given.quiet, drafted=not given.where[0].lower().endswith(".toml"))
     if given.report and outcome.record:
         page = ig.report(outcome.record)
         show.made_report(page, given.json, given.quiet)

@@ -81,9 +81,8 @@ def parser() -> argparse.ArgumentParser:
     )
     one.add_argument(
         "--columns",
-        metavar="FILE",
-        type=Path,
-        help="a file with the [[columns]] that the table should have, as in a plan",
+        metavar="NAMES|FILE",
+        help="the columns that the table should have: their names with commas, or a file with [[columns]] as in a plan",
     )
     decide = one.add_mutually_exclusive_group()
     decide.add_argument(
@@ -392,8 +391,9 @@ def _where(one: argparse.ArgumentParser, name: str, said: str, number: str = "+"
     one.add_argument(
         "--ids",
         metavar="SCHEME",
-        default="",
-        help='columns from the ends of the paths, such as "{lake}_{month}.csv"',
+        action="append",
+        default=[],
+        help='columns from the ends of the paths, such as "{lake}_{month}.csv" or "*{year}*.csv"; again for another scheme',
     )
     one.add_argument(
         "--sheets",

@@ -35,7 +35,7 @@ _WIDE = 110
 # remarks about layouts that need an eye
 _DOUBT = re.compile(
     r"^layout \d+:|\d% sure|uncertain|of their own|on its own|another table|"
-    "header cells look like|^wide = |^then the columns"
+    "header cells look like|^wide = |^then the columns|not fit ids|^ids = .* fits |names follow a pattern; not"
 )
 
 
@@ -83,7 +83,7 @@ def draft(made: Draft, path: Path | None, accepted: int | None = None) -> None:
     for line in made.new:
         out.line(line, indent=2)
     if made.before and not made.new:
-        out.line("  nothing is new")
+        out.line("  nothing is new in the sources")
     for group in made.plan.sources:
         for line in made.remarks.get(("sources", group.key), ()):
             if _DOUBT.search(line):
@@ -142,8 +142,13 @@ def _open_guesses(made: Draft) -> None:
         out.line(f"  and {len(guesses) - _MOST_GUESSES:,} more")
 
 
-def outcome(made: Outcome, as_json: bool, quiet: bool = False, look: bool = True) -> None:
-    """Print the summary of a run and the look at its result; to standard error where the table is printed."""
+def outcome(
+    made: Outcome, as_json: bool, quiet: bool = False, look: bool = True, drafted: bool = False
+) -> None:
+    """Print the summary of a run and the look at its result; to standard error where the table is printed.
+
+    `drafted`: whether its plan was drafted for it.
+    """
     from integrum.recording.summary import summary
 
     if as_json:
@@ -173,6 +178,13 @@ def outcome(made: Outcome, as_json: bool, quiet: bool = False, look: bool = True
         place = shlex.quote(near(made.output or made.record))
         table = shlex.quote(near(made.parts[0].output)) if made.parts else place
         where.line(("next: ", "dim"), f"integrum report {place}    integrum trace {table} ROW")
+        if drafted and made.output:
+            plan = shlex.quote(near(made.output.parent / f"{made.output.name.partition('.')[0]}.toml"))
+            where.line(
+                ("keep: ", "dim"),
+                f"this run drafted its plan, {near(made.record / 'plan.toml')}; to keep its decisions for the next run:",
+            )
+            where.line(f"      integrum draft {table} --plan {plan}")
 
 
 def changes(found: Changes, as_json: bool) -> None:

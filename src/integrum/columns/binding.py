@@ -131,7 +131,7 @@ def bind(header: Header, plan: Plan, sight: Sight, marks: tuple[str, str] = ("."
             made_one = replace(made_one, column=column.name, conversion=how, units=(), linears=())
         bindings.append(made_one)
     cells = tuple(replace(cell, position=places[cell.position]) for cell in made.cells)
-    wanted = [column for column in plan.columns if column.name not in sight.group.identifiers]
+    wanted = [column for column in plan.own_columns if column.name not in sight.group.identifiers]
     unknown = not any(one.positions for one in bindings)
     said = any(problem.severity == "error" for problem in made.problems)
     if wanted and unknown and not said and plan.rules.unlisted != "keep":
@@ -153,17 +153,19 @@ def conversion(
     marks: tuple[str, str] = (".", ""),
     group: Sources | None = None,
     unit: str = "",
+    places: Collection[str] = (),
 ) -> Conversion:
     """What is done to the texts of a column.
 
-    `marks`: the decimal mark and the mark between thousands that its numbers are written with.
+    `marks`: the decimal mark and the mark between thousands that its numbers are written with; `places`: what `in` may say
+    for the sources at hand.
     """
     manner = Manner(
         *marks,
         unit=unit or column.unit,
         percent=column.percent,
         censored=bool(column.censored),
-        date_order=column.date_order or (group.date_order if group else ""),
+        date_order=column.order_in(places) or (group.date_order if group else ""),
         format=tuple(column.format),
         century_from=column.century_from,
         zoned=bool(column.zone),
@@ -208,7 +210,7 @@ def _binding(
     return Binding(
         column.name,
         tuple(position for position, _ in at),
-        conversion(column, marks, sight.group, _one(units)),
+        conversion(column, marks, sight.group, _one(units), sight.places),
         units,
         tuple(header.names[position] for position, _ in at),
         _linears(column, units),
@@ -224,7 +226,7 @@ def _wide_binding(
         cells = [row[number] for row in wide.cells if row[number] >= 0]
     units = tuple(dict.fromkeys(header.unit_at(at) for at in cells))
     # the parts of a header are no cells, and are not written with the marks of cells
-    how = conversion(column, marks, sight.group, _one(units)) if cells else conversion(column)
+    how = conversion(column, marks, sight.group, _one(units), sight.places) if cells else conversion(column)
     names = tuple(header.names[at] for at in cells)
     linears = _linears(column, units[:1])
     return Binding(column.name, (wide.position_of(column.name),), how, units, names, linears)

@@ -6,12 +6,12 @@ from collections import Counter
 from collections.abc import Collection, Mapping, Sequence
 from dataclasses import dataclass
 
-from integrum.columns.names import loosened
 from integrum.columns.states import CLAIMED, GUESSED, LEFT_OUT, UNLISTED, Cell
 from integrum.columns.wide_cells import WideCells, wide_cells
 from integrum.plan.column import Beside, Column
 from integrum.plan.headers import fits, is_pattern
 from integrum.plan.model import Plan
+from integrum.plan.names import loosened
 from integrum.plan.sources import Sources
 from integrum.plan.validating import nearest
 from integrum.problems import Problem, quoted

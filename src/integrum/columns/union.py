@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
-from integrum.columns.names import loosened
+from integrum.plan.names import loosened
 
 
 @dataclass(frozen=True)

@@ -3,15 +3,17 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Iterable, Mapping, Sequence
-from dataclasses import dataclass, replace
+from collections.abc import Callable, Hashable, Mapping, Sequence
+from dataclasses import dataclass, field, replace
 from typing import cast
 
 from integrum.deciding.categories import alike_values
 from integrum.deciding.decision import Decision, Place
 from integrum.deciding.missing import codes_among, is_absent_word, is_code, is_of_kind
 from integrum.deciding.numbers import as_number
-from integrum.deciding.seen import Range, Seen
+from integrum.deciding.places import first_places
+from integrum.deciding.seen import Range, Seen, is_mostly
+from integrum.deciding.serial_days import serial_days
 from integrum.deciding.times import as_time
 from integrum.deciding.truths import as_boolean
 from integrum.values.evidence import CODE, EMPTY, ERROR, TEXT, TRIED, kinds_of_group
@@ -20,6 +22,10 @@ from integrum.values.units import is_unit
 
 # numbers with a letter or two behind them, or before them
 _MARK = re.compile(r"\d+(?:\.\d+)?[ -]?([A-Za-z]{1,2})|[A-Za-z]{1,3}[ .-]?\d+(?:\.\d+)?")
+# several short numbers in a cell; one that is grouped by thousands is none
+_LIST = re.compile(r"\d{1,2}(?: ?(?:[,;|/+]|and) ?\d{1,2})+")
+_RANGE = re.compile(r"\d+(?:\.\d+)? ?(?:-|–|to) ?\d+(?:\.\d+)? ?\w{0,6}")
+_SEVERAL = ((_LIST, "several values in one cell"), (_RANGE, "ranges of values"))
 # so large a part of the values is no slip
 _SOME = 0.05
 # by the type whose decisions they are: the kinds of values that are decided about together
@@ -39,6 +45,11 @@ class Evidence:
         Place, ...
     ] = ()  # numbers that can be read in two ways where nothing shows which, the first of each source
     settled: Place | None = None  # the first number that could be, where numbers elsewhere show which
+    wanted: str = ""  # the type that is given for the column: what is not of it is a bad value
+    # what sources have in common that write dates in the same way, where one of them shows how
+    office: Callable[[Seen], Hashable] = lambda _: None
+    # by source and position the order of day and month that the steps between the times show
+    orders: Mapping[tuple[int, int], str] = field(default_factory=dict)
 
 
 def decide(evidence: Evidence) -> Decision:
@@ -57,40 +68,34 @@ def decide(evidence: Evidence) -> Decision:
     (Place(text='broken', count=1, source=1, row=9),)
     """
     seen = [one for one in evidence.seen if one.kind not in (EMPTY, ERROR)]
-    words = places_of(one for one in seen if one.kind == TEXT and is_absent_word(one.detail))
+    words = first_places(one for one in seen if one.kind == TEXT and is_absent_word(one.detail))
     typed = [one for one in seen if one.kind not in (TEXT, CODE)]
     others = [
         one for one in seen if one.kind == CODE or (one.kind == TEXT and not is_absent_word(one.detail))
     ]
     families = {name: sum(one.count for one in typed if one.kind in kinds) for name, kinds in _GROUPS.items()}
     families = {name: count for name, count in families.items() if count}
-    if not families or (others and not _mostly(families, others)):
+    wanted = TYPES[evidence.wanted].group if evidence.wanted else ""
+    if wanted == "text" or not families or (others and not wanted and not _mostly(families, others)):
         return _text(seen, words)
-    name = max(families, key=lambda each: families[each])
+    name = wanted if wanted in families else max(families, key=lambda each: families[each])
+    days = serial_days(typed, evidence)
+    if days and not others:
+        return replace(as_time(days.dates, evidence, days.numbers), missing=words)
     stray = [one for one in typed if one.kind not in _GROUPS[name]]
     if name != "number":
-        words = (*words, *places_of(one for one in stray if is_code(one)))
+        words = (*words, *first_places(one for one in stray if is_code(one)))
         stray = [one for one in stray if not is_code(one)]
         typed = [one for one in typed if one.kind in _GROUPS[name] or not is_code(one)]
-    if name == "boolean" or (stray and families.get("boolean")):
+    if name == "boolean" or (stray and families.get("boolean") and not wanted):
         made = as_boolean(typed, evidence.ranges)
         if made is not None and not others:
             return replace(made, missing=words)
         if name == "boolean":
             return _text(seen, words)
-    if others and not stray and all(one.kind == CODE for one in others):
-        first = places_of(others)[0]
-        note = f'text: codes such as "{first.text}" would lose their zeros or digits as numbers'
-        return Decision(missing=clear_codes(words), notes=(note,))
-    if others and not stray and are_marks(others, sum(one.count for one in seen)):
-        first = places_of(others)[0]
-        return Decision(
-            missing=clear_codes(words), notes=(f'text: numbers and codes such as "{first.text}"',)
-        )
-    if others or stray:
-        values = sum(one.count for one in seen)
-        against = places_of([*others, *stray])
-        return Decision(missing=clear_codes(words), main=name, against=against, values=values)
+    if (others or stray) and name != wanted and (made := _no_type(name, seen, others, stray)):
+        return replace(made, missing=clear_codes(words))
+    typed, bad = [one for one in typed if one.kind in _GROUPS[name]], first_places([*others, *stray])
     if name == "number":
         codes, rest = codes_among(typed, evidence.ranges)
         made = as_number(rest, evidence)
@@ -100,8 +105,36 @@ def decide(evidence: Evidence) -> Decision:
     else:
         made = Decision(cast(TypeName, name))
     if made.type == "text":
-        made = replace(made, main=name)
-    return replace(made, missing=words if made.type != "text" else clear_codes(words))
+        return replace(made, main=name, missing=clear_codes(words))
+    bad = tuple(sorted((*made.bad, *bad), key=lambda one: -one.count))
+    return replace(made, bad=bad, missing=words)
+
+
+def _no_type(
+    name: str, seen: Sequence[Seen], others: Sequence[Seen], stray: Sequence[Seen]
+) -> Decision | None:
+    """That a column is text for the values that are not of the type of most; None where these are few bad ones."""
+    if others and not stray and all(one.kind == CODE for one in others):
+        first = first_places(others)[0]
+        note = f'text: codes such as "{first.text}" would lose their zeros or digits as numbers'
+        return Decision(notes=(note,))
+    if others and not stray and are_marks(others, sum(one.count for one in seen)):
+        first = first_places(others)[0]
+        return Decision(notes=(f'text: numbers and codes such as "{first.text}"',))
+    is_strict = name == "month" or any(one.kind == CODE for one in others)
+    if not is_strict and _are_few([*others, *stray], seen):
+        return None
+    for pattern, what in _SEVERAL if name == "number" and others and not stray else ():
+        if all(pattern.fullmatch(one.detail or one.raw.strip()) for one in others):
+            return Decision(notes=(f'text: {what}, such as "{others[0].detail or others[0].raw.strip()}"',))
+    values = sum(one.count for one in seen)
+    return Decision(main=name, against=first_places([*others, *stray]), values=values)
+
+
+def _are_few(others: Sequence[Seen], seen: Sequence[Seen]) -> bool:
+    """Whether values that are not of the type of all others are so few that they are bad ones."""
+    with_value = [one for one in seen if not (one.kind == TEXT and is_absent_word(one.detail))]
+    return is_mostly(others, with_value)
 
 
 def are_marks(others: Sequence[Seen], values: int) -> bool:
@@ -139,17 +172,6 @@ def _text(seen: Sequence[Seen], words: Sequence[Place]) -> Decision:
     return Decision(missing=missing, alike=tuple(alike_values(counts)))
 
 
-def places_of(seen: Iterable[Seen]) -> tuple[Place, ...]:
-    """The texts of some values with their number and their first place, the most frequent first."""
-    found: dict[str, Place] = {}
-    for one in seen:
-        said = one.detail if one.detail and (one.kind == TEXT or is_code(one)) else one.raw
-        before = found.get(said)
-        place = Place(said, one.count, one.source, one.row)
-        found[said] = replace(before, count=before.count + one.count) if before else place
-    return tuple(sorted(found.values(), key=lambda one: -one.count))
-
-
 def _mostly(families: Mapping[str, int], others: Sequence[Seen]) -> bool:
     """Whether so much has a type that a text column is worth a reason."""
     return sum(families.values()) >= sum(one.count for one in others)
@@ -163,7 +185,7 @@ def with_common_codes(decisions: Sequence[Decision], values: Sequence[Sequence[S
         known = {one.text for one in made.missing}
         more: tuple[Place, ...] = ()
         if made.type == "text" and codes:
-            more = places_of(
+            more = first_places(
                 one
                 for one in seen
                 if (one.detail or one.raw) in codes and (one.detail or one.raw) not in known

@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from collections.abc import Mapping
+from dataclasses import dataclass, field
 
 from integrum.deciding.categories import AlikeValue
 from integrum.plan.words import DateOrder
@@ -28,9 +29,15 @@ class Decision:
     main: str = ""  # of a text column: what most of its values are; empty where they are texts
     against: tuple[Place, ...] = ()  # then the values that are not, the most frequent first
     values: int = 0
+    bad: tuple[Place, ...] = ()  # of a column of another type: the few values that are not of it
     reasons: tuple[str, ...] = ()  # what else makes it text
     # as a column of a plan has them; `unit` is that which stands behind the values
     date_order: DateOrder = ""
+    other_orders: Mapping[str, tuple[int, ...]] = field(
+        default_factory=dict
+    )  # the sources that have another order
+    open_orders: tuple[Place, ...] = ()  # the first date of each source that does not show its order
+    format: tuple[str, ...] = ()
     zone: str = ""
     spelling: str = ""
     unit: str = ""

@@ -28,4 +28,4 @@ def decide_texts(values: Sequence[str | None]) -> Decision:
         for number, (kind, place, value) in enumerate(zip(kinds, at, values, strict=True))
     ]
     made = decide(Evidence(seen))
-    return Decision() if made.missing or made.censored else replace(made, unit="")
+    return Decision() if made.missing or made.censored or made.bad else replace(made, unit="")

@@ -6,7 +6,8 @@ from collections.abc import Sequence
 from typing import TYPE_CHECKING
 
 from integrum.deciding.decision import Decision
-from integrum.deciding.seen import Seen
+from integrum.deciding.places import first_places
+from integrum.deciding.seen import Seen, is_mostly
 from integrum.problems import counted
 from integrum.values.evidence import CENSORED, INTEGER, MARKS, NUMBER, WRITTEN_NUMBER, letter_of
 from integrum.values.units import same_unit
@@ -29,23 +30,28 @@ def as_number(seen: Sequence[Seen], evidence: Evidence) -> Decision:
         return Decision(reasons=(_two_numbers(evidence.open[0].text),), advice=_which_mark(mark))
     units: dict[str, int] = {}
     whole = True
+    other = [one for one in seen if _has_other_marks(one, evidence)]
+    if other and not is_mostly(other, seen):
+        marks = other[0].detail.partition(" ")[0]
+        return Decision(reasons=(_other_marks(other[0], marks),), advice=_mark_advice(marks))
+    seen = [one for one in seen if one not in other]
     for one in seen:
         marks, _, unit = one.detail.partition(" ") if one.kind in (WRITTEN_NUMBER, CENSORED) else ("", "", "")
         if one.kind == CENSORED and not _has_marks(marks, one):
             continue  # a word, and no number
-        if one.kind in (WRITTEN_NUMBER, CENSORED) and _letter(one, evidence) not in marks:
-            return Decision(reasons=(_other_marks(one, marks),), advice=_mark_advice(marks))
         whole &= one.kind == INTEGER or _WHOLE in marks
         if unit or one.kind in (WRITTEN_NUMBER, NUMBER, INTEGER):
             known = next((each for each in units if same_unit(each, unit)), unit)
             units[known] = units.get(known, 0) + one.count
     said = [unit for unit in units if unit]
     bare = units.get("", 0)
-    wrong = _units_differ(said, bare, evidence.unit)
+    wrong = _units_differ(said, bare, evidence)
     if wrong:
         return Decision(reasons=(wrong,))
     unit = said[0] if said else ""
-    notes = [f'"{unit}" follows the number in some values'] if unit else []
+    notes = [f'"{unit}" stands beside the number in {_values(units[unit])}'] if unit else []
+    if unit and bare and not evidence.unit:
+        notes.append(f"{_values(bare)} without a unit {'are' if bare > 1 else 'is'} taken as {unit}, too")
     if evidence.settled is not None:
         mark = (evidence.marks or {}).get(evidence.settled.source, (".", ""))[0]
         which = "a decimal mark" if mark in evidence.settled.text else "between thousands"
@@ -60,7 +66,22 @@ def as_number(seen: Sequence[Seen], evidence: Evidence) -> Decision:
         unit="" if evidence.unit else unit,
         censored=bool(censored),
         notes=tuple(notes),
+        bad=first_places(other),
     )
+
+
+def _has_other_marks(one: Seen, evidence: Evidence) -> bool:
+    """Whether a number is written with other marks than its source is read with."""
+    if one.kind not in (WRITTEN_NUMBER, CENSORED):
+        return False
+    marks = one.detail.partition(" ")[0]
+    if one.kind == CENSORED and not _has_marks(marks, one):
+        return False  # a word, and no number
+    return _letter(one, evidence) not in marks
+
+
+def _values(count: int) -> str:
+    return counted(count, "value")
 
 
 def _has_marks(marks: str, one: Seen) -> bool:
@@ -73,8 +94,9 @@ def _letter(one: Seen, evidence: Evidence) -> str:
 
 def _other_marks(one: Seen, marks: str) -> str:
     plain = marks.replace(_WHOLE, "")
-    if len(plain) > 1:
+    if {*plain} & {"p", "t"} and {*plain} & {"c", "d"}:
         return _two_numbers(one.raw)
+    plain = plain[:1]
     what = {
         "c": "a decimal comma",
         "t": "commas between thousands",
@@ -107,12 +129,13 @@ def _mark_advice(marks: str) -> tuple[str, ...]:
     )
 
 
-def _units_differ(said: Sequence[str], bare: int, header: str) -> str:
+def _units_differ(said: Sequence[str], bare: int, evidence: Evidence) -> str:
+    header = evidence.unit
     if len(said) > 1:
         return f"values have different units: {', '.join(said[:4])}"
     if said and header and not same_unit(said[0], header):
         return f'the header gives the unit {header}, and values have "{said[0]}"'
-    if said and bare and not header:
+    if said and bare and said[0] == "%" and any(abs(one.least) <= 1 for one in evidence.ranges):
         have = "1 value has" if bare == 1 else f"{bare:,} values have"
-        return f'{have} no unit, and the others have "{said[0]}"'
+        return f'{have} no "%" and may be shares, and the others have it'
     return ""

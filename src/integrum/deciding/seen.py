@@ -7,6 +7,7 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
+from integrum.deciding.thresholds import MOSTLY, MOSTLY_VALUES
 from integrum.values.sketch import Sketch
 
 
@@ -50,6 +51,21 @@ class Range:
             least=min(self.least, other.least),
             greatest=max(self.greatest, other.greatest),
         )
+
+
+def is_mostly(others: Sequence[Seen], every: Sequence[Seen]) -> bool:
+    """Whether all but a few values have the type of a column, so that those few are bad values.
+
+    `others`, `every`: the values that do not have it, and all values.
+
+    Examples
+    --------
+    >>> numbers, refused = Seen(0, 0, 2, 297, 2, "7.2"), Seen(0, 0, 7, 3, 40, "refused", "refused")
+    >>> is_mostly([refused], [numbers, refused]), is_mostly([refused], [Seen(0, 0, 2, 9, 2, "7.2"), refused])
+    (True, False)
+    """
+    total, without = sum(one.count for one in every), sum(one.count for one in others)
+    return total - without >= max(MOSTLY_VALUES, MOSTLY * total)
 
 
 def as_sketch(ranges: Sequence[Range]) -> Sketch:

@@ -20,6 +20,9 @@ CODE_SURE, CODE_MAYBE = -777.0, -66.0
 # a positive code is so many times the greatest other value, and has so many digits before the point
 CODE_BEYOND, CODE_DIGITS = 3.0, 3
 
+# a column has a type when so large a share of its values has it, and so many of them; the others are bad values
+MOSTLY, MOSTLY_VALUES = 0.95, 20
+
 # a source whose values lie apart from those of so many others at least is pointed out
 APART_SOURCES = 3
 # so many widths of the range of the others away

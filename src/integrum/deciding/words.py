@@ -6,6 +6,7 @@ from collections.abc import Iterator, Sequence
 
 from integrum.deciding.decision import Decision, Place
 from integrum.problems import clipped, counted
+from integrum.values.manner import ORDER_WORDS
 from integrum.values.types import TYPES
 
 _SHOWN, _MOST_ALIKE = 3, 8
@@ -29,12 +30,25 @@ def decision_lines(decision: Decision, names: Sequence[str]) -> Iterator[str]:
         more = f"; and {len(decision.missing) - _SHOWN:,} more" if len(decision.missing) > _SHOWN else ""
         many = len(decision.missing) > 1
         yield f"missing {'codes' if many else 'code'}: {shown}{more}"
+    if decision.bad:
+        shown = "; ".join(_told(one, names) for one in decision.bad[:_SHOWN])
+        more = f"; and {len(decision.bad) - _SHOWN:,} more" if len(decision.bad) > _SHOWN else ""
+        count = sum(one.count for one in decision.bad)
+        values = "1 value is" if count == 1 else f"{count:,} values are"
+        yield f"{values} not {TYPES[decision.type].words}, and will be empty and told: {shown}{more}"
     if reason := why_text(decision, names):
         yield reason
     if decision.advice:
         yield f"if you know it, set {', '.join(decision.advice)}"
-    if decision.date_order:
-        yield f"dates are {_ORDERS[decision.date_order]}, as the values in every source show"
+    if decision.open_orders:
+        first = decision.open_orders[0]
+        yield (
+            f"if you know it, add {names[first.source]}"
+            + (f" and {len(decision.open_orders) - 1:,} more" if len(decision.open_orders) > 1 else "")
+            + ' to date_order_in, as in date_order_in = { dmy = ["NAME"] }'
+        )
+    elif decision.date_order and not any(one.startswith("dates are ") for one in decision.notes):
+        yield f"dates are {ORDER_WORDS[decision.date_order]}, as the values in every source show"
     if decision.zone:
         yield "all times have an offset or a zone; they are converted to UTC"
     yield from decision.notes
@@ -63,6 +77,3 @@ def why_text(decision: Decision, names: Sequence[str]) -> str:
 def _told(one: Place, names: Sequence[str]) -> str:
     first = ", first in row" if one.count > 1 else ", row"
     return f'{one.count:,} × "{clipped(one.text, 30)}" in {names[one.source]}{first} {one.row:,}'
-
-
-_ORDERS = {"dmy": "day-month-year", "mdy": "month-day-year", "ymd": "year-month-day"}

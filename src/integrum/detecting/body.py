@@ -13,6 +13,8 @@ from integrum.detecting.rows import Row
 _TYPED, _PURE = 0.6, 0.85
 _FITTING = 0.5
 _DISTINCT, _SHORT = 200, 2
+# so many columns with a word of their own
+_NAMED, _MOSTLY = 4, 0.6
 _DIGITS, _LETTERS = re.compile(r"\d"), re.compile(r"[^\W\d_]")
 
 
@@ -119,8 +121,26 @@ class Body:
     def _has_code(self, row: Row) -> bool:
         return any(mask_of(row.cells[at].strip()) == mask for at, mask in self.codes.items())
 
+    def names_columns(self, row: Row) -> bool:
+        """Whether a row has a word of its own in most columns of numbers or times, so that it can be no row of data.
+
+        Examples
+        --------
+        >>> body = Body([Row(at, ["A", "3.1", "4", "2024-05-01", "7"]) for at in range(9)], 5)
+        >>> names, words = ["n", "temp", "ph", "day", "n2"], ["n", "dry", "dry", "dry", "dry"]
+        >>> body.names_columns(Row(0, names)), body.names_columns(Row(0, words))
+        (True, False)
+        """
+        if len(self.typed) < _NAMED or not row.fits(self.width) or any(row.values):
+            return False
+        filled = [at for at in self.typed if 2 * self.present[at] >= len(self.fitting)]
+        words = [word for at in filled if (word := row.cells[at].strip())]
+        return len(words) >= max(_NAMED, _MOSTLY * len(filled)) and len(set(words)) == len(words)
+
     def cost_to_keep(self, row: Row) -> float:
         """What it would cost to keep a row in the table if it does not belong there."""
         if not row.fits(self.width):
             return costs.KEPT_SHORT
+        if self.names_columns(row):
+            return costs.KEPT_NAMES * sum(bool(row.cells[at].strip()) for at in self.typed)
         return costs.KEPT_NOTE * max(0.0, 1 - 2 * self.likeness(row))

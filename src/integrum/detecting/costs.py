@@ -13,6 +13,8 @@ DROPPED_WORDS = 1.5
 # a row that is kept in the table and is not like the others: it is reported as a bad value, or set aside with its text
 KEPT_NOTE = 1.0
 KEPT_SHORT = 0.8
+# the same of a row that has a word of its own in most columns of numbers or times, for each word: it names the columns
+KEPT_NAMES = 2.0
 # a column with values that has no name, and the first one, which is often an index
 NAMELESS, NAMELESS_FIRST = 0.7, 0.1
 # a header that comes again below speaks for itself, one with an empty row below it a little against

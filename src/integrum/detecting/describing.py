@@ -87,6 +87,8 @@ def _is_odd(row: Row, body: Body) -> bool:
     over = [at for at in body.typed if at < len(row.cells) and row.cells[at].strip()]
     words = {row.cells[at].strip() for at in over}
     is_keyless = not row.cells[0].strip() or (0 in body.typed and row.kinds[0] == "text")
+    if body.names_columns(row):
+        return True
     return (
         is_keyless
         and len(over) > 1

@@ -185,7 +185,13 @@ def _cells(line: str, written: Separated, dialect: Dialect) -> list[str]:
 
 def _marks(rows: Sequence[Row]) -> list[str]:
     """What comments may begin with here; that of the first row first."""
-    found = dict.fromkeys(mark for row in rows for mark in _COMMENTS if row.start.startswith(mark))
+    # a header cell that is nothing but the sign stands above the numbers of the rows
+    some = [
+        row
+        for row in rows
+        if not (len(row.cells) > 1 and row.cells[0].strip() in _COMMENTS and row.cells[1].strip())
+    ]
+    found = dict.fromkeys(mark for row in some for mark in _COMMENTS if row.start.startswith(mark))
     return list(found)
 
 

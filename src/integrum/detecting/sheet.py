@@ -10,7 +10,6 @@ from io import StringIO
 import numpy as np
 
 from integrum.arrow.arrays import Mask
-from integrum.columns.names import loosened
 from integrum.detecting.detect import Detected, about_header, places, whole_lines
 from integrum.detecting.endings import leading
 from integrum.detecting.footers import footer_text
@@ -20,6 +19,7 @@ from integrum.detecting.sample import Sample
 from integrum.detecting.shape import Reader, Shape
 from integrum.detecting.statistics import Above, above_in_source
 from integrum.plan.layout import Layout
+from integrum.plan.names import loosened
 from integrum.values.cells import is_absent, is_value
 from integrum.workbooks.places import letters
 

@@ -8,10 +8,10 @@ from contextlib import suppress
 from dataclasses import replace
 
 from integrum.columns.header import Header
-from integrum.columns.names import loosened
 from integrum.detecting.detect import UNCLEAR_ENCODING, Detected
 from integrum.detecting.sample import take_sample
 from integrum.plan.layout import Layout, is_ascii_like
+from integrum.plan.names import loosened
 from integrum.problems import SourceFault
 from integrum.reading.head import read_head
 from integrum.sources.source import Source

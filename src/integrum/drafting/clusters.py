@@ -7,10 +7,10 @@ from dataclasses import dataclass, field
 from math import inf
 from typing import Any
 
-from integrum.columns.names import loosened
 from integrum.detecting.detect import Detected
 from integrum.detecting.sheet import SheetDetected
 from integrum.plan.layout import is_ascii_like
+from integrum.plan.names import loosened
 from integrum.reading.head import Head
 from integrum.surveying.findings import Survey
 

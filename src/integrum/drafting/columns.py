@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Callable, Collection, Iterable, Sequence
 from dataclasses import dataclass, replace
 
 from integrum.columns.states import CLAIMED, IN_PART, LEFT_OUT
+from integrum.deciding.words import decision_lines
+from integrum.drafting.deciding import decided, filled, free_of
 from integrum.engine.variants import families_of
 from integrum.plan.column import Column, Maybe
 from integrum.plan.headers import fits, is_pattern
@@ -40,7 +42,7 @@ class Completed:
         return tuple(guess for guess in self.guesses if guess.column in own)
 
 
-def complete(survey: Survey, plan: Plan) -> Completed:
+def complete(survey: Survey, plan: Plan, untyped: Collection[str] = (), fill: bool = False) -> Completed:
     """Find the spellings of the columns of a plan, and what may belong to them.
 
     Parameters
@@ -49,6 +51,10 @@ def complete(survey: Survey, plan: Plan) -> Completed:
         A survey of the sources of the plan's groups.
     plan
         The plan; only its groups, columns and words are looked at.
+    untyped
+        The columns of which only the name is given: their types are decided, too.
+    fill
+        Whether what the columns leave open is filled from their values.
     """
     families, family_of = families_of(plan, survey.found, survey.heads)
     present = [at for at, one in enumerate(survey.sources) if one.variant]
@@ -59,6 +65,13 @@ def complete(survey: Survey, plan: Plan) -> Completed:
     known = [one for one in survey.known if one.name not in done | identifiers]
     made = reconcile(known, [one.source for one in survey.sources], plan, claimed)
     guesses = guesses_of(made.guesses, each_name=True)
+    every = {one.name for one in survey.known} | {name for column in plan.columns for name in column.headers}
+
+    def free_name(name: str) -> str:
+        found = free_of(name, every)
+        every.add(found)
+        return found
+
     columns: list[Column] = []
     lines: dict[str, list[str]] = {}
     taken: set[str] = set()
@@ -67,12 +80,34 @@ def complete(survey: Survey, plan: Plan) -> Completed:
         taken.update(made.columns[column.name])
         listed = {*column.never, *(one.header for one in column.guesses), *column.headers}
         maybe = [one for one in guesses.get(column.name, ()) if one.header not in listed]
-        columns.append(replace(column, also=(*column.also, *names), maybe=(*column.maybe, *maybe)))
+        done_column = replace(column, also=(*column.also, *names), maybe=(*column.maybe, *maybe))
         lines[column.name] = [f"also written {quoted(names, len(names))}"] if names else []
+        if fill and survey.values and made.columns[column.name]:
+            done_column, said = _filled(
+                survey, done_column, made.columns[column.name], column.name in untyped, free_name
+            )
+            lines[column.name] += said
+        columns.append(done_column)
         if not made.columns[column.name] and column.name not in plan.identifiers:
             lines[column.name] = ["no source has this column"]
     free = {one.name: one.count for one in known if one.name not in taken}
     return Completed(tuple(columns), made.guesses, free, lines)
+
+
+def _filled(
+    survey: Survey, column: Column, names: Sequence[str], untyped: bool, free: Callable[[str], str]
+) -> tuple[Column, list[str]]:
+    """A column with what its values decide, and the evidence."""
+    assert survey.values
+    if column.from_ or column.read or column.swap or column.values or column.case:
+        return column, []  # its values are not those of the cells
+    units = dict(sorted(survey.values.of(names).units.items(), key=lambda one: -one[1]))
+    made = survey.values.decide(names, column.unit, "" if untyped else column.type)
+    labels = [one.source for one in survey.sources]
+    said = [clipped(line, 400) for line in decision_lines(made, labels)]
+    if untyped:
+        return decided(column, made, survey, units, free), said
+    return filled(column, made, survey, units, free), said
 
 
 def beside(survey: Survey, free: Iterable[str]) -> list[ColumnSurvey]:

@@ -4,10 +4,12 @@ from __future__ import annotations
 
 import os
 from collections.abc import Mapping
-from dataclasses import dataclass, field
-from functools import reduce
+from dataclasses import dataclass, field, replace
+from functools import partial, reduce
 from pathlib import Path
 
+from integrum.deciding.words import decision_lines, why_text
+from integrum.drafting.deciding import decided, filled, free_of
 from integrum.plan.decisions import accept_guess, accept_value, refuse_guess, refuse_value
 from integrum.plan.layout import Layout
 from integrum.plan.merge import merge_plan
@@ -42,6 +44,8 @@ class Draft:
         For an existing plan: what is new since, a line each.
     before
         The text of the existing plan file; empty without one.
+    typed
+        The columns whose types somebody has given.
     """
 
     plan: Plan
@@ -52,6 +56,7 @@ class Draft:
     proven: Mapping[int, Layout] = field(default_factory=dict, repr=False, compare=False)
     new: tuple[str, ...] = ()
     before: str = field(default="", repr=False, compare=False)
+    typed: frozenset[str] = field(default=frozenset(), repr=False, compare=False)
 
     @property
     def guesses(self) -> list[OpenGuess]:
@@ -126,6 +131,32 @@ class Draft:
             one.accept(f"accepted, as its score is at least {least:g}")
             done.append(one)
         return done
+
+    def decide_again(self, name: str) -> None:
+        """Decide about a column that has got more headers, by the values below all of them."""
+        survey = self.survey
+        column = next(one for one in self.plan.columns if one.name == name)
+        here = [header for header in column.headers if survey and survey.values and survey.values.has(header)]
+        if survey is None or survey.values is None or not here or column.from_:
+            return
+        taken = {each for one in self.plan.columns for each in (*one.headers, one.censored)} | {
+            *self.plan.identifiers
+        }
+        free = partial(free_of, taken=taken)
+        is_typed = name in self.typed
+        units = dict(sorted(survey.values.of(here).units.items(), key=lambda one: -one[1]))
+        made = survey.values.decide(here, column.unit if is_typed else "", column.type if is_typed else "")
+        again = (filled if is_typed else decided)(column, made, survey, units, free)
+        if again.type == "text":
+            again = replace(again, missing=tuple(dict.fromkeys((*again.missing, *column.missing))))
+        labels = [one.source for one in survey.sources]
+        again = replace(again, undecided=why_text(made, labels) if not is_typed else column.undecided)
+        self.plan = replace(self.plan, columns=[again if one is column else one for one in self.plan.columns])
+        before = {line for one in survey.columns if one.name in here for line in one.said}
+        key = ("columns", name)
+        kept = [line for line in self.remarks.get(key, ()) if line not in before]
+        lines = [clipped(line, 400) for line in decision_lines(made, labels)]
+        self.remarks = {**self.remarks, key: [*lines, *(line for line in kept if line not in lines)]}
 
     def remark(self, column: str, line: str) -> None:
         """Add a line to the comments on a column."""
@@ -242,7 +273,8 @@ class OpenGuess:
         if twin is not None:
             kept = {key: lines for key, lines in draft.remarks.items() if key != ("columns", twin.name)}
             draft.remarks = kept
-        said = f" ({self.score:.2f}: {self.because})" if self.score else ""
+        said = f" ({self.score:.2f}: {self.because})" if self.score and self.because else ""
+        draft.decide_again(self.column)
         draft.remark(self.column, f'"{self.header}": {why}{said}')
 
     def refuse(self) -> None:

@@ -5,27 +5,30 @@ from __future__ import annotations
 from collections.abc import Callable, Sequence
 from dataclasses import replace
 from pathlib import Path
-from typing import cast
 
 from integrum.deciding.identifier import decide_texts
 from integrum.deciding.words import why_text
 from integrum.drafting.columns import complete, guesses_of, unlisted_line
+from integrum.drafting.deciding import decided, free_of
 from integrum.drafting.draft import Draft
 from integrum.drafting.grouping import LayoutGroup, apart, layout_groups
+from integrum.drafting.headerless import named_like_siblings
 from integrum.drafting.proof import reads_alike
-from integrum.drafting.wide import wide_remarks
 from integrum.engine.layouts import Chosen, choose_layouts
 from integrum.errors import NothingFound
-from integrum.naming.proposal import fitting, propose
-from integrum.plan.column import Alike, Column, Maybe
+from integrum.naming.proposal import fitting, nearer, propose
+from integrum.plan.column import Column, Maybe
+from integrum.plan.headers import fits
 from integrum.plan.layout import Layout
 from integrum.plan.model import Plan
+from integrum.plan.names import serial_pattern, without_serial
 from integrum.plan.rules import Provenance, Rules
+from integrum.plan.scheme import Schemes
 from integrum.plan.sources import Sources
-from integrum.problems import Problem, SourceFault, clipped, counted
+from integrum.problems import Problem, SourceFault, clipped, counted, first_few
+from integrum.sources.suffixes import unpacked_name
 from integrum.surveying.findings import ColumnSurvey, Survey
-from integrum.values.types import TYPES, TypeName
-from integrum.values.units import in_name
+from integrum.surveying.wide import wide_remarks
 from integrum.workers.pool import threads
 
 # what a person should look at before a run; and what a survey tells of layouts that it is not sure of
@@ -41,7 +44,7 @@ _SHOWN = 3
 _UNDECIDED = frozenset({"layout-undecided", "encoding-unclear"})
 
 
-def draft_from(survey: Survey, folder: Path, given: Sequence[Column] | None = None) -> Draft:
+def draft_from(survey: Survey, folder: Path, given: Sequence[Column | str] | None = None) -> Draft:
     """Write the plan that a survey suggests.
 
     Raises NothingFound when no source of the survey has a readable header.
@@ -51,7 +54,8 @@ def draft_from(survey: Survey, folder: Path, given: Sequence[Column] | None = No
     folder
         What its paths are relative to.
     given
-        The columns that the table shall have: they stay as they are, but for spellings and guesses.
+        The columns that the table shall have, or their names: what they say stays, and what they leave open is filled from
+        the values.
     """
     if not survey.columns:
         faults = "".join(f"\n  {problem}" for problem in survey.problems[:5])
@@ -67,21 +71,23 @@ def draft_from(survey: Survey, folder: Path, given: Sequence[Column] | None = No
         names_taken = {name for found in survey.columns for name, _ in found.spellings}
         for found in survey.columns:
             column, lines = drafted_column(
-                found, guesses.get(found.name, ()), lambda name: _free(name, names_taken)
+                survey, found, guesses.get(found.name, ()), lambda name: _taken(name, names_taken)
             )
             columns.append(column)
             if lines:
                 remarks["columns", column.name] = lines
     else:
-        made = complete(survey, Plan(survey.groups, given))
+        named = [Column(one) if isinstance(one, str) else one for one in given]
+        untyped = {one for one in given if isinstance(one, str)}
+        made = complete(survey, Plan(survey.groups, named), untyped, fill=True)
         columns += made.columns
         remarks |= {("columns", name): lines for name, lines in made.lines.items() if lines}
         top += [line] if (line := unlisted_line(made.unlisted)) else []
         survey = replace(survey, guesses=made.own_guesses)
     remarks["plan", ""] = top
     taken = {name for column in columns for name in column.headers} | set(survey.identifiers)
-    sheet = _free("sheet", taken) if any(one.sheet for one in survey.sources) else "sheet"
-    provenance = Provenance(_free("source", taken), _free("source_row", taken), sheet)
+    sheet = free_of("sheet", taken) if any(one.sheet for one in survey.sources) else "sheet"
+    provenance = Provenance(free_of("source", taken), free_of("source_row", taken), sheet)
     first = [
         _identifier(name, values)
         for name, values in survey.identifiers.items()
@@ -128,32 +134,31 @@ def draft_from(survey: Survey, folder: Path, given: Sequence[Column] | None = No
             replace(one, undecided=why[one.name]) if one.name in why else one for one in plan.columns
         ]
         plan = replace(plan, columns=open_columns)
-    return Draft(plan, remarks, folder, seen, survey, proven)
+    typed = frozenset(one.name for one in given or () if isinstance(one, Column))
+    return named_like_siblings(Draft(plan, remarks, folder, seen, survey, proven, typed=typed))
 
 
 def drafted_column(
-    found: ColumnSurvey, guesses: Sequence[Maybe], free: Callable[[str], str] = str
+    survey: Survey, found: ColumnSurvey, guesses: Sequence[Maybe], free: Callable[[str], str] = str
 ) -> tuple[Column, list[str]]:
     """A column as a survey suggests it, and the evidence."""
-    unit = found.units[0][0] if found.units else ""
     also = [name for name, _ in found.spellings[1:]]
-    made = found.decision
-    # whole numbers in several units are converted to one, and hardly whole any more
-    kind = cast(TypeName, TYPES[made.type].converted) if len(found.units) > 1 else made.type
-    column = Column(
-        found.name,
-        kind,
-        also,
-        guesses,
-        missing=[one.text for one in made.missing],
-        unit=unit or made.unit,
-        date_order=made.date_order,
-        zone=made.zone,
-        spelling=made.spelling,
-        censored=free(f"{in_name(found.name)[0]}_flag") if made.censored else "",
-        alike=[Alike(one.value, one.other, one.because) for one in made.alike],
-    )
+    column = Column(found.name, "text", also, guesses)
+    if serial_pattern(found.name):
+        column = _without_serials(column, {header for one in survey.columns for header, _ in one.spellings})
+    column = decided(column, found.decision, survey, dict(found.units), free)
     return column, [clipped(line, 400) for line in found.remarks]
+
+
+def _without_serials(column: Column, every: set[str]) -> Column:
+    """A column whose headers name the instrument: next month it is another one, so they are given as a pattern."""
+    patterns = dict.fromkeys(serial_pattern(header) or header for header in column.headers)
+    if any(fits(header, each) for each in patterns for header in every - {*column.headers}):
+        return column
+    name = without_serial(column.name)
+    if name in every - {*column.headers}:
+        return column
+    return replace(column, name=name, also=[each for each in patterns if each != name])
 
 
 def _tried(
@@ -278,17 +283,42 @@ def _identifier(name: str, values: Sequence[str | None]) -> Column:
 
 def _about_names(group: Sources, names: Sequence[str], scheme: str) -> list[str]:
     """A scheme for the names of a group that has none: that of all names, when they show one, or its own."""
-    made = None if group.ids else fitting(scheme, names) if scheme else propose(names)
-    if made is None or not made.fits or made.others:
-        made = None if group.ids else propose(names)
-    if made is None or not made.fits or made.others:
+    if group.ids:
+        return _about_misfits(group, names)
+    made = fitting(scheme, names) if scheme else None
+    own = propose(names)
+    if made is None or not made.fits or (made.others and own and len(own.others) < len(made.others)):
+        made = own
+    if made is None or not made.fits or len(made.others) > made.fits:
         return []
-    lines = [f"all {made.fits:,} names follow a pattern"]
+    if made.others:
+        shown = first_few(made.others, 3)
+        lines = [f"{made.fits:,} of {len(names):,} names follow a pattern; not: {shown}"]
+    else:
+        lines = [f"all {made.fits:,} names follow a pattern"]
     return [*lines, "rename its parts as you like; they become columns:", f'ids = "{made.scheme}"']
 
 
-def _free(name: str, taken: set[str]) -> str:
-    for free in (name, f"file_{name}", *(f"file_{name}_{number}" for number in range(2, 1000))):
-        if free not in taken:
-            return free
-    return name
+def _about_misfits(group: Sources, names: Sequence[str]) -> list[str]:
+    """The names that the schemes of a group do not fit, why not, and what would fit them."""
+    schemes = Schemes(group.schemes)
+    others = [name for name in names if schemes.fit(unpacked_name(name)).values is None]
+    if not others:
+        return []
+    do = "name does" if len(others) == 1 else "names do"
+    lines = [
+        f"{len(others):,} of {len(names):,} {do} not fit ids: {schemes.fit(unpacked_name(others[0])).reason}"
+    ]
+    found = nearer(group.schemes, names)
+    if found:
+        said = f'"{found[0]}"' if len(found) == 1 else "[" + ", ".join(f'"{one}"' for one in found) + "]"
+        left = sum(Schemes(found).fit(unpacked_name(name)).values is None for name in names)
+        lines.append(f"ids = {said} fits {'all of them' if not left else f'all but {left:,}'}")
+    return lines
+
+
+def _taken(name: str, taken: set[str]) -> str:
+    """The nearest name that is free, which is free no more."""
+    free = free_of(name, taken)
+    taken.add(free)
+    return free

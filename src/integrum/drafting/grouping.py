@@ -11,6 +11,7 @@ from pathlib import Path
 from typing import Any
 
 from integrum.drafting.clusters import Cluster, broken_in, clusters_of, common_names, files_of, sheets_in
+from integrum.drafting.places import literal
 from integrum.drafting.proof import reads_alike
 from integrum.plan.layout import Layout
 from integrum.plan.sources import Sources
@@ -72,7 +73,7 @@ def apart(survey: Survey, made: LayoutGroup, odd: Sequence[int], folder: Path) -
     names = {survey.sources[at].file for at in odd}
     layouts = tuple(one for one in group.layouts if any(made.layout_of[at] == one for at in left))
     several = len(layouts) > 1
-    excluded = [*group.exclude, *(_literal(name) for name in sorted(names))]
+    excluded = [*group.exclude, *(literal(name) for name in sorted(names))]
     kept = replace(
         group,
         exclude=list(dict.fromkeys(excluded)),
@@ -254,7 +255,7 @@ def _patterns(survey: Survey, cluster: Cluster, own: set[str]) -> list[str]:
     """Patterns that leave these places out, but not the files in `own`."""
     names = {one.file for one in survey.sources}
     return [
-        _literal(place) if place in names else f"{_literal(place)}/**"
+        literal(place) if place in names else f"{literal(place)}/**"
         for place in _places(survey, cluster)
         if place not in own
     ]
@@ -291,7 +292,3 @@ def _expected(group: Sources, count: int) -> tuple[int | None, list[str]]:
     if isinstance(group.expect, int):
         return count, [f"the whole group expected {group.expect:,} sources"]
     return None, ["`expect` was for all parts of this group together and was removed; set it for each part"]
-
-
-def _literal(name: str) -> str:
-    return "".join(f"[{letter}]" if letter in "*?[" else letter for letter in name)

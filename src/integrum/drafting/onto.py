@@ -35,7 +35,7 @@ def draft_onto(survey: Survey, plan: Plan, before: str, folder: Path, more: Draf
     guesses = guesses_of(made.guesses)
     there = {name for column in columns for name in column.headers}
     for found in beside(survey, made.free):
-        column, lines = drafted_column(found, guesses.get(found.name, ()))
+        column, lines = drafted_column(survey, found, guesses.get(found.name, ()))
         if column.name not in there:
             columns.append(column)
             remarks["columns", column.name] = ["new", *lines]
@@ -56,16 +56,17 @@ def draft_onto(survey: Survey, plan: Plan, before: str, folder: Path, more: Draf
         survey=replace(survey, guesses=made.guesses),
         new=tuple(new),
         before=before,
+        typed=frozenset(column.name for column in plan.columns),
     )
 
 
-def kept_draft(survey: Survey, plan: Plan, before: str, folder: Path) -> Draft:
+def kept_draft(survey: Survey, plan: Plan, before: str, folder: Path, said: Sequence[str] = ()) -> Draft:
     """A plan that was drafted before, as it is, with what is new among its sources.
 
-    `survey`, `plan`, `before`, `folder`: as for `draft_onto`.
+    `survey`, `plan`, `before`, `folder`: as for `draft_onto`; `said`: what the code says otherwise.
     """
     made = complete(survey, plan)
     line = unlisted_line(made.unlisted)
-    new = [line] if line and plan.rules.unlisted != "keep" else []
+    new = [*said, line] if line and plan.rules.unlisted != "keep" else [*said]
     new += [f"{name}: {each}" for name, lines in made.lines.items() for each in lines]
     return Draft(plan, {}, folder, survey=survey, new=tuple(new), before=before)

@@ -45,6 +45,8 @@ class Intake:
     drafted: bool = False  # whether its plan was drafted for this run
     stop_at_first: bool = False  # whether to stop at the first source that has to be set aside
     reuse: Reuse = field(default_factory=NoReuse)  # sources whose rows are taken over from an earlier output
+    # by the number of a source: the order of day and month that all dates of a column have there, against the plan
+    contrary: Mapping[int, Mapping[str, str]] = field(default_factory=dict)
     # by the number of a source: its rows that are in earlier sources too, where they are taken once; and in which
     again: Mapping[int, Ints] = field(default_factory=dict)
     earlier: Mapping[int, frozenset[int]] = field(default_factory=dict)

@@ -27,7 +27,7 @@ from integrum.reading.left_out import LeftOutRow
 from integrum.reading.parsing import Rows
 from integrum.reading.parts import BLANK, COMMENT, FOOTER, HEADER, PREAMBLE, REPEATED, UNITS, Part
 from integrum.reading.splitting import split_cells
-from integrum.values.cells import is_absent, is_series, kind_of
+from integrum.values.cells import is_absent, is_series, is_value, kind_of
 from integrum.values.letters import Letters
 from integrum.values.units import is_unit
 
@@ -308,16 +308,32 @@ class _Numbers:
         first_cells = columns[0] if len(maybe) == len(source) else columns[0].take(ints(maybe))
         found = maybe[truths(pc.is_in(first_cells, value_set=_SAID))]
         start = 0
+        # where a word is no statistic in some row, it is a name
+        said: list[tuple[int, int, str]] = []
+        names: set[tuple[int, str]] = set()
         for at in found[:_MOST_TOTALS].tolist():
             number, cell = int(source[at]), str(columns[0][at].as_py())
             first = int(np.searchsorted(source, number))
             if leading(cell).casefold() in TOTALS:
-                yield number, int(self._rows.row[at]), cell.strip()
+                said.append((number, int(self._rows.row[at]), cell.strip()))
             elif first < at and (first > 0 or self.begins(number)) and not _is_like(columns[0], at):
                 cells = [column[at].as_py() or "" for column in columns]
-                if self._between(max(first, start), at).proves(cells):
-                    yield number, int(self._rows.row[at]), cell.strip()
+                is_data = self._has_common_text(cells, first)
+                if not is_data and self._between(max(first, start), at).proves(cells):
+                    said.append((number, int(self._rows.row[at]), cell.strip()))
+                else:
+                    names.add((number, cell.strip()))
             start = at + 1
+        yield from (one for one in said if (one[0], one[2]) not in names)
+
+    def _has_common_text(self, cells: Sequence[str], first: int) -> bool:
+        """Whether a row has a text behind its first cell that other rows of its source have there, too; no statistic has."""
+        for column, cell in zip(self._rows.columns[1:], cells[1:], strict=True):
+            if cell.strip() and not self._marks.number(cell) and not is_value(cell):
+                end = int(np.searchsorted(self._rows.source, int(self._rows.source[first]), side="right"))
+                if pc.sum(pc.equal(column.slice(first, end - first), cell)).as_py() > 1:
+                    return True
+        return False
 
 
 def _is_like(column: pa.Array, at: int) -> bool:

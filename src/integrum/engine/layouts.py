@@ -10,7 +10,6 @@ from functools import partial
 from integrum.arrow.arrays import texts
 from integrum.columns.binding import Binding, Bound, bind
 from integrum.columns.matching import Sight
-from integrum.engine.variants import places_of
 from integrum.plan.layout import Layout
 from integrum.plan.model import Plan
 from integrum.problems import Problem, SourceFault, unforeseen
@@ -18,6 +17,7 @@ from integrum.reading.cutting import cut
 from integrum.reading.head import Head, read_head
 from integrum.reading.parsing import parse
 from integrum.reading.pieces import load
+from integrum.sources.places import places_of
 from integrum.sources.source import Source
 from integrum.values.joining import convert_joined
 from integrum.values.pipeline import convert

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 
-from integrum.columns.binding import Bound
+from integrum.columns.binding import Binding, Bound
 from integrum.columns.header import Header
 from integrum.engine.intake import Intake, Learned
 from integrum.engine.ledger import SourceSummary
@@ -63,6 +63,10 @@ def match(intake: Intake, keeps: bool = True) -> Matched:
     columns: tuple[Column, ...] = (*plan.table_columns, *(column for _, column in kept))
     if kept:
         families = _rebound(families, lambda bound: bound.with_unlisted(kept))
+    for number, orders in intake.contrary.items():
+        if family_of[number]:
+            families = {**families, len(families) + 1: _contrary(families[family_of[number]], orders)}
+            family_of[number] = len(families)
     lacking: dict[str, list[int]] = {}
     if keeps and plan.rules.only_common:
         lacking = not_common(columns, families, family_of, intake.identified)
@@ -82,6 +86,19 @@ def match(intake: Intake, keeps: bool = True) -> Matched:
         lacking,
         still,
     )
+
+
+def _contrary(family: Family, orders: Mapping[str, str]) -> Family:
+    """The family of a source whose dates have another order than the plan says: they are not read."""
+
+    def changed(one: Binding) -> Binding:
+        if one.column not in orders:
+            return one
+        how = one.conversion
+        manner = replace(how.manner, date_order="")
+        return replace(one, conversion=replace(how, manner=manner, contrary=orders[one.column]))
+
+    return replace(family, bound=replace(family.bound, bindings=tuple(map(changed, family.bound.bindings))))
 
 
 def _rebound(families: Mapping[int, Family], change: Callable[[Bound], Bound]) -> dict[int, Family]:

@@ -6,12 +6,13 @@ from collections.abc import Collection, Iterator, Mapping, Sequence
 from typing import TYPE_CHECKING
 
 from integrum.columns.binding import Bound
-from integrum.engine.variants import Family, is_in
+from integrum.engine.variants import Family
 from integrum.naming.identifiers import Identified
 from integrum.naming.some_of import missing_in
 from integrum.plan.column import Column
 from integrum.plan.validating import nearest
 from integrum.problems import Problem, counted, quoted
+from integrum.sources.places import is_in
 from integrum.values.units import same_unit
 
 if TYPE_CHECKING:
@@ -49,7 +50,7 @@ def about_columns(matched: Matched, summaries: Sequence[SourceSummary]) -> Itera
     there |= {name for one in intake.identified for name in one.values}
     free = dict.fromkeys(name for bound in bounds for name, _ in bound.unlisted)
     any_bound = any(not bound.refused for bound in bounds)
-    for column in plan.columns:
+    for column in plan.own_columns:
         known = column.name in there or column.name in matched.not_common
         if any_bound and not known and not column.optional:
             yield Problem.of(
@@ -68,7 +69,7 @@ def about_columns(matched: Matched, summaries: Sequence[SourceSummary]) -> Itera
             f"{'it is' if one else 'they are'} not in the table: {quoted(free)}",
             hint='to be told of each, set unlisted = "report" in [rules]',
         )
-    yield from _open_guesses(plan.columns, there)
+    yield from _open_guesses(plan.own_columns, there)
     for name, lacking in matched.not_common.items():
         yield Problem.of(
             "column-not-common",

@@ -10,10 +10,9 @@ from integrum.columns.binding import Bound, bind
 from integrum.columns.header import Header
 from integrum.columns.matching import Sight
 from integrum.plan.model import Plan
-from integrum.plan.sources import Sources
 from integrum.problems import SourceFault
 from integrum.reading.head import Format, Head
-from integrum.sources.patterns import is_excluded
+from integrum.sources.places import places_of
 from integrum.sources.source import Source
 
 
@@ -45,17 +44,6 @@ def variants_of(heads: Sequence[Head | SourceFault]) -> Variants:
     numbers = {names: number for number, (names, _) in enumerate(counts.most_common(), 1)}
     of_source = tuple(0 if names is None else numbers[names] for names in named)
     return Variants({number: names for names, number in numbers.items()}, of_source)
-
-
-def places_of(plan: Plan, source: Source) -> frozenset[str]:
-    """Those of the plan's `in` that hold for a source."""
-    group = plan.group(source.group)
-    return frozenset(place for place in plan.places if is_in(source, group, place))
-
-
-def is_in(source: Source, group: Sources, place: str) -> bool:
-    """Whether a source is where the plan says: in a group of this name, or at a path that fits this pattern."""
-    return group.group == place or any(is_excluded(path, (place,)) for path in (source.file, source.name))
 
 
 def families_of(

@@ -60,6 +60,10 @@ class Made(Looked):
     left_out: Sequence[LeftOutRow]  # rows of sources that are not in the table, in the order of their places
     # how often each missing code was met, by source, column and code
     missing: Mapping[tuple[int, str, str], int]
+    # and how often each sign was read in numbers, though no plan tells of it
+    signs: Mapping[tuple[int, str, str], int]
+    # and how many dates could only be read in another order than that of the plan, by that order
+    other_orders: Mapping[tuple[int, str, str], int]
     spans: Sequence[Span]  # where the rows of each source are in the payload
 
     @property
@@ -192,11 +196,14 @@ class Measure(ABC, Generic[Rows, Seen, Collected]):
         Gives the state that collects what was seen.
     source_column, value_column
         Its column in ``sources.csv``, or in ``values.csv``, where it has one; its state gives the cells.
+    is_kept
+        Whether the record keeps it; what is not kept matters to the rows that a run reads, and to no others.
     """
 
     begin: Callable[[Context], Collected]
     source_column: RecordColumn | None = None
     value_column: RecordColumn | None = None
+    is_kept = True
 
     @abstractmethod
     def look(self, rows: Rows) -> Seen:

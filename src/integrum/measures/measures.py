@@ -12,12 +12,13 @@ from integrum.measures.bad_shares import BAD_SHARES
 from integrum.measures.categories import CATEGORY_COUNTS
 from integrum.measures.checks import TableChecks
 from integrum.measures.codebook import UNITS
+from integrum.measures.date_orders import DATE_ORDERS
 from integrum.measures.ends import TABLE_ENDS
 from integrum.measures.filled import FILLED
 from integrum.measures.heads import HEADS
 from integrum.measures.left_out import LEFT
 from integrum.measures.measure import Context, Measure
-from integrum.measures.missing_codes import MISSING_CODES
+from integrum.measures.missing_codes import MISSING_CODES, SIGNS
 from integrum.measures.repeated_rows import REPEATED_ROWS
 from integrum.measures.row_runs import ROW_RUNS
 from integrum.measures.set_aside import ASIDE
@@ -56,6 +57,8 @@ MEASURES: tuple[AnyMeasure, ...] = (
     SKETCHES,
     UNITS,
     MISSING_CODES,
+    SIGNS,
+    DATE_ORDERS,
     CATEGORY_COUNTS,
     FILLED,
     TABLE_ENDS,

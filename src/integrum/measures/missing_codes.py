@@ -1,4 +1,4 @@
-"""How often each missing code was met, by column and source."""
+"""How often texts were met when values were converted, by column and source: missing codes, and signs in numbers."""
 
 from __future__ import annotations
 
@@ -12,20 +12,20 @@ from integrum.measures.measure import Context, Made, Measure, Recalled
 from integrum.problems import Problem, clipped, counted
 from integrum.record.table import as_json
 
-# by source, column and code
+# by source, column and text
 Met = Mapping[tuple[int, str, str], int]
 
 
 _SHOWN = 3
 
 
-class MetCodes(State[Met]):
+class MetTexts(State[Met]):
     """Adds them up.
 
     Attributes
     ----------
     by_column
-        By column and code how often it was met in all.
+        By column and text how often it was met in all.
     """
 
     def __init__(self, context: Context) -> None:
@@ -36,34 +36,66 @@ class MetCodes(State[Met]):
 
     def add(self, seen: Met) -> None:
         """Take those of a task."""
-        for (source, column, code), count in seen.items():
-            self.by_column[column, code] += count
-            self._counts.add(self._numbers[column], source, {code: count})
+        for (source, column, text), count in seen.items():
+            self.by_column[column, text] += count
+            self._counts.add(self._numbers[column], source, {text: count})
 
-    def findings(self) -> Iterator[Problem]:
-        """What became empty for codes that were guessed, column by column."""
-        if not self._drafted:  # a plan that was written says it itself
-            return
+    def of_columns(self) -> Iterator[tuple[str, Counter[str], str]]:
+        """By column how often each text was met, and the most frequent ones in words."""
         by_column: dict[str, Counter[str]] = {}
-        for (column, code), count in self.by_column.items():
-            by_column.setdefault(column, Counter())[code] += count
+        for (column, text), count in self.by_column.items():
+            by_column.setdefault(column, Counter())[text] += count
         for column in self._numbers:
             if met := by_column.get(column):
                 shown = ", ".join(
-                    f'{count:,} × "{clipped(code, 20)}"' for code, count in met.most_common(_SHOWN)
+                    f'{count:,} × "{clipped(text, 20)}"' for text, count in met.most_common(_SHOWN)
                 )
                 more = f" and {len(met) - _SHOWN:,} more" if len(met) > _SHOWN else ""
-                cells = counted(met.total(), "cell")
-                yield Problem.of(
-                    "missing-codes",
-                    column=column,
-                    message=f"{cells} left empty for missing codes: {shown}{more}",
-                    hint="if one of them is a value, remove it from `missing` of the column",
-                )
+                yield column, met, shown + more
 
     def of_values(self, at: int) -> Mapping[int, str]:
-        """By source how often each code was met in a column."""
+        """By source how often each text was met in a column."""
         return {source: counts_text(met) for source, met in self._counts.of(at).items() if met}
+
+
+class MetCodes(MetTexts):
+    """Adds up missing codes."""
+
+    def findings(self) -> Iterator[Problem]:
+        """What became empty for codes that were guessed, column by column."""
+        for column, met, shown in self.of_columns() if self._drafted else ():  # a written plan says it itself
+            yield Problem.of(
+                "missing-codes",
+                column=column,
+                message=f"{counted(met.total(), 'cell')} left empty for missing codes: {shown}",
+                hint="if one of them is a value, remove it from `missing` of the column",
+            )
+
+
+class MetSigns(MetTexts):
+    """Adds up signs in numbers."""
+
+    def findings(self) -> Iterator[Problem]:
+        """Which signs were read away, column by column; two currencies are no one number."""
+        for column, met, shown in self.of_columns():
+            currencies = [sign for sign in met if sign not in _MARKS]
+            if len(currencies) > 1:
+                yield Problem.of(
+                    "currencies-mixed",
+                    column=column,
+                    message=f"amounts in several currencies are in one column: {shown}",
+                    hint=f'set unit = "{currencies[0]}" for the column: then the others are bad values; or make it text',
+                )
+            else:
+                yield Problem.of(
+                    "signs-in-numbers",
+                    column=column,
+                    message=f"signs in numbers were read: {shown}",
+                    hint="nothing to do: they can be read in one way only",
+                )
+
+
+_MARKS = (",", ".")
 
 
 class MissingCodes(Measure[Made, Met, MetCodes]):
@@ -79,11 +111,33 @@ class MissingCodes(Measure[Made, Met, MetCodes]):
 
     def recall(self, earlier: Recalled) -> Met:
         """The counts of the record."""
-        return {
-            (source, earlier.schema.columns[column].name, code): count
-            for column, source, said in earlier.values.said("missing")
-            for code, count in json.loads(said).items()
-        }
+        return _of_record(earlier, "missing")
 
 
-MISSING_CODES = MissingCodes()
+class Signs(Measure[Made, Met, MetSigns]):
+    """Signs in numbers that no plan tells of: a currency, marks between thousands."""
+
+    begin = MetSigns
+
+    value_column = as_json(
+        "signs", "JSON: how often each sign was read in numbers though the plan does not name it"
+    )
+
+    def look(self, rows: Made) -> Met:
+        """They were met when the values were converted."""
+        return rows.signs
+
+    def recall(self, earlier: Recalled) -> Met:
+        """The counts of the record."""
+        return _of_record(earlier, "signs")
+
+
+def _of_record(earlier: Recalled, name: str) -> Met:
+    return {
+        (source, earlier.schema.columns[column].name, text): count
+        for column, source, said in earlier.values.said(name)
+        for text, count in json.loads(said).items()
+    }
+
+
+MISSING_CODES, SIGNS = MissingCodes(), Signs()

@@ -185,7 +185,9 @@ class AsideProblems(State[Aside]):
                 wanted.kind.wrong if wanted else "not of the type of the column",
                 _hint(wanted, first),
             )
-            what, hint = (first.said, "fix it in the source") if first.said else (what, hint)
+            if first.said:
+                what, _, hint = first.said.partition("\n")
+            hint = hint.replace("{source}", name) or "fix it in the source"
             message = f"{what}, {_WHOLE if first.whole else _BLANK}"
         else:
             message, hint = _SAID[first.code]

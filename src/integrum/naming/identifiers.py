@@ -3,24 +3,25 @@
 from __future__ import annotations
 
 import os
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Callable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from datetime import UTC, datetime
 from functools import lru_cache
 
 from integrum.arrow.arrays import texts
 from integrum.columns.binding import conversion
-from integrum.columns.names import loosened
 from integrum.plan.column import Column
 from integrum.plan.layout import Layout
 from integrum.plan.model import Plan
-from integrum.plan.scheme import Scheme
+from integrum.plan.names import loosened
+from integrum.plan.scheme import Accepts, Fit, Schemes
 from integrum.plan.sources import Sources
 from integrum.problems import Problem, SourceFault
 from integrum.reading.head import Head
+from integrum.sources.places import places_of
 from integrum.sources.source import Source
 from integrum.sources.suffixes import WORKBOOKS, unpacked_name
-from integrum.values.pipeline import convert
+from integrum.values.pipeline import Conversion, convert
 
 # from so many sources on whose names do not fit, one problem names them; and so many names are written out
 _MANY_MISNAMED, _NAMED = 4, 12
@@ -74,18 +75,38 @@ def identify(
     values: list[dict[str, str | None]] = [{} for _ in sources]
     for name in plan.identifiers:
         having = [at for at, (found, _, _) in enumerate(raw) if name in found]
-        done = convert(texts([raw[at][0][name] or None for at in having]), conversion(columns[name]))
-        bad = set(done.bad.tolist())
-        for order, (at, text) in enumerate(zip(having, done.text.to_pylist(), strict=True)):
-            values[at][name] = text
-            if order in bad:
-                left_empty[at][name] = "bad-value"
-                problems[at].append(_not_of_type(sources[at], columns[name], raw[at][0][name]))
+        for how, some in _by_conversion(plan, columns[name], sources, layouts, having):
+            done = convert(texts([raw[at][0][name] or None for at in some]), how)
+            bad = set(done.bad.tolist())
+            for order, (at, text) in enumerate(zip(some, done.text.to_pylist(), strict=True)):
+                values[at][name] = text
+                if order in bad:
+                    left_empty[at][name] = "bad-value"
+                    problems[at].append(_not_of_type(sources[at], columns[name], raw[at][0][name]))
     _join_misnamed(problems)
     return [
         Identified(found, tuple(said), refused, empty)
         for found, said, (_, _, refused), empty in zip(values, problems, raw, left_empty, strict=True)
     ]
+
+
+def _by_conversion(
+    plan: Plan,
+    column: Column,
+    sources: Sequence[Source],
+    layouts: Sequence[Layout] | None,
+    having: Sequence[int],
+) -> Iterator[tuple[Conversion, list[int]]]:
+    """Sources by how an identifier is written in them: what is captured has the marks and the order of dates there."""
+    groups: dict[tuple[tuple[str, str], int, frozenset[str]], list[int]] = {}
+    for at in having:
+        group = plan.group(sources[at].group)
+        layout = layouts[at] if layouts else group.possible_layouts[0]
+        captured = column.name in layout.capture
+        marks = (layout.decimal_mark, layout.thousands_mark) if captured else (".", "")
+        groups.setdefault((marks, sources[at].group, places_of(plan, sources[at])), []).append(at)
+    for (marks, number, here), some in groups.items():
+        yield conversion(column, marks, plan.group(number), places=here), some
 
 
 def _join_misnamed(problems: list[list[Problem]]) -> None:
@@ -110,11 +131,9 @@ class _Reader:
 
     def __init__(self, group: Sources, columns: Mapping[str, Column], misnamed: str) -> None:
         self._group, self._refuse = group, misnamed == "set-source-aside"
-        self._scheme = Scheme(group.ids) if group.ids else None
+        self._schemes = Schemes(group.schemes)
         self._accepts: dict[str, Callable[[str], bool]] = {
-            name: _test(columns[name])
-            for name in (self._scheme.names if self._scheme else ())
-            if columns[name].type != "text"
+            name: _test(columns[name], group) for name in self._schemes.names if columns[name].type != "text"
         }
 
     def read(
@@ -125,15 +144,12 @@ class _Reader:
         captured, problems = self._captured(source, head, (layout or self._group.possible_layouts[0]).capture)
         captured = {name: "" for each in self._group.possible_layouts for name in each.capture} | captured
         values |= captured
-        if self._scheme is None:
+        if not self._schemes:
             return values, problems, False
-        packed = self._scheme.text.lower().endswith(source.packing) if source.packing else True
-        name = source.name if names_sheet(self._scheme.text) else source.file
-        path = name if packed else unpacked_name(name)
-        fit = self._scheme.fit(path, self._accepts)
+        fit = self._fit(source, self._accepts)
         if fit.values is None:
             # the types of the identifiers may be what does not fit; then say so cell by cell
-            plain = self._scheme.fit(path)
+            plain = self._fit(source, None)
             if plain.values is not None:
                 return plain.values | values, problems, False
             problem = Problem(
@@ -142,10 +158,21 @@ class _Reader:
                 source.name,
                 message=fit.reason
                 + ("; source set aside" if self._refuse else "; its identifiers are empty"),
-                hint=f'rename the file, or change the scheme "{self._scheme.text}"',
+                hint=f'rename the file, or add a scheme to ids: it is "{self._schemes.text}"',
             )
-            return dict.fromkeys(self._scheme.names, "") | values, [problem, *problems], self._refuse
+            return dict.fromkeys(self._schemes.names, "") | values, [problem, *problems], self._refuse
         return fit.values | values, problems, False
+
+    def _fit(self, source: Source, accepts: Accepts | None) -> Fit:
+        """Compare the path of a source with each scheme, with the sheet or the packing where the scheme has it."""
+        fits = []
+        for scheme in self._schemes.every:
+            packed = scheme.text.lower().endswith(source.packing) if source.packing else True
+            name = source.name if names_sheet(scheme.text) else source.file
+            fits.append(scheme.fit(name if packed else unpacked_name(name), accepts))
+            if fits[-1].values is not None:
+                return fits[-1]
+        return max(fits, key=lambda one: one.came)
 
     def _captured(
         self, source: Source, head: Head | SourceFault | None, wanted: Mapping[str, str]
@@ -182,8 +209,8 @@ def names_sheet(scheme: str) -> bool:
     return bool(slash) and file.lower().rstrip("]").endswith(WORKBOOKS)
 
 
-def _test(column: Column) -> Callable[[str], bool]:
-    how = conversion(column)
+def _test(column: Column, group: Sources) -> Callable[[str], bool]:
+    how = conversion(column, group=group)
 
     @lru_cache(maxsize=4096)
     def test(text: str) -> bool:

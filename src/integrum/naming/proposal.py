@@ -8,7 +8,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from itertools import combinations
 
-from integrum.plan.scheme import Scheme
+from integrum.plan.scheme import Scheme, Schemes
 from integrum.sources.suffixes import unpacked_name
 
 _SEPARATORS = ("_", "-", " ", ".")
@@ -41,7 +41,7 @@ def fitting(scheme: str, names: Sequence[str]) -> Proposal:
 def propose(names: Sequence[str]) -> Proposal | None:
     """Propose a scheme.
 
-    None when the names do not show a scheme that at least four in five of them fit.
+    None when the names do not show a scheme that at least four in five of them fit, or all but one of four.
 
     `names`: the names of sources, with ``/``.
 
@@ -64,7 +64,8 @@ def propose(names: Sequence[str]) -> Proposal | None:
         if not text:
             continue
         made = _widened(text + suffix, names)
-        if len(made.others) <= _MOST_NOT_FITTING * len(names) and (best is None or made.fits > best.fits):
+        most = max(_MOST_NOT_FITTING * len(names), len(names) > _FEWEST)
+        if len(made.others) <= most and (best is None or made.fits > best.fits):
             best = made
     return best
 
@@ -123,3 +124,28 @@ def _by_number(stems: Sequence[str]) -> str:
     if not prefixes:
         return ""
     return f"{prefixes.most_common(1)[0][0]}{{number}}"
+
+
+def nearer(schemes: Sequence[str], names: Sequence[str]) -> tuple[str, ...]:
+    """Schemes that fit more of some names than these do: one with a mark more, or one more beside them.
+
+    Empty where none is found.
+
+    Examples
+    --------
+    >>> nearer(["{lake}_{month}.csv"], ["quillon_tarn_2024-05.csv", "amber_2024-05.csv", "amber_2024-06.csv"])
+    ('{lake+}_{month}.csv',)
+    >>> nearer(["{lake}_{year}.csv"], ["amber_2021.csv", "2021 amber.csv", "2022 amber.csv", "2023 brindle.csv"])
+    ('{lake}_{year}.csv', '{year} {name}.csv')
+    """
+    others = [name for name in names if Schemes(schemes).fit(unpacked_name(name)).values is None]
+    if not others:
+        return ()
+    wide = [_widened(scheme, names) for scheme in schemes] if len(schemes) == 1 else []
+    best = max(wide, key=lambda one: one.fits, default=None)
+    if best is not None and not best.others:
+        return (best.scheme,)
+    more = propose(others)
+    if more is None:
+        return (best.scheme,) if best and len(best.others) < len(others) else ()
+    return (*schemes, more.scheme)

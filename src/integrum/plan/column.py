@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Collection, Mapping, Sequence
 from dataclasses import dataclass, field
+from typing import cast
 
 from integrum.errors import PlanError
 from integrum.plan.code import check_place
@@ -18,6 +19,7 @@ from integrum.plan.validating import (
     text,
     texts,
     texts_or,
+    word_lists,
     yes_or_no,
 )
 from integrum.plan.words import BAD_VALUES, BadValuesHere, Case, DateOrder, Percent
@@ -181,6 +183,9 @@ class Column:
     date_order
         Order of day, month and year in dates of digits: ``"dmy"``, ``"mdy"`` or ``"ymd"``; that of the group when empty.
         Without it such dates are not read. ISO 8601 is always read.
+    date_order_in
+        The order in some sources, where it is another one: patterns of paths below the common folder, or names of groups, by
+        order, such as ``{"mdy": ["north/**"]}``.
     format
         Formats of its dates and times in POSIX codes, such as ``["%d.%m.%Y"]``; or, for numbers, ``"serial-days"``,
         ``"serial-days-1904"``, ``"epoch-seconds"`` or ``"epoch-milliseconds"``.
@@ -239,6 +244,7 @@ class Column:
     alike: Sequence[Alike] = field(default=(), metadata={HOLDS: Alike})
     from_: Sequence[str] = ()
     date_order: DateOrder = ""
+    date_order_in: Mapping[str, Sequence[str]] = field(default_factory=dict)
     format: Sequence[str] = ()
     century_from: int = FIRST_YEAR
     zone: str = ""
@@ -293,6 +299,9 @@ class Column:
         if self.from_ and self.first_filled:
             raise PlanError("`from` and first_filled cannot be combined", "from")
         one_of(self.date_order, ("", *ORDERS), "date_order")
+        set_on(self, "date_order_in", word_lists(self.date_order_in, "date_order_in"))
+        for order in self.date_order_in:
+            one_of(order, ORDERS, "date_order_in")
         set_on(self, "format", texts(self.format, "format", lone=True))
         for number, each in enumerate(self.format, 1):
             if wrong := format_error(each):
@@ -311,7 +320,9 @@ class Column:
                 "zone",
             )
         one_of(self.spelling, ("", *self.kind.spellings), "spelling")
-        self._check_keys({"date_order": _TIMES, "format": _TIMES, "zone": "the type datetime"})
+        self._check_keys(
+            {"date_order": _TIMES, "date_order_in": _TIMES, "format": _TIMES, "zone": "the type datetime"}
+        )
         text(self.offset, "offset", empty=True)
         if self.offset and self.zone != AS_WRITTEN:
             raise PlanError('needs zone = "as-written"', "offset")
@@ -359,6 +370,18 @@ class Column:
     def guesses(self) -> tuple[Maybe, ...]:
         """The entries of `maybe`, each as an object."""
         return tuple(Maybe(one) if isinstance(one, str) else one for one in self.maybe)
+
+    def order_in(self, places: Collection[str]) -> DateOrder:
+        """The order of day, month and year in sources for which these places of the plan hold.
+
+        Examples
+        --------
+        >>> day = Column("day", "date", date_order="dmy", date_order_in={"mdy": ["north/**"]})
+        >>> day.order_in(["north/**"]), day.order_in([])
+        ('mdy', 'dmy')
+        """
+        named = (order for order, some in self.date_order_in.items() if set(some) & set(places))
+        return cast(DateOrder, next(named, self.date_order))
 
     def unit_of(self, header: str, places: Collection[str] = ()) -> str:
         """The unit that the plan gives for one of its headers; empty when it says nothing.

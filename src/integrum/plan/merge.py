@@ -138,9 +138,16 @@ def _merge_list(document: Any, name: str, kind: type, items: Sequence[Any], rema
         document[name] = AoT([table_of(item, remarks.get((name, key_of(item)), ())) for item in items])
         return
     tables: Any = document[name]
+    # the same groups with other paths, as in a plan that is written to another folder
+    before = {key_of(build(kind, table.unwrap(), name)) for table in tables}
+    is_moved = (
+        name == "sources" and len(tables) == len(items) and not before & {key_of(item) for item in items}
+    )
     for at, item in enumerate(items):
         keys = [key_of(build(kind, table.unwrap(), name)) for table in tables]
         there = next((number for number in range(at, len(keys)) if keys[number] == key_of(item)), None)
+        if there is None and is_moved:
+            there = at
         if there is None:
             table = table_of(item, remarks.get((name, key_of(item)), ()))
             table.trivia.indent = "\n"  # surplus ones are taken out at the end

@@ -13,6 +13,7 @@ from integrum.plan.fields import HOLDS
 from integrum.plan.rules import Provenance, Rules
 from integrum.plan.sources import Sources
 from integrum.plan.validating import expected, nearest, objects, set_on, texts, word_lists
+from integrum.plan.wide import with_wide
 from integrum.problems import counted
 from integrum.values.types import TYPES
 
@@ -128,7 +129,7 @@ class Plan:
 
     def _check_wide(self) -> None:
         """What wide sources are turned into has to be in the table."""
-        there = {column.name for column in self.columns}
+        there = {column.name for column in self.own_columns}
         for number, group in enumerate(self.sources, 1):
             if group.wide is None:
                 continue
@@ -180,7 +181,8 @@ class Plan:
             f"Plan: {counted(len(self.sources), 'group')} of sources, {counted(len(self.columns), 'column')}"
         )
         groups = [
-            (one.group or number, ", ".join(one.find), one.ids) for number, one in enumerate(self.sources, 1)
+            (one.group or number, ", ".join(one.find), ", ".join(one.schemes))
+            for number, one in enumerate(self.sources, 1)
         ]
         columns = [
             (each.name, each.type, each.unit, ", ".join(each.headers[1:]), ", ".join(each.missing))
@@ -234,9 +236,10 @@ class Plan:
 
     @cached_property
     def places(self) -> tuple[str, ...]:
-        """What `in` says in its columns, each once."""
+        """What `in` and `date_order_in` say in its columns, each once."""
         said = [one.in_ for column in self.columns for one in column.others]
         said += [one.in_ for column in self.columns for one in column.guesses]
+        said += [place for column in self.columns for some in column.date_order_in.values() for place in some]
         return tuple(place for place in dict.fromkeys(said) if place)
 
     @property
@@ -244,14 +247,24 @@ class Plan:
         """The identifiers of all groups, in order."""
         return tuple(dict.fromkeys(name for group in self.sources for name in group.identifiers))
 
+    @cached_property
+    def own_columns(self) -> tuple[Column, ...]:
+        """The columns, with those that `wide` of all groups takes replaced by those that it fills."""
+        wides = [group.wide for group in self.sources if group.wide is not None]
+        return (
+            with_wide(self.columns, wides)
+            if wides and len(wides) == len(self.sources)
+            else tuple(self.columns)
+        )
+
     @property
     def table_columns(self) -> tuple[Column, ...]:
         """The columns after those of provenance: identifiers that `columns` does not place, then `columns`.
 
         What stands beside the values of a column, such as signs, comes right behind it.
         """
-        placed = {column.name for column in self.columns}
-        columns = (*(Column(name) for name in self.identifiers if name not in placed), *self.columns)
+        placed = {column.name for column in self.own_columns}
+        columns = (*(Column(name) for name in self.identifiers if name not in placed), *self.own_columns)
         return tuple(each for column in columns for each in (column, *column.beside))
 
     def for_sheets(self, there: bool) -> Plan:

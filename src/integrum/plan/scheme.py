@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Callable, Iterator, Mapping
+from collections.abc import Callable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
 
 from integrum.errors import PlanError
+from integrum.values.written.months import MONTHS
 
 _TOKEN = re.compile(r"\{([^{}]*)\}|([\[\]])|([^{}\[\]]+)|([{}])")
 _MOST_PARTS, _MOST_NESTED = 100, 10
@@ -25,6 +26,12 @@ class Slot:
 
     name: str
     wide: bool
+    looks: str = ""  # what it looks like, where that has to be known: a regular expression
+
+
+@dataclass(frozen=True)
+class Any:
+    """Any text within a folder, or none."""
 
 
 @dataclass(frozen=True)
@@ -34,7 +41,7 @@ class Optional:
     parts: tuple[Part, ...]
 
 
-Part = Text | Slot | Optional
+Part = Text | Slot | Any | Optional
 Accepts = Mapping[str, Callable[[str], bool]]
 # identifiers and their values, in order
 Values = tuple[tuple[str, str], ...]
@@ -48,14 +55,18 @@ class Fit:
     # more than one way.
     values: dict[str, str] | None
     reason: str = ""  # why not, naming the first place where the path departs, or the two readings
+    came: int = 0  # how far a path that does not fit agrees with the scheme
 
 
 class Scheme:
     """A scheme for the end of paths.
 
     ``{name}`` is an identifier; ``{name+}`` one that may contain the text that separates it from the next;
-    ``[...]`` is a part that may be absent; all else is literal, without regard to capitals. ``/`` separates
-    folders, and an identifier never reaches across it.
+    ``[...]`` is a part that may be absent; ``*`` is any text or none; all else is literal, without regard to capitals. ``/``
+    separates folders, and an identifier never reaches across it. Beside a ``*`` only an identifier can stand whose name says
+    what it looks like: a year, a month, a date, a quarter, a week, a day or a number.
+
+    `known`: whether any identifier of such a name looks as its name says.
 
     Raises PlanError when the scheme cannot be read: a bracket that is not closed, no identifier, one named twice; or
     it has more than 100 parts, or brackets more than 10 deep.
@@ -65,16 +76,19 @@ class Scheme:
     >>> scheme = Scheme("{round}/{lake+}_{month}[_{serial}].csv")
     >>> scheme.fit("data/spring/quillon_tarn_2024-05_0417.csv").values
     {'round': 'spring', 'lake': 'quillon_tarn', 'month': '2024-05', 'serial': '0417'}
+    >>> Scheme("*{year}*.csv").fit("final/counts 2024 checked.csv").values
+    {'year': '2024'}
     >>> scheme.fit("spring/quillon.csv").reason
     '"spring/quillon.csv" differs from the scheme at "quillon.csv": expected lake and then "_"'
     """
 
-    def __init__(self, text: str) -> None:
+    def __init__(self, text: str, known: bool = False) -> None:
         self.text = text
         tokens = list(_TOKEN.finditer(text))
         if len(tokens) > _MOST_PARTS:
             raise PlanError(f"a scheme has at most {_MOST_PARTS} parts; this one has {len(tokens):,}")
-        self.parts, _ = _parse(tokens, text, 0, 0)
+        parts, _ = _parse(tokens, text, 0, 0)
+        self.parts = tuple(map(_as_named, parts)) if known else parts
         self._start = _chain(self.parts, None)
         names = list(_names(self.parts))
         if not names:
@@ -105,7 +119,7 @@ class Scheme:
         reader = _Reader(end, accepts or {})
         chosen = reader.best(self._start)
         if not chosen:
-            return Fit(None, reader.reason())
+            return Fit(None, reader.reason(), reader.came)
         if len(chosen) > 1:
             return Fit(None, _in_two_ways(end, *chosen[:2]))
         values = dict(chosen[0])
@@ -129,18 +143,20 @@ class _Best:
     # with ``+``
     loose: int
     readings: tuple[Values, ...]
+    skipped: int = 0  # how many letters are any text
 
     def joined(self, other: _Best) -> _Best:
-        """The best of two: fewer missing parts go first, then fewer identifiers with a separator in them."""
-        own, its = (self.absent, self.loose), (other.absent, other.loose)
+        """The best of two: fewer missing parts go first, then fewer separators in identifiers, then less of any text."""
+        own, its = (self.absent, self.loose, self.skipped), (other.absent, other.loose, other.skipped)
         if own != its:
             return self if own < its else other
-        return _Best(self.absent, self.loose, tuple(dict.fromkeys(self.readings + other.readings))[:2])
+        return replace(self, readings=tuple(dict.fromkeys(self.readings + other.readings))[:2])
 
     def behind(self, name: str, value: str, strict: bool) -> _Best:
         """The same readings behind the value of an identifier."""
         here = ((name, value),)
-        return _Best(self.absent, self.loose + (not strict), tuple(here + rest for rest in self.readings))
+        readings = tuple(here + rest for rest in self.readings)
+        return replace(self, loose=self.loose + (not strict), readings=readings)
 
 
 @dataclass(frozen=True, eq=False)
@@ -179,6 +195,11 @@ class _Reader:
         found = self._rest(link, 0, "")
         return found.readings if found else ()
 
+    @property
+    def came(self) -> int:
+        """How far the best reading that failed has come."""
+        return max(self._at, 0)
+
     def reason(self) -> str:
         """Why the path does not fit."""
         if self._refused and self._at < 0:
@@ -209,11 +230,22 @@ class _Reader:
                 return self._rest(link.then, at + len(part.text), part.text)
             self._note(at, f'"{part.text}"')
             return None
+        if isinstance(part, Any):
+            return self._any(link.then, at)
         if isinstance(part, Optional):
             there, absent = self._rest(link.inner, at, before), self._rest(link.then, at, before)
             absent = absent and replace(absent, absent=absent.absent + 1)
             return there.joined(absent) if there and absent else there or absent
         return self._slot(part, link.then, at, before)
+
+    def _any(self, then: _Link | None, at: int) -> _Best | None:
+        folder = self._end.find("/", at)
+        best: _Best | None = None
+        for stop in range(at, (len(self._end) if folder < 0 else folder) + 1):
+            if following := self._rest(then, stop, ""):
+                following = replace(following, skipped=following.skipped + stop - at)
+                best = best.joined(following) if best else following
+        return best
 
     def _slot(self, slot: Slot, then: _Link | None, at: int, before: str) -> _Best | None:
         around = {before, *(then.begins if then else ())} - {""}
@@ -224,6 +256,8 @@ class _Reader:
             if not following:
                 continue
             value = self._end[at:stop]
+            if slot.looks and not self._looks(slot, at, stop):
+                continue
             if accepts and not accepts(value):
                 self._refused = True
                 continue
@@ -232,6 +266,16 @@ class _Reader:
             found = following.behind(slot.name, value, strict)
             best = best.joined(found) if best else found
         return best
+
+    def _looks(self, slot: Slot, at: int, stop: int) -> bool:
+        """Whether a value beside any text looks as its name says, and is all of the digits that stand there."""
+        if not re.fullmatch(slot.looks, self._end[at:stop], re.IGNORECASE):
+            self._note(at, f"the identifier {slot.name}")
+            return False
+        before, behind = self._end[at - 1 : at], self._end[stop : stop + 1]
+        return not (before.isdigit() and self._end[at].isdigit()) and not (
+            behind.isdigit() and self._end[stop - 1].isdigit()
+        )
 
     def _stops(self, slot: Slot, then: _Link | None, at: int) -> Iterator[int]:
         """Where an identifier that begins here can end."""
@@ -269,9 +313,21 @@ def _parse(tokens: list[re.Match[str]], text: str, at: int, depth: int) -> tuple
                 raise PlanError(
                     f'the scheme "{text}" has "{parts[-1].name}" and "{plain}" side by side; put text between them'
                 )
-            parts.append(Slot(plain, wide))
+            if parts and isinstance(parts[-1], Any):
+                parts.append(_beside_any(plain, wide, text))
+            else:
+                parts.append(Slot(plain, wide))
         elif literal is not None:
-            parts.append(Text(literal))
+            for piece in re.split(r"(\*+)", literal):
+                if not piece:
+                    continue
+                if piece[0] != "*":
+                    parts.append(Text(piece))
+                    continue
+                last = parts[-1] if parts else None
+                if isinstance(last, Slot) and not last.looks:
+                    parts[-1] = _beside_any(last.name, last.wide, text)
+                parts.append(Any())
         elif bracket == "[":
             if depth == _MOST_NESTED:
                 raise PlanError(f'the scheme "{text}" has brackets more than {_MOST_NESTED} levels deep')
@@ -284,6 +340,72 @@ def _parse(tokens: list[re.Match[str]], text: str, at: int, depth: int) -> tuple
     if depth:
         raise PlanError(f'the scheme "{text}" has an unmatched "["')
     return tuple(parts), at
+
+
+_MARK, _WORDS = r"[-_. /\u2215]", "|".join(sorted(MONTHS, key=len, reverse=True))
+# what identifiers of these names look like
+_LOOKS = {
+    "date": rf"(19|20)\d\d{_MARK}?[01]\d{_MARK}?[0-3]\d|[0-3]?\d{_MARK}[0-3]?\d{_MARK}(19|20)\d\d",
+    "month": rf"(19|20)\d\d{_MARK}?[01]\d|[01]\d({_MARK}(19|20)\d\d)?|({_WORDS})\.?({_MARK}?(19|20)\d\d)?"
+    rf"|(19|20)\d\d{_MARK}?({_WORDS})",
+    "year": r"(19|20)\d\d",
+    "quarter": rf"((19|20)\d\d{_MARK}?)?q[1-4]({_MARK}?(19|20)\d\d)?",
+    "depth": r"\d+([.,]\d+)?",
+    "week": r"w?\d\d?",
+    "day": r"[0-3]?\d",
+}
+_NUMBERED = r"\d+"
+_NUMBERS = ("number", "no", "nr", "serial", "id", "round", "wave", "batch", "part", "run")
+
+
+def _as_named(part: Part) -> Part:
+    """A part that looks as its name says, where that is known."""
+    if isinstance(part, Optional):
+        return Optional(tuple(map(_as_named, part.parts)))
+    if isinstance(part, Slot):
+        return replace(part, looks=part.looks or _LOOKS.get(part.name.lower(), ""))
+    return part
+
+
+def _beside_any(name: str, wide: bool, text: str) -> Slot:
+    looks = _LOOKS.get(name.lower()) or (_NUMBERED if name.lower() in _NUMBERS else "")
+    if not looks:
+        raise PlanError(
+            f'the scheme "{text}" has "{name}" right beside "*"; put text between them, or name what it is: '
+            f"{', '.join((*_LOOKS, 'number'))}"
+        )
+    return Slot(name, wide, looks)
+
+
+class Schemes:
+    """Several schemes; the first that a path fits is the one that holds.
+
+    Raises PlanError when one cannot be read.
+
+    Examples
+    --------
+    >>> schemes = Schemes(["{lake}_{year}.csv", "{year}/{lake}.csv"])
+    >>> schemes.fit("2024/amber.csv").values, schemes.names
+    ({'year': '2024', 'lake': 'amber'}, ('lake', 'year'))
+    """
+
+    def __init__(self, texts: Sequence[str]) -> None:
+        self.every = tuple(map(Scheme, texts))
+        self.names = tuple(dict.fromkeys(name for one in self.every for name in one.names))
+
+    def __bool__(self) -> bool:
+        return bool(self.every)
+
+    @property
+    def text(self) -> str:
+        """All of them, in words."""
+        return '" or "'.join(one.text for one in self.every)
+
+    def fit(self, path: str, accepts: Accepts | None = None) -> Fit:
+        """Compare a path with them; why not is said of the nearest."""
+        fits = [one.fit(path, accepts) for one in self.every]
+        good = next((one for one in fits if one.values is not None), None)
+        return good or max(fits, key=lambda one: one.came)
 
 
 def _names(parts: tuple[Part, ...]) -> Iterator[str]:

@@ -8,7 +8,7 @@ from dataclasses import dataclass, field
 from integrum.errors import PlanError
 from integrum.plan.fields import AS_TABLES, HOLDS
 from integrum.plan.layout import Layout
-from integrum.plan.scheme import Scheme
+from integrum.plan.scheme import Schemes
 from integrum.plan.validating import (
     expectation,
     expected,
@@ -96,7 +96,7 @@ class Sources:
     exclude: Sequence[str] = ()
     sheets: Sequence[str] = ()
     group: str = ""
-    ids: str = ""
+    ids: str | Sequence[str] = ""
     constants: Mapping[str, str] = field(default_factory=dict)
     facts: Mapping[str, Fact] = field(default_factory=dict)
     labels: Mapping[str, str] = field(default_factory=dict)
@@ -118,7 +118,11 @@ class Sources:
             raise PlanError("expected at least one folder, pattern or file; the list is empty", "find")
         set_on(self, "sheets", texts(self.sheets, "sheets", lone=True))
         text(self.group, "group", empty=True)
-        text(self.ids, "ids", empty=True)
+        if isinstance(self.ids, str):
+            text(self.ids, "ids", empty=True)
+        else:
+            schemes = texts(self.ids, "ids")
+            set_on(self, "ids", schemes[0] if len(schemes) == 1 else schemes or "")
         for name in ("constants", "facts", "labels"):
             set_on(self, name, pairs(getattr(self, name), name))
         for name, fact in self.facts.items():
@@ -136,7 +140,7 @@ class Sources:
             check_address(each, f"find[{number}]")
         set_on(self, "access", check_access(self.access, "access"))
         try:
-            scheme = Scheme(self.ids).names if self.ids else ()
+            scheme = Schemes(self.schemes).names
         except PlanError as error:
             raise PlanError(error.message, "ids") from None
         if not isinstance(self.layout, Layout):
@@ -158,6 +162,11 @@ class Sources:
                         f'"{name}" is not an identifier of this group{nearest(name, names)}', "expect"
                     )
         set_on(self, "_identifiers", names)
+
+    @property
+    def schemes(self) -> tuple[str, ...]:
+        """The schemes for its paths."""
+        return ((self.ids,) if self.ids else ()) if isinstance(self.ids, str) else tuple(self.ids)
 
     @property
     def possible_layouts(self) -> tuple[Layout, ...]:

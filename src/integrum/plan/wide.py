@@ -2,14 +2,20 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from collections.abc import Sequence
 from dataclasses import dataclass
 
+from integrum.arrow.arrays import texts as texts_of
 from integrum.errors import PlanError
+from integrum.plan.column import Column
 from integrum.plan.headers import fits, is_pattern
+from integrum.plan.names import loosened
 from integrum.plan.scheme import Scheme
 from integrum.plan.validating import one_of, set_on, text, texts
 from integrum.plan.words import EMPTY, EmptyCells
+from integrum.values.pipeline import Conversion, convert
+from integrum.values.types import TypeName
 
 # stands for a slash while a header cell is compared with a scheme, which takes slashes for folders
 _SLASH = "\u2215"
@@ -23,7 +29,8 @@ class Wide:
     ----------
     headers
         The headers: names and patterns (``*``, ``?``), one or a list; or one scheme, such as
-        ``"{measure} {depth} m"``, whose parts become columns.
+        ``"{measure} {depth} m"``, whose parts become columns. A part that is called ``month``, ``quarter``, ``year``,
+        ``week``, ``date``, ``day`` or ``depth`` has to look like one: ``"{month}"`` fits ``2024-05`` and ``May 2024``.
     name
         The column for the headers; only without a scheme.
     value
@@ -42,6 +49,8 @@ class Wide:
     ({'month': '2024-05'}, 'count')
     >>> Wide("{measure} {depth} m", value="{measure}").read("oxygen 5 m")
     ({'depth': '5'}, 'oxygen')
+    >>> Wide("{month}", value="rain").read("May 2024"), Wide("{month}").read("station")
+    (({'month': 'May 2024'}, 'rain'), None)
     """
 
     headers: Sequence[str]
@@ -66,7 +75,7 @@ class Wide:
                     "headers",
                 )
             try:
-                scheme = Scheme(self.headers[0].replace("/", _SLASH))
+                scheme = Scheme(self.headers[0].replace("/", _SLASH), known=True)
             except PlanError as error:
                 raise PlanError(error.message, "headers") from None
             if self.name:
@@ -112,3 +121,74 @@ class Wide:
 
 def _parts(value: str) -> list[str]:
     return [piece.partition("}")[0] for piece in value.split("{")[1:]]
+
+
+def with_wide(columns: Sequence[Column], wides: Sequence[Wide]) -> tuple[Column, ...]:
+    """The columns of a table when some of them become rows: those that `wide` takes, and then those that it fills.
+
+    A column of which `wide` takes every header is no column of the table. What `wide` fills and the columns do not name
+    stands in the place of the first of them; its type is that of most.
+
+    Examples
+    --------
+    >>> from integrum.plan.column import Column
+    >>> columns = [Column("station"), *(Column(name, "number") for name in ("May 2024", "Jun 2024", "Jul 2024"))]
+    >>> [(one.name, one.type) for one in with_wide(columns, [Wide("{month}", value="rain")])]
+    [('station', 'text'), ('month', 'month'), ('rain', 'number')]
+    """
+    taken = {one.name: said for one in columns if (said := _read_all(one, wides))}
+    kept = [one for one in columns if one.name not in taken]
+    there = {loosened(header) for one in kept for header in one.headers}
+    parts: dict[str, dict[str, None]] = {}
+    values: dict[str, list[Column]] = {}
+    for one in columns:
+        for found, value in taken.get(one.name, ()):
+            for name, part in found.items():
+                parts.setdefault(name, {})[part] = None
+            values.setdefault(value, []).append(one)
+    made = [
+        Column(name, _type_of(list(texts))) for name, texts in parts.items() if loosened(name) not in there
+    ]
+    made += [_together(name, some) for name, some in values.items() if loosened(name) not in there]
+    first = next((at for at, one in enumerate(columns) if one.name in taken), 0)
+    before = [one for one in columns[:first] if one.name not in taken]
+    return (*before, *made, *kept[len(before) :])
+
+
+def _read_all(column: Column, wides: Sequence[Wide]) -> list[tuple[dict[str, str], str]]:
+    """What `wide` says of the headers of a column; nothing where it does not take all of them."""
+    found = []
+    for header in column.headers:
+        said = next((said for wide in wides if (said := wide.read(header))), None)
+        if said is None or column.name in (*said[0], said[1]):
+            return []
+        found.append(said)
+    return found
+
+
+def _type_of(values: Sequence[str]) -> TypeName:
+    """The type that all parts of headers have."""
+    kinds: tuple[TypeName, ...] = ("integer", "number", "month", "date")
+    for name in kinds:
+        if not len(convert(texts_of(values), Conversion(name)).bad):
+            return name
+    return "text"
+
+
+def _together(name: str, some: Sequence[Column]) -> Column:
+    """A column for the values of several; of the type that most of them have."""
+    counts = Counter(one.type for one in some)
+    kinds = {kind for kind in counts if kind in ("integer", "number")}
+    numbers = sum(counts[kind] for kind in kinds)
+    kind = counts.most_common(1)[0][0]
+    if 2 * numbers >= len(some):
+        kind = "number" if "number" in kinds else "integer"
+    units = {one.unit for one in some if one.type == kind}
+    orders = {one.date_order for one in some if one.type == kind}
+    return Column(
+        name,
+        kind,
+        missing=tuple(dict.fromkeys(code for one in some for code in one.missing)),
+        unit=units.pop() if len(units) == 1 else "",
+        date_order=orders.pop() if len(orders) == 1 else "",
+    )

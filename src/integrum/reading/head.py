@@ -7,8 +7,8 @@ from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field, replace
 
 from integrum.columns.header import Header, tidy_names
-from integrum.columns.names import loosened
 from integrum.plan.layout import Layout
+from integrum.plan.names import loosened
 from integrum.problems import SourceFault, clipped, counted, unreadable
 from integrum.reading.header_rows import header_of, row_of_units
 from integrum.reading.left_out import raw_text

@@ -6,6 +6,7 @@ from collections.abc import Sequence
 from functools import lru_cache
 
 from integrum.columns.header import Header, tidy_names
+from integrum.plan.names import without_serial
 from integrum.values.units import in_name, is_unit
 
 Cells = tuple[str, ...]
@@ -48,7 +49,7 @@ def header_of(
         given = [*[""] * before, *given]
     names, spare = _names(padded, first_column, merged)
     said = tuple(
-        in_name(name)[1] or (given[at].strip().strip("[]()") if at < len(given) else "")
+        in_name(without_serial(name))[1] or (given[at].strip().strip("[]()") if at < len(given) else "")
         for at, name in enumerate(names)
     )
     return Header(names, (*rows, *described), said, spare)

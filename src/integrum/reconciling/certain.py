@@ -5,10 +5,12 @@ from __future__ import annotations
 from collections.abc import Callable, Iterable, Sequence
 from functools import reduce
 
-from integrum.columns.names import loosened
+from integrum.plan.names import loosened, without_serial
 from integrum.reconciling.known import Known
 from integrum.reconciling.words import split_unit, without_accents
+from integrum.values.unit_conversion import conversion_to
 from integrum.values.units import same_unit
+from integrum.values.written.numbers import CURRENCIES
 
 _SHORT = 4
 # medians further apart than this are not the same quantity in the same unit
@@ -20,8 +22,9 @@ def certain_columns(known: Sequence[Known]) -> list[list[Known]]:
     """Put names together that are certainly one column.
 
     They are equal but for case, spaces and punctuation, or moreover but for accents, a unit in brackets or behind an
-    underscore, and singular and plural. Then their values have to be of one kind, and no unit may contradict. Names that
-    stand side by side in one source are different columns, and those that could be either of them stay on their own.
+    underscore, the serial number of an instrument, and singular and plural. Then their values have to be of one kind, and
+    units that differ have to be of one quantity: the values are converted. Names that stand side by side in one source are
+    different columns, and those that could be either of them stay on their own.
 
     In the order of their first names.
 
@@ -30,10 +33,10 @@ def certain_columns(known: Sequence[Known]) -> list[list[Known]]:
     >>> names = [Known((name,), 1 << at, {"number": 3}) for at, name in enumerate(
     ...     ["depth_m", "Depth (m)", "depth", "level", "level_cm", "Level (m)"])]
     >>> [[one.name for one in column] for column in certain_columns(names)]
-    [['depth_m', 'Depth (m)', 'depth'], ['level'], ['level_cm'], ['Level (m)']]
+    [['depth_m', 'Depth (m)', 'depth'], ['level'], ['level_cm', 'Level (m)']]
     """
     columns: list[list[Known]] = []
-    for loose in _by_key(known, lambda one: loosened(one.name)):
+    for loose in _by_key(known, lambda one: loosened(without_serial(one.name))):
         columns += [loose] if not _together(loose) else [[one] for one in loose]
     merged = [reduce(Known.with_other, column) for column in columns]
     place = {one.names[0]: at for at, one in enumerate(merged)}
@@ -67,6 +70,7 @@ def _together(known: Sequence[Known]) -> bool:
 
 def _core(name: str) -> str:
     """A name without its unit, accents and plurals; empty where it has no words."""
+    name = without_serial(name)
     words = split_unit(name)[0]
     # what is written with signs that carry meaning is left to the stricter comparison
     bare = loosened(without_accents(name))
@@ -93,11 +97,27 @@ def _parts(group: Sequence[Known]) -> list[list[Known]]:
         units += [unit for unit in one.given_units if not any(same_unit(unit, each) for each in units)]
     if len(units) > 1:  # those without a unit could be any of them
         found = [[one] for one in group if not one.given_units]
-        for unit in units:
-            part = [one for one in group if any(same_unit(unit, each) for each in one.given_units)]
+        for some in _quantities(units):
+            part = [
+                one
+                for one in group
+                if any(same_unit(unit, each) for unit in some for each in one.given_units)
+            ]
             found += _agreeing(part)
         return found
     return _agreeing(group)
+
+
+def _quantities(units: Sequence[str]) -> list[list[str]]:
+    """Units by what they measure: those of one can be converted to each other."""
+    found: list[list[str]] = []
+    for unit in units:
+        like = next((some for some in found if conversion_to(some[0], unit) is not None), None)
+        if like is None:
+            found.append([unit])
+        else:
+            like.append(unit)
+    return found
 
 
 def _agreeing(group: Sequence[Known]) -> list[list[Known]]:
@@ -115,6 +135,8 @@ def _agree(one: Known, other: Known) -> bool:
     same = bool(one.given_units) == bool(other.given_units)
     if not same and {one.family, other.family} - {"number", ""}:
         return False  # texts have no units; the end of the name means something else
+    if not same and any(unit in CURRENCIES for unit in (*one.given_units, *other.given_units)):
+        return False  # an amount without a currency may be one of any
     if same or not len(one.quantiles) or not len(other.quantiles):
         return True
     (low, _, middle, _, high), (least, _, median, _, most) = one.quantiles, other.quantiles

@@ -33,6 +33,10 @@ _CODE = re.compile(r"(v|var|q|c|col|f|field|x|p|par|param|item|feld|spalte|s)[ _
 # nothing that is guessed is certain
 _MOST_SURE = 0.99
 _REASONS = 6
+# without a word for it in the names nothing is surer than that
+_UNNAMED = 0.89
+# so large a share of two names has to be the same, and so small a one may be different words in each
+_NAMED, _HARDLY = 0.5, 0.15
 # among more columns than that nothing is guessed
 _MOST_COLUMNS = 2_000
 _UNITS_DIFFER = FIGURES.index("units differ")
@@ -201,8 +205,20 @@ def scored(columns: Sequence[Known], weighed: Sequence[Weighed]) -> list[float]:
     for pair, behind in zip(weighed, ahead_of_rivals(columns, weighed), strict=True):
         constant, *slopes = _weights()[pair.case][1]
         odds = constant + float(np.dot(slopes, (pair.odds, *behind)))
-        result.append(float(1 / (1 + np.exp(-odds))))
+        score = float(1 / (1 + np.exp(-odds)))
+        result.append(score if speaks_for(pair.figures) else min(score, _UNNAMED))
     return result
+
+
+def speaks_for(figures: Floats) -> bool:
+    """Whether the names themselves say that two columns are the same; values that are alike are not enough to be sure.
+
+    `figures`: in the order of `FIGURES`.
+    """
+    at: dict[str, float] = dict(zip(FIGURES, figures.tolist(), strict=True))
+    if at["synonyms"] or max(at["short for it"], at["initials of it"]) >= _NAMED:
+        return True
+    return at["words shared"] >= _NAMED and at["words in each only"] <= _HARDLY
 
 
 def ahead_of_rivals(columns: Sequence[Known], weighed: Sequence[Weighed]) -> list[tuple[float, float]]:

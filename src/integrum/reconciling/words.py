@@ -57,6 +57,10 @@ _SUFFIXES = {
     "wm": "W/m2",
     "bqkg": "Bq/kg",
     "molm": "mol/m3",
+    "usd": "USD",
+    "eur": "EUR",
+    "gbp": "GBP",
+    "chf": "CHF",
     "umoll": "µmol/L",
     "mmoll": "mmol/L",
 }
@@ -90,6 +94,13 @@ _MEASURED = {
     "in": ("in", "rain rainfall precip precipitation height width length"),
     "count": ("count", ""),
 }
+
+
+# capitals in brackets are degrees, but behind words for what goes by letters
+_DEGREES = frozenset("CFK")
+_NAMED_BY_LETTERS = frozenset(
+    "vitamin class group type grade category block plot site station sex gender series form".split()
+)
 
 
 @lru_cache(maxsize=65536)
@@ -139,6 +150,8 @@ def split_unit(name: str) -> tuple[tuple[str, ...], str]:
     words = words_of(name)
     if bracket:
         letter = bracket.lower()
+        if bracket in _DEGREES and not _NAMED_BY_LETTERS & {*words}:
+            return words, bracket
         if letter in _MEASURED and not _measures(letter, words):
             return (*words, letter), ""
         return words, bracket

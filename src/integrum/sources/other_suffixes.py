@@ -3,17 +3,21 @@
 from __future__ import annotations
 
 import os
+from collections import Counter
 from collections.abc import Iterator, Sequence
 from contextlib import suppress
 from dataclasses import dataclass, field
 
 from integrum.problems import Problem, counted
+from integrum.sources.packing import PACKED
 from integrum.sources.source import Source
-from integrum.sources.suffixes import is_delimited
+from integrum.sources.suffixes import ARCHIVE, DATA, is_delimited, never_data
 
 _DELIMITERS = (b",", b";", b"\t", b"|")
 # so much of a file is looked at, so many of the files that are read, and so many lines that may be a header
 _START, _SIBLINGS, _LINES = 4096, 24, 40
+# so many lines make a table
+_FEWEST = 3
 _ASCII_SPACE = b" \t\r\n\"'\xef\xbb\xbf"
 BY_SUFFIX = "skipped: not a delimited file or workbook, by its suffix"
 
@@ -101,3 +105,35 @@ def _lines(path: str, most: int = _LINES) -> frozenset[bytes]:
 
 def _has_letters(line: bytes) -> bool:
     return any(97 <= byte <= 122 or byte > 127 for byte in line)
+
+
+def only_other(folder: str) -> str:
+    """The suffix of the tables of a folder in which no file has one of the usual suffixes; empty where there are none.
+
+    Of several suffixes the one that most tables have; empty when that is not clear.
+    """
+    counts: Counter[str] = Counter()
+    for place, folders, names in os.walk(folder):
+        folders[:] = [name for name in folders if not name.startswith(".")]
+        for name in names:
+            if name.lower().endswith((*DATA, *PACKED, ARCHIVE)):
+                return ""
+            suffix = os.path.splitext(name)[1].lower()
+            if suffix and not never_data(name) and _begins_like_a_table(os.path.join(place, name)):
+                counts[suffix] += 1
+    some = counts.most_common(2)
+    return some[0][0] if len(some) == 1 or (some and some[0][1] > some[1][1]) else ""
+
+
+def _begins_like_a_table(path: str) -> bool:
+    """Whether some lines of the beginning of a file have as many of one delimiter."""
+    with suppress(OSError), open(path, "rb") as file:
+        start = file.read(_START)
+        if start[:2] in (b"\xff\xfe", b"\xfe\xff"):
+            start = start.decode("utf-16", "replace").encode()
+        if b"\0" in start:
+            return False
+        lines = [line for line in start.splitlines()[:_LINES] if line.strip()]
+        counts = (Counter(line.count(mark) for line in lines if mark in line) for mark in _DELIMITERS)
+        return any(max(each.values(), default=0) >= _FEWEST for each in counts)
+    return False

@@ -14,7 +14,7 @@ from typing import Any
 
 from blake3 import blake3
 
-from integrum.columns.names import loosened
+from integrum.plan.names import loosened
 from integrum.plan.sources import Sources
 from integrum.plan.validating import nearest
 from integrum.problems import Problem, SourceFault, first_few, unforeseen, unreadable

@@ -6,30 +6,28 @@ from collections import Counter
 from collections.abc import Mapping, Sequence
 from dataclasses import replace
 
-from integrum.columns.header import Header
 from integrum.columns.states import IN_PART, UNLISTED
 from integrum.columns.union import CountedHeader, unite
-from integrum.deciding.column import Evidence, decide, places_of, with_common_codes
+from integrum.deciding.column import with_common_codes
 from integrum.deciding.decision import Decision
-from integrum.deciding.seen import Range, Seen, as_sketch
+from integrum.deciding.places import first_places
+from integrum.deciding.seen import Seen, as_sketch
 from integrum.deciding.words import decision_lines
 from integrum.engine.ledger import SourceSummary
 from integrum.engine.matched import Matched
 from integrum.measures.apart import ranges_apart
 from integrum.naming.some_of import missing_in, where_missing
 from integrum.problems import Problem
+from integrum.surveying.column_values import ColumnValues
 from integrum.surveying.findings import ColumnMapping, ColumnSurvey, SourceRange
-from integrum.surveying.marks_shown import MarksShown
-from integrum.surveying.profile import Profiles
 from integrum.values.evidence import ERROR, KINDS
 from integrum.values.types import TYPES
-from integrum.values.units import same_unit
 
 
 def columns_of(
     matched: Matched,
     summaries: Sequence[SourceSummary],
-    profiles: Profiles,
+    values_of: ColumnValues,
     together: Mapping[str, Sequence[str]],
 ) -> tuple[list[ColumnSurvey], list[tuple[int, Problem]]]:
     """The union of the columns of what comes in, with the evidence for each; and sources whose values lie apart."""
@@ -42,42 +40,24 @@ def columns_of(
     )
     column_of = {name: at for at, column in enumerate(united) for name, _ in column.spellings}
     families_with: list[set[int]] = [set() for _ in united]
-    units: list[dict[str, int]] = [{} for _ in united]
     for number, header in headers.items():
-        for position, name in header.named.items():
+        for name in header.named.values():
             families_with[column_of[name]].add(number)
-            _count_unit(units[column_of[name]], header.unit_at(position), counts[number])
-    values: list[list[Seen]] = [[] for _ in united]
-    for one in profiles.seen:
-        name = headers[matched.family_of[one.source]].names[one.position]
-        values[column_of[name]].append(one)
-    reaches: list[list[Range]] = [[] for _ in united]
-    for one_range in profiles.ranges:
-        name = headers[matched.family_of[one_range.source]].names[one_range.position]
-        reaches[column_of[name]].append(one_range)
+    having_values = [values_of.of(name for name, _ in column.spellings) for column in united]
     lacking_of: dict[frozenset[int], tuple[str, ...]] = {}
     every = [summaries[at].source for at in present if matched.family_of[at]]
     words_of: dict[tuple[str, ...], str] = {}
     result = []
     far: list[tuple[int, Problem]] = []
     decisions: list[Decision] = []
-    marks = {
-        number: (form.decimal_mark, form.thousands_mark)
-        for number in present
-        if (form := matched.families[matched.family_of[number]].format)
-    }
-    shown = MarksShown(matched, profiles)
-    for column, having, found, reach, given in zip(
-        united, families_with, values, reaches, units, strict=True
-    ):
+    for column, having, some in zip(united, families_with, having_values, strict=True):
         total: Counter[int] = Counter()
-        for one in found:
+        for one in some.seen:
             total[one.kind] += one.count
-        units_here = tuple(sorted(given.items(), key=lambda item: -item[1]))
-        unit = units_here[0][0] if units_here else ""
-        decisions.append(decide(Evidence(found, reach, marks, unit, *shown.of(found))))
+        units_here = tuple(sorted(some.units.items(), key=lambda item: -item[1]))
+        decisions.append(values_of.decide(name for name, _ in column.spellings))
         if TYPES[decisions[-1].type].is_number:
-            alike = _of_unit(matched, headers, reach, unit)
+            alike = values_of.in_unit(some.ranges, units_here[0][0] if units_here else "")
             far += ranges_apart(column.name, [one.source for one in alike], as_sketch(alike))
         lacking = lacking_of.setdefault(
             frozenset(having),
@@ -97,44 +77,26 @@ def columns_of(
             )
         )
     names = [one.source for one in summaries]
-    decisions = with_common_codes(decisions, values)
+    decisions = with_common_codes(decisions, [some.seen for some in having_values])
     said = [
         replace(
             one,
             decision=made,
             filled=one.filled - sum(place.count for place in made.missing),
-            said=(*decision_lines(made, names), *_errors(found, names)),
+            said=(*decision_lines(made, names), *_errors(some.seen, names)),
             ranges=tuple(
                 SourceRange(names[each.source], each.count, each.least, each.median, each.greatest)
-                for each in reach
+                for each in some.ranges
             ),
         )
-        for one, made, found, reach in zip(result, decisions, values, reaches, strict=True)
+        for one, made, some in zip(result, decisions, having_values, strict=True)
     ]
     return said, far
 
 
-def _of_unit(
-    matched: Matched, headers: Mapping[int, Header], ranges: Sequence[Range], unit: str
-) -> list[Range]:
-    """The ranges of sources that give no other unit."""
-    found = []
-    for one in ranges:
-        said = headers[matched.family_of[one.source]].unit_at(one.position)
-        if not said.strip(" -–") or same_unit(said, unit):
-            found.append(one)
-    return found
-
-
-def _count_unit(given: dict[str, int], unit: str, count: int) -> None:
-    if unit.strip(" -–"):
-        same = next((each for each in given if same_unit(each, unit)), unit)
-        given[same] = given.get(same, 0) + count
-
-
 def _errors(found: Sequence[Seen], names: Sequence[str]) -> list[str]:
     """Errors of spreadsheets, which are bad values of any type."""
-    errors = places_of(one for one in found if one.kind == ERROR)
+    errors = first_places(one for one in found if one.kind == ERROR)
     if not errors:
         return []
     count, first = sum(one.count for one in errors), errors[0]

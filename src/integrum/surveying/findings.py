@@ -27,6 +27,8 @@ from integrum.values.types import TYPES
 if TYPE_CHECKING:
     from matplotlib.figure import Figure
 
+    from integrum.surveying.column_values import ColumnValues
+
 
 @dataclass(frozen=True)
 class HeaderVariant:
@@ -184,6 +186,8 @@ class Survey:
         What is known of each name; guesses are made from it.
     found, learned, books
         The sources themselves, and what a run that follows at once does not have to find out again.
+    values
+        The values below each header, by which a draft decides about columns.
     """
 
     groups: tuple[Sources, ...]
@@ -206,6 +210,7 @@ class Survey:
     found: tuple[Source, ...] = field(default=(), repr=False)
     learned: tuple[Learned, ...] = field(default=(), repr=False)
     books: Mapping[tuple[object, ...], Any] = field(default_factory=dict, repr=False)
+    values: ColumnValues | None = field(default=None, repr=False, compare=False)
 
     @property
     def presence(self) -> Presence:

@@ -29,6 +29,7 @@ from integrum.values.evidence import (
     KINDS,
     NUMBER,
     TIME,
+    WRITTEN_DATETIME,
     WRITTEN_NUMBER,
     lone_kind,
     looks,
@@ -36,6 +37,7 @@ from integrum.values.evidence import (
 from integrum.values.letters import Letters
 from integrum.values.mark_proof import shown_by
 from integrum.values.sketch import numbers_of, sketch
+from integrum.values.steady_order import steady_order
 from integrum.values.types import TYPES
 
 # the types in whose canonical form any text is, and those of columns without a value
@@ -79,6 +81,8 @@ class Profile:
     sampled: list[Sampled] = field(default_factory=list)  # some values of each column, for each family
     # by source and position: whether some number shows what its marks are; or the first that does not, where none does
     marks: dict[tuple[int, int], Open | None] = field(default_factory=dict)
+    # by source and position: the order of day and month that the steps between times show; empty where they show none
+    orders: dict[tuple[int, int], str] = field(default_factory=dict)
 
 
 class Profiles(State[Profile]):
@@ -94,6 +98,8 @@ class Profiles(State[Profile]):
         As that of a profile.
     marks
         By source and position: a number that can be read in two ways, where none shows which; None where some number does.
+    orders
+        By source and position: the order of day and month that the steps between times show.
     """
 
     def __init__(self, context: Context) -> None:  # noqa: ARG002
@@ -102,6 +108,7 @@ class Profiles(State[Profile]):
         self.sampled: list[Sampled] = []
         self.canonical: dict[int, dict[int, frozenset[str]]] = {}
         self.marks: dict[tuple[int, int], Open | None] = {}
+        self.orders: dict[tuple[int, int], str] = {}
 
     def add(self, seen: Profile) -> None:
         """Take those of a task."""
@@ -113,6 +120,8 @@ class Profiles(State[Profile]):
             place = (reach.source, reach.position)
             self._ranges[place] = reach.with_more(self._ranges[place]) if place in self._ranges else reach
         self.sampled += seen.sampled
+        for place, order in seen.orders.items():  # large sources come in pieces, which have to agree
+            self.orders[place] = order if self.orders.get(place, order) == order else ""
         for place, first in seen.marks.items():
             self.marks[place] = first and self.marks.get(place, first)
         for (number, position), types in seen.canonical.items():
@@ -151,6 +160,7 @@ class Profiling(Measure[Looked, Profile, Profiles]):
                     result.marks |= _marks_shown(
                         column, values, position, part.rows, runs, part.family.format
                     )
+                result.orders |= _orders_shown(column, seen, runs)
                 result.ranges += ranges
                 result.canonical |= {(source, position): canonical for source in runs.sources}
         return result
@@ -218,6 +228,21 @@ def _look(
     if details is None:
         details = np.zeros(len(column), np.int32)
     return list(_counted(rows, position, kind_of, details, said)), canonical, ranges
+
+
+def _orders_shown(column: pa.Array, seen: Sequence[Seen], runs: _Runs) -> dict[tuple[int, int], str]:
+    """By source the order of day and month that the steps between its times show, where no time shows it."""
+    orders: dict[tuple[int, int], set[str]] = {}
+    for one in seen:
+        if one.kind == WRITTEN_DATETIME:
+            orders.setdefault((one.source, one.position), set()).add(one.detail.removeprefix("zoned "))
+    found = {}
+    starts = dict(zip(runs.sources, zip(runs.first.tolist(), runs.counts, strict=True), strict=True))
+    for (source, position), said in orders.items():
+        if said == {"dmy mdy"}:
+            first, size = starts[source]
+            found[source, position] = steady_order(column.slice(first, size))
+    return found
 
 
 def _marks_shown(

@@ -43,11 +43,13 @@ from integrum.reconciling.known import Known
 from integrum.sources.duplicates import same_as_earlier
 from integrum.sources.find import Found
 from integrum.sources.source import Source
+from integrum.surveying.column_values import ColumnValues
 from integrum.surveying.columns import columns_of, mapped, states_of
 from integrum.surveying.findings import HeaderVariant, Survey
 from integrum.surveying.known import known_names
 from integrum.surveying.profile import EVERY, PROFILE
 from integrum.surveying.reconciled import Reconciled, reconcile
+from integrum.surveying.wide import wide_variants
 from integrum.workers.progress import Watch
 
 # so large a part of the rows below a header that a guess leaves out is worth a warning
@@ -138,9 +140,13 @@ def _surveyed(
     profiles = states.of(PROFILE)
     known = known_names(matched, summaries, profiles.seen, profiles.sampled)
     made = _reconciled(matched, summaries, known)
-    united, apart = columns_of(matched, summaries, profiles, made.columns)
+    values = ColumnValues(matched, summaries, profiles)
+    united, apart = columns_of(matched, summaries, values, made.columns)
     for number, problem in apart:
         engine.tell(number, problem)
+    variants = list(_variants(matched, summaries))
+    for wide in wide_variants(plan.sources, summaries, variants, known):
+        engine.tell(_number_of(summaries, wide.variant.sources[0]), wide.problem())
     problems = findings(engine.close(states))
     canonical = _filled_up(matched, summaries, engine.inspections, profiles.canonical)
     learned = tuple(
@@ -151,7 +157,7 @@ def _surveyed(
         tuple(plan.sources),
         found.base,
         Entries(summaries),
-        Entries(_variants(matched, summaries)),
+        Entries(variants),
         Entries(united),
         problems,
         coverage_of(plan, intake.identified),
@@ -167,7 +173,12 @@ def _surveyed(
         sources,
         learned,
         _books(found, sources),
+        values,
     )
+
+
+def _number_of(summaries: Sequence[SourceSummary], name: str) -> int:
+    return next(number for number, one in enumerate(summaries) if one.source == name)
 
 
 _MEASURES: Sequence[Measure[Any, Any, Any]] = (ACCOUNTS, JUDGED, ASIDE, PROFILE, REPEATED_ROWS)

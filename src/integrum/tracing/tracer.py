@@ -209,7 +209,7 @@ class Tracer:
             return "a fact about the file"
         if name in summary.layout.capture:
             return f'from the preamble: "{summary.layout.capture[name]}"'
-        return f"from the path, by {group.ids}" if group.ids else "an identifier"
+        return f"from the path, by {' or '.join(group.schemes)}" if group.ids else "an identifier"
 
     def _is_same(self, row: TableRow, value: TracedValue) -> bool:
         """Whether a value that was read again is the one in the table."""

@@ -29,6 +29,10 @@ class Converted:
     # by position what is to be said of a bad value, where it is more than that it is not of the type
     said: Mapping[int, str] = field(default_factory=dict)
     missing: Mapping[str, Ints] = field(default_factory=dict)  # where each missing code was met
+    # by sign: where it stands in a number that is read though no plan says that the sign may be there
+    signs: Mapping[str, Ints] = field(default_factory=dict)
+    # by order of day and month: dates that are bad, and could be read in that order
+    other_orders: Mapping[str, Ints] = field(default_factory=dict)
 
     def typed(self, kind: Type, zone: str = "") -> pa.Array:
         """The values as an Arrow array of the type."""

@@ -21,7 +21,7 @@ from integrum.values.truth_words import FALSE, TRUE
 from integrum.values.types import TYPES, Type
 from integrum.values.units import is_unit
 from integrum.values.written.absent import CLEAR, is_flag
-from integrum.values.written.numbers import number_parts, unit_in
+from integrum.values.written.numbers import CURRENCIES, number_parts, unit_in
 from integrum.values.written.times import date_parts, moment_parts, offset_parts
 
 # tried in this order; the first that fits is what a value looks like
@@ -54,6 +54,8 @@ _SAMPLE = 20
 _FIRST_LETTERS = np.frombuffer(bytes(sorted({*b"".join(one.begins for one in TRIED)})), np.uint8)
 # values of more shapes than this are texts; and so many different texts of a column are told apart
 _MOST_SHAPES, _MOST_TEXTS = 2_000, 64
+# without a mark, or with so many between thousands that none is a decimal mark
+_WHOLE_NUMBER = r"^[^.,]*$|^[^.,]*[0-9]{1,3}(?:(?:,[0-9]{3}){2,}|(?:[.][0-9]{3}){2,})[^.,]*$"
 _CODE = r"^\s*(?:0[0-9]+|[0-9]{19,}|\+[0-9 ]{7,}|\(?0[0-9]+\)?[-/ ][0-9][0-9 /-]*|[0-9]{1,2}[+-])\s*$"
 
 
@@ -267,7 +269,7 @@ def _closer_number(values: pa.Array, unit: str) -> Closer:
         )[1]
         for letter, (point, group) in MARKS.items()
     }
-    whole = ~truths(pc.match_substring_regex(values, "[.,]"))
+    whole = truths(pc.match_substring_regex(values, _WHOLE_NUMBER))
     made = [(CODE, "", codes)] if codes.any() else []
     for letters, those in _combined(fits) if not codes.all() else ():
         for ending, share in (("w", whole), ("", ~whole)):
@@ -363,7 +365,7 @@ def form_of(shape: bytes) -> str:
     if any(moment_parts(shape, manner) for manner in _ORDERED):
         return "zoned" if offset_parts(shape, Manner(zoned=True)) else "moment"
     unit = unit_in(shape)
-    if unit and ("9" in unit or not (is_unit(unit) or unit in _CURRENCIES)):
+    if unit and ("9" in unit or not (is_unit(unit) or unit in CURRENCIES)):
         return "text"
     manners = [Manner(*marks, unit=unit, percent="as-written") for marks in MARKS.values()]
     if any(number_parts(shape, manner) for manner in manners):
@@ -372,11 +374,6 @@ def form_of(shape: bytes) -> str:
     if any(number_parts(shape, replace(manner, censored=True)) for manner in manners):
         return f"censored {unit}".strip()
     return "text"
-
-
-_CURRENCIES = frozenset(
-    {"€", "$", "£", "¥", "EUR", "USD", "GBP", "CHF", "PLN", "zł", "JPY", "kr", "SEK", "NOK", "DKK"}
-)
 
 
 def _say_texts(some: pa.Array, at: Ints, kind_of: npt.NDArray[np.int8], about: _Details) -> None:

@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 ORDERS = ("dmy", "mdy", "ymd")
+ORDER_WORDS = {"dmy": "day-month-year", "mdy": "month-day-year", "ymd": "year-month-day"}
 # two-digit years stand for the hundred years from this one on, as POSIX has it
 FIRST_YEAR = 1969
 PERCENT = ("as-written", "share")

@@ -25,21 +25,23 @@ from integrum.arrow.arrays import (
 )
 from integrum.values.checking import Converted, checked, checked_written
 from integrum.values.letters import Letters
-from integrum.values.manner import AS_WRITTEN, PLAIN, Manner
+from integrum.values.manner import AS_WRITTEN, ORDER_WORDS, ORDERS, PLAIN, Manner
 from integrum.values.numbered import numbered
 from integrum.values.own import Own, read_by
-from integrum.values.shapes import rewritten
+from integrum.values.shapes import by_shape, rewritten
 from integrum.values.spelling import spelled
 from integrum.values.types import TYPES, Type
 from integrum.values.types.text import TEXT
 from integrum.values.unit_conversion import Linear
 from integrum.values.written.absent import flag_words
 from integrum.values.written.formats import NUMBERED
-from integrum.values.written.numbers import sign_parts
+from integrum.values.written.numbers import sign_parts, signs_in
 from integrum.values.zones import in_zone, offsets_of
 
 # no number and no date has more letters; and so many letters are usual
 _LONGEST, _USUAL = 10_000, 100
+# letters of numbers without any sign
+_PLAIN = b"0123456789+-eE "
 _CASES = {"lower": pc.utf8_lower, "upper": pc.utf8_upper, "title": pc.utf8_title}
 CASES = ("", *_CASES)
 # what of a cell goes to a column: its value, or what stands beside the value
@@ -64,6 +66,8 @@ class Conversion:
     linear: Linear | None = None  # how values become values of the column's unit
     spelling: str = ""  # the one spelling of dates and times
     allowed: tuple[str, ...] = ()  # the only values that there may be
+    # the order of day and month that all dates of a source have, where the plan says another one: none of them is read
+    contrary: str = ""
     seen: bool = False  # whether a survey has already seen that all of them are canonical
 
 
@@ -102,6 +106,8 @@ def convert(values: pa.Array, how: Conversion, as_text: bool = True) -> Converte
         return Converted(_beside(values, how))
     changed = how.linear is not None or bool(how.spelling or how.allowed)
     done = _read(values, how, as_text and not how.linear)
+    signs = done.signs
+    others = _other_orders(values, how, done.bad) if len(done.bad) and how.manner.date_order else {}
     if how.linear is not None:
         done = _rescaled(done, how.linear, TYPES[how.type])
     if how.spelling:
@@ -114,7 +120,32 @@ def convert(values: pa.Array, how: Conversion, as_text: bool = True) -> Converte
         done = replace(done, bad=np.union1d(done.bad, np.flatnonzero(long)).astype(np.int64))
     if own is not None and len(own.bad):
         done = replace(done, bad=np.union1d(done.bad, own.bad), said={**done.said, **own.said})
-    return replace(done, missing={code: np.concatenate(at) for code, at in met.items()}) if met else done
+    if how.contrary and len(done.bad):
+        done = replace(done, said={**dict.fromkeys(done.bad.tolist(), _contrary(how.contrary)), **done.said})
+    if not (met or signs or others):
+        return done
+    codes = {code: np.concatenate(at) for code, at in met.items()}
+    return replace(done, missing=codes, signs=signs, other_orders=others)
+
+
+def _other_orders(values: pa.Array, how: Conversion, bad: Ints) -> dict[str, Ints]:
+    """Dates that cannot be read in the order of the plan, by the order in which they can."""
+    kind, found = TYPES[how.type], {}
+    some = values.take(ints(bad))
+    for order in ORDERS if kind.rule and kind.has_day and not how.manner.format else ():
+        manner = replace(how.manner, date_order=order)
+        if order != how.manner.date_order and kind.rule:
+            fits = truths(checked_written(some, kind, partial(kind.rule, manner=manner)).text.is_valid())
+            if fits.any():
+                found[order] = bad[fits]
+    return found
+
+
+def _contrary(order: str) -> str:
+    return (
+        f"the dates of this source can only be {ORDER_WORDS[order]}, and the plan says another order; none of them is read"
+        f'\nset date_order_in = {{ {order} = ["{{source}}"] }} for the column'
+    )
 
 
 def _overlong(values: pa.Array) -> Mask | None:
@@ -131,26 +162,61 @@ def _read(values: pa.Array, how: Conversion, as_text: bool) -> Converted:
     if kind.has_day:
         form = next((each for each in manner.format if each in NUMBERED), "")
         if form:
-            return numbered(values, form, kind.has_clock)
+            return _with_dates(values, how, numbered(values, form, kind.has_clock))
         if how.zone and how.zone != AS_WRITTEN:
             return in_zone(values, how.zone, manner)
     if kind.rule is None:
         return checked(values, kind, as_text)
     rule = partial(kind.rule, manner=manner)
     if kind.is_number:
-        if manner.censored:
-            values = _without_words(values)
-        if manner.percent == "share":
-            return _shares(
-                checked(values, kind, rule=rule)
-                if manner.decimal_mark == "."
-                else checked_written(values, kind, rule)
-            )
-        if manner.decimal_mark != ".":
-            return checked_written(values, kind, rule)
-    elif manner.format or (manner.date_order and not kind.test(values)[0]):
+        return _with_signs(values, manner, _read_numbers(values, kind, manner, as_text))
+    if manner.format or (manner.date_order and not kind.test(values)[0]):
         return checked_written(values, kind, rule)
     return checked(values, kind, as_text, rule)
+
+
+def _with_dates(values: pa.Array, how: Conversion, done: Converted) -> Converted:
+    """Numbers that are dates, and dates among them that are written as such."""
+    if not len(done.bad):
+        return done
+    at = ints(done.bad)
+    forms = tuple(each for each in how.manner.format if each not in NUMBERED)
+    plain = replace(how, manner=replace(how.manner, format=forms))
+    rest = _read(values.take(at), plain, True)
+    if len(rest.bad) == len(done.bad):
+        return done
+    mask = np.zeros(len(values), bool)
+    mask[done.bad] = True
+    return Converted(pc.replace_with_mask(done.text, flags(mask), rest.text), done.bad[rest.bad], None)
+
+
+def _read_numbers(values: pa.Array, kind: Type, manner: Manner, as_text: bool) -> Converted:
+    assert kind.rule
+    rule = partial(kind.rule, manner=manner)
+    if manner.censored:
+        values = _without_words(values)
+    if manner.percent == "share":
+        return _shares(
+            checked(values, kind, rule=rule)
+            if manner.decimal_mark == "."
+            else checked_written(values, kind, rule)
+        )
+    if manner.decimal_mark != ".":
+        return checked_written(values, kind, rule)
+    return checked(values, kind, as_text, rule)
+
+
+def _with_signs(values: pa.Array, manner: Manner, done: Converted) -> Converted:
+    """The same with where signs were read that no plan tells of, such as a currency or commas between thousands."""
+    if done.text is values or not Letters.of(values).others(_PLAIN + manner.decimal_mark.encode()):
+        return done
+    found: dict[str, list[Ints]] = {}
+    there = truths(done.text.is_valid())
+    for shape, at in by_shape(values):
+        if signs := signs_in(shape, manner):
+            for sign in signs if there[at].any() else ():
+                found.setdefault(sign, []).append(at[there[at]])
+    return replace(done, signs={sign: np.concatenate(at) for sign, at in found.items()}) if found else done
 
 
 def _beside(values: pa.Array, how: Conversion) -> pa.Array:

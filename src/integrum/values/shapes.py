@@ -82,6 +82,17 @@ def two_digits(found: ShapeMatch, name: str) -> list[Part]:
     return [Slice(start, stop)] if stop - start == 2 else [b"0", Slice(start, stop)]
 
 
+def shape_of(text: str) -> bytes:
+    """The shape of one text.
+
+    Examples
+    --------
+    >>> shape_of("$ 12.5")
+    b'$ 99.9'
+    """
+    return text.encode().translate(_NINES)
+
+
 def shapes_of(values: pa.Array) -> pa.Array:
     """The shapes of texts.
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 import re
 from functools import lru_cache
 
+_BEHIND_COMMA = re.compile(r"(.*[^\W\d_].*?)\s*,\s*([^\s,\[\]()]{1,12})\s*")
 _IN_NAME = re.compile(r"(.*?\S)\s*[\[(]\s*([^\[\]()]{1,24})\s*[\])]\s*", re.DOTALL)
 _ATOM = (
     r"(?:[kcmµuμnMGd]?(?:m|g|s|l|L|V|A|W|Pa|S|J|Hz|mol|eq|bar)|°\s?[CF]?|[Dd]eg\s?[CFK]?|[CFK]|%|‰|ppm|ppb|psu|PSU|NTU|FNU|pH|lux|lx|"
@@ -78,14 +79,14 @@ def is_unit(text: str) -> bool:
 
 
 def in_name(name: str) -> tuple[str, str]:
-    """Split a header cell into a name and a unit in brackets at its end.
+    """Split a header cell into a name and a unit in brackets at its end, or behind a comma.
 
     Examples
     --------
-    >>> in_name("Temp (°C)"), in_name("Depth (upper)")
-    (('Temp', '°C'), ('Depth (upper)', ''))
+    >>> in_name("Temp (°C)"), in_name("Depth (upper)"), in_name("Temp, °C")
+    (('Temp', '°C'), ('Depth (upper)', ''), ('Temp', '°C'))
     """
-    found = _IN_NAME.fullmatch(name)
+    found = _IN_NAME.fullmatch(name) or _BEHIND_COMMA.fullmatch(name)
     return (found[1], found[2].strip()) if found and is_unit(found[2]) else (name, "")
 
 

@@ -16,6 +16,7 @@ TypeName = Literal[
     "date",
     "time",
     "datetime",
+    "month",
 ]
 TYPES: dict[str, Type] = {
     name: getattr(import_module(f"{__name__}.{name}"), name.upper()) for name in get_args(TypeName)

@@ -72,6 +72,8 @@ def day_steps(text: str, how: Conversion, _: str) -> Iterator[str]:
 
 def day_advice(raw: str, given: Collection[str]) -> str:
     """What to do about a text that is no date: its order of day and month may be unclear, or a zone stand behind it."""
+    if _ORDERED.fullmatch(raw) and "date_order_in" in given and "date_order" not in given:
+        return 'add "{source}" to date_order_in of the column, below "dmy" or "mdy"'
     if _ORDERED.fullmatch(raw) and not {"date_order", "format"} & {*given}:
         return 'set date_order = "dmy" or "mdy" for the column, or set its `format`'
     if _ZONED.fullmatch(raw) and "zone" not in given:
@@ -94,7 +96,7 @@ DATE = Type(
     wider="datetime",
     has_day=True,
     from_numbers=moments_as_texts(pa.date32()),
-    keys=frozenset({"date_order", "format"}),
+    keys=frozenset({"date_order", "date_order_in", "format"}),
     checks=frozenset({"range", "steady", "follow"}),
     datatype="date",
     spelled="date",

@@ -13,8 +13,10 @@ import pyarrow.compute as pc
 from integrum.arrow.arrays import Mask, truths
 from integrum.values.digits import are_decimal, are_plain
 from integrum.values.letters import Letters
+from integrum.values.shapes import shape_of
 from integrum.values.types.type import Tested, Type, cast
-from integrum.values.written.numbers import number_parts
+from integrum.values.units import is_unit
+from integrum.values.written.numbers import CURRENCIES, number_parts, unit_in
 
 if TYPE_CHECKING:
     from integrum.values.pipeline import Conversion
@@ -35,6 +37,11 @@ _PLOT, _SCIENTIFIC = "^[1-9][0-9]{0,2}E[0-9]{1,2}$", "[.][0-9]*[eE]|[eE][+-]"
 _FIRST_PARTS = 12
 _WITH_POINT = re.compile(r"(-?[0-9]+)\.([0-9]+)([eE][+-]?[0-9]+)?")
 _VERSION, _LONGEST_PART, _SHOWN = "^[0-9]{1,4}[.][0-9]{1,3}$", 3, 200
+# a mark before three digits, which may separate thousands or be the decimal mark; and a comma that is one
+_ONE_GROUP, _COMMA = (
+    re.compile(r"\D{0,4}[1-9]\d{0,2}([.,])\d{3}\D{0,4}"),
+    re.compile(r"[+-]?\d+(?:\.\d{3})*,\d+"),
+)
 # begin a number that is only known to lie below or above
 _SIGNS = ("<", ">", "≤", "≥")
 
@@ -150,6 +157,21 @@ def _advice(raw: str, given: Collection[str]) -> str:
         return 'set censored = "NAME" for the column: the sign goes into a column of that name'
     if raw.strip()[-1:] == "%" and "percent" not in given:
         return 'set percent = "as-written" or "share" for the column, or unit = "%"'
+    if found := _ONE_GROUP.fullmatch(raw.strip()):
+        mark = found[1]
+        other = "." if mark == "," else ","
+        return (
+            f'if "{mark}" separates thousands here, set thousands_mark = "{mark}" in the layout of the source'
+            + (
+                f'; if it is the decimal mark, decimal_mark = "{mark}"'
+                if mark == ","
+                else f' and decimal_mark = "{other}"'
+            )
+        )
+    if _COMMA.fullmatch(raw.strip()):
+        return 'set decimal_mark = "," in the layout of the source'
+    if (unit := unit_in(shape_of(raw))) and "unit" not in given and (is_unit(unit) or unit in CURRENCIES):
+        return f'set unit = "{unit}" for the column'
     return ""
 
 

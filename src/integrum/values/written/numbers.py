@@ -32,7 +32,13 @@ _SIGNS = {
     "⩾": ">=",
 }
 _SIGN = "(?:<=|>=|=<|=>|<|>|≤|≥|⩽|⩾)"
-_CURRENCY = r"[€$£¥]|EUR|USD|GBP|JPY|CHF|PLN|SEK|NOK|DKK|zł|kr"
+# fmt: off
+CURRENCIES = (
+    "€", "US$", "A$", "C$", "R$", "$", "£", "¥", "₹", "₩", "₽", "₺", "EUR", "USD", "GBP", "JPY", "CHF", "PLN", "SEK", "NOK",
+    "DKK", "CZK", "HUF", "RON", "TRY", "AUD", "CAD", "NZD", "INR", "CNY", "BRL", "ZAR", "zł", "kr", "Kč", "Ft",
+)
+# fmt: on
+_CURRENCY = "|".join(map(re.escape, CURRENCIES))
 _UNIT = r"[^\s'’0-9.,+()<>=−–\-][^()<>=]{0,23}"
 
 
@@ -53,6 +59,8 @@ def number_parts(shape: bytes, manner: Manner) -> Sequence[Part] | None:
     [None, None, None]
     >>> read("1.234,50", "0,5", "1.5", decimal_mark=",", thousands_mark=".")
     ['1234.50', '0.5', None]
+    >>> read("1,000,000", "1,234.50", "$1,234.50", "1,234", "1,23")  # what can be read in one way only
+    ['1000000', '1234.50', '1234.50', None, None]
     >>> read("12.3 mg/L", "12.3 g/L", unit="mg/L"), read("€ 5", "5 EUR", unit="EUR"), read("45 %", percent="share")
     (['12.3', None], ['5', '5'], ['45e-2'])
     """
@@ -113,9 +121,11 @@ def unit_in(shape: bytes) -> str:
 def _pattern(decimal_mark: str, thousands_mark: str, censored: bool) -> re.Pattern[str]:
     point = re.escape(decimal_mark)
     groups = [*_GROUPING, *([thousands_mark] if thousands_mark else [])]
-    grouped = "|".join(
-        f"9{{1,3}}(?:{re.escape(each)}999)+" for each in dict.fromkeys(groups) if each != decimal_mark
-    )
+    ways = [f"9{{1,3}}(?:{re.escape(each)}999)+" for each in dict.fromkeys(groups) if each != decimal_mark]
+    if not thousands_mark:  # two groups, or one before the decimal mark, can be nothing else
+        other = re.escape("," if decimal_mark == "." else ".")
+        ways.append(rf"9{{1,3}}(?:(?:{other}999){{2,}}|{other}999(?={point}9))")
+    grouped = "|".join(ways)
     sign = f"(?P<sign>{_SIGN})?{_SPACE}*" if censored else "(?P<sign>\0)?"
     text = (
         rf"{_PAD}{sign}"
@@ -139,6 +149,8 @@ def _unit_fits(found: ShapeMatch, manner: Manner, parts: list[Part]) -> bool:
     for name in ("before", "behind"):
         if found[name]:
             said, wanted = found[name].strip(), manner.unit
+            if not wanted and said in CURRENCIES:
+                continue
             if "9" in said:
                 if not wanted or len(wanted.encode()) != len(found[name].encode()):
                     return False
@@ -146,6 +158,24 @@ def _unit_fits(found: ShapeMatch, manner: Manner, parts: list[Part]) -> bool:
             elif not wanted or not same_unit(said, wanted):
                 return False
     return True
+
+
+@lru_cache(maxsize=4096)
+def signs_in(shape: bytes, manner: Manner) -> tuple[str, ...]:
+    """What of a number of a shape is read though no plan says that it may be there: its thousands mark, its currency.
+
+    Examples
+    --------
+    >>> signs_in(b"$9,999.99", Manner()), signs_in(b"9,999.99", Manner(thousands_mark=","))
+    ((',', '$'), ())
+    """
+    found = ShapeMatch.of(_pattern(manner.decimal_mark, manner.thousands_mark, manner.censored), shape)
+    if found is None:
+        return ()
+    other = "," if manner.decimal_mark == "." else "."
+    marks = (other,) if not manner.thousands_mark and other in found["grouped"] else ()
+    said = (found["before"] or found["behind"]).strip()
+    return (*marks, said) if said in CURRENCIES and not manner.unit else marks
 
 
 def _body(found: ShapeMatch) -> list[Part]:

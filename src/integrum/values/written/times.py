@@ -30,6 +30,12 @@ _DATES = tuple(
         rf"(?P<Y>9999)[-/ ](?P<month>{_WORD})[-/ ](?P<d>99?)",
     )
 )
+_MONTHS = (
+    r"(?P<Y>9999)(?:[-/.]|-?M)(?P<m>99)",
+    r"(?P<m>99)[-/.](?P<Y>9999)",
+    rf"(?P<month>{_WORD})(?:[-/,]?{_GAP}|[-/])(?P<Y>9999)",
+    rf"(?P<Y>9999)(?:[-/]|{_GAP})(?P<month>{_WORD})",
+)
 _CLOCK = (
     r"(?P<H>99?)(?:[:h](?P<M>99)(?::(?P<S>99)(?:[.,](?P<f>9{1,9}))?)?)"
     rf"(?:{_GAP}?(?P<half>[AaPp]\.?{_GAP}?[Mm]\.?))?"
@@ -46,6 +52,8 @@ def _patterns(what: str) -> list[re.Pattern[str]]:
     """The patterns of dates, moments or times; compiled when they are first needed, as that takes a while."""
     if what == "date":
         return [re.compile(f"{_PAD}{date}{_PAD}") for date in _DATES]
+    if what == "month":
+        return [re.compile(f"{_PAD}{month}{_PAD}") for month in _MONTHS]
     if what == "time":
         return [re.compile(f"{_PAD}(?:{clock}){_PAD}") for clock in (_CLOCK, _HOUR)]
     moments = [f"{date}{_BETWEEN}(?:{clock})" for date in _DATES for clock in (_CLOCK, _HOUR)]
@@ -116,6 +124,28 @@ def clock_parts(shape: bytes, manner: Manner) -> Sequence[Part] | None:
     if manner.format:
         return format_parts(shape, manner, "time")
     return next((_clock(found) for found in _all("time", shape)), None)
+
+
+@lru_cache(maxsize=1024)
+def month_parts(shape: bytes, manner: Manner) -> Sequence[Part] | None:  # noqa: ARG001
+    """What a month of a year is rewritten to: 2024-05.
+
+    Examples
+    --------
+    >>> from integrum.values.shapes import rewritten
+    >>> import pyarrow as pa
+    >>> texts = ["05/2024", "May 2024", "2024M05", "mai 2024", "5/2024"]
+    >>> rewritten(pa.array(texts), lambda shape: month_parts(shape, Manner()))[0].to_pylist()
+    ['2024-05', '2024-05', '2024-05', '2024-05', None]
+    """
+    for found in _all("month", shape):
+        year = Slice(*found.span("Y"))
+        if found["m"]:
+            return [year, b"-", Slice(*found.span("m"))]
+        number = MONTHS.get(plain(found["month"]))
+        if number is not None:
+            return [year, b"-%02d" % number]
+    return None
 
 
 @lru_cache(maxsize=1024)

@@ -1,0 +1,146 @@
+"""A plan that was kept, under what the code says now: the code goes first, and what differs is said."""
+
+from __future__ import annotations
+
+import os
+from collections.abc import Sequence
+from dataclasses import fields, replace
+from pathlib import Path
+from typing import Any
+
+from integrum.drafting.columns import complete
+from integrum.errors import PlanError
+from integrum.plan.column import Column
+from integrum.plan.fields import key_of_field
+from integrum.plan.model import Plan
+from integrum.plan.sources import Sources
+from integrum.plan.toml import default_of
+from integrum.remote.addresses import is_remote
+from integrum.surveying.findings import Survey
+
+# what a call can say of the sources besides where they are
+_CHOSEN = ("ids", "sheets", "exclude", "expect", "access")
+
+
+def with_groups(kept: Plan, groups: Sequence[Sources], folder: Path, name: str) -> tuple[Plan, list[str]]:
+    """A kept plan with what the code says of its sources, and what differs.
+
+    Raises PlanError where both name other sources, or where the plan has several groups and the code says something else
+    of all of them.
+
+    Parameters
+    ----------
+    groups
+        The sources of the code, with paths relative to the working folder.
+    folder, name
+        What the paths of the kept plan are relative to, and its file.
+    """
+    here = {_place(place, Path.cwd()) for group in groups for place in group.find}
+    there = {_place(place, folder) for group in kept.sources for place in group.find}
+    strange = sorted(place for place in here if not any(_covers(place, other) for other in there))
+    if strange:
+        raise PlanError(
+            f"the code and {name} look at different places: {', '.join(sorted(here))} and {', '.join(sorted(there))}; "
+            f"delete {name} to draft it again, or correct one of the two",
+            "keep",
+        )
+    said: list[str] = []
+    changes = {}
+    for key in _CHOSEN:
+        given = {repr(getattr(group, key)): getattr(group, key) for group in groups}
+        value = next(iter(given.values())) if len(given) == 1 else None
+        if not value or all(getattr(group, key) == value for group in kept.sources):
+            continue
+        if len(kept.sources) > 1:
+            raise PlanError(
+                f"{key} is {_said(value)} in the code, and {name} has {len(kept.sources)} groups of sources that say "
+                f"{' and '.join(_said(getattr(group, key)) for group in kept.sources)}; delete {name} to draft it again, or "
+                "change it there",
+                "keep",
+            )
+        said.append(
+            f"{key}: {_said(value)}, as the code says; {name} has {_said(getattr(kept.sources[0], key))}"
+        )
+        changes[key] = value
+    if not changes:
+        return kept, []
+    return replace(kept, sources=[replace(kept.sources[0], **changes)]), said
+
+
+def with_columns(
+    kept: Plan, given: Sequence[Column | str], survey: Survey, name: str
+) -> tuple[Plan, list[str]]:
+    """A kept plan with the columns of the code, in their order, and what differs.
+
+    A key that the code gives goes before that of the plan; what it leaves open stays as it was drafted, and a column that
+    the plan does not have is completed from the values.
+
+    `survey`, `name`: a survey of the sources, and the file of the plan.
+    """
+    there = {column.name: column for column in kept.columns}
+    own = set(kept.identifiers)
+    said: list[str] = []
+    columns: list[Column] = []
+    new: list[Column] = []
+    untyped = set()
+    for one in given:
+        column = Column(one) if isinstance(one, str) else one
+        before = there.get(column.name)
+        if before is None:
+            said.append(f"{column.name}: a new column in the code; it is not in {name}")
+            new.append(column)
+            untyped |= {column.name} if isinstance(one, str) else set()
+            columns.append(column)
+            continue
+        changes = {} if isinstance(one, str) else _differing(column, before)
+        for key, value in changes.items():
+            said.append(
+                f"{column.name}: {key_of_field(key)} = {_said(value)}, as the code says; {name} has "
+                f"{_said(getattr(before, key))}"
+            )
+        columns.append(replace(before, **changes))
+    names = {column.name for column in columns}
+    said += [f"{one}: not a column in the code any more" for one in there if one not in names | own]
+    columns = [*(there[one] for one in there if one in own - names), *columns]
+    plan = replace(kept, columns=columns)
+    if new:
+        made = complete(survey, plan, untyped, fill=True)
+        completed = {column.name: column for column in made.columns}
+        wanted = {column.name for column in new}
+        plan = replace(kept, columns=[completed[one.name] if one.name in wanted else one for one in columns])
+    return plan, said
+
+
+def _differing(column: Column, before: Column) -> dict[str, Any]:
+    """What the code gives and the plan says otherwise; other headers are added to those that the plan has."""
+    found: dict[str, Any] = {}
+    for field in fields(column):
+        value, old = getattr(column, field.name), getattr(before, field.name)
+        if field.name in ("also", "maybe", "never", "missing"):
+            more = [one for one in value if one not in old]
+            if more:
+                found[field.name] = (*old, *more)
+        elif value != old and (field.name == "type" or value != default_of(field)):
+            found[field.name] = value
+    if "type" in found:  # what is for the other type goes
+        keys = before.kind.keys - column.kind.keys
+        found |= {key: default_of(_FIELDS[key]) for key in keys if getattr(before, key) and key not in found}
+        if before.spelling and "spelling" not in found:
+            found["spelling"] = ""
+    return found
+
+
+_FIELDS = {field.name: field for field in fields(Column)}
+
+
+def _place(place: str, folder: Path) -> str:
+    return place if is_remote(place) else os.path.abspath(folder / place)
+
+
+def _covers(place: str, other: str) -> bool:
+    """Whether a place is another one, or lies in it."""
+    return place == other or place.startswith(other.rstrip("/") + "/") or Path(other).match(place)
+
+
+def _said(value: object) -> str:
+    return '"' + value + '"' if isinstance(value, str) else repr(value)
