@@ -196,11 +196,16 @@ def test_a_draft_proposes_a_scheme_and_says_how_many_names_fit(folder) -> None:
     assert "# all 9 names follow a pattern" in text
     assert '# ids = "amb_{month}_{number}.csv"' in text
     folder.write("odd one.csv", line(10))
+    text = str(ig.draft(folder.path))
+    assert "# 9 of 10 names follow a pattern; not: odd one.csv" in text and '# ids = "amb_' in text
+    for at in range(9):
+        folder.write(f"odd {at}ne.csv", line(20 + at))
     assert "ids =" not in str(ig.draft(folder.path))
-    (folder.path / "odd one.csv").unlink()
+    for path in folder.path.glob("odd*"):
+        path.unlink()
     kept = ig.draft(ig.Sources(str(folder.path), ids="amb_{month}_{number}.csv"))
     assert [(column.name, column.type) for column in kept.plan.columns] == [
-        ("month", "text"),
+        ("month", "month"),
         ("number", "text"),
         ("depth", "integer"),
     ]

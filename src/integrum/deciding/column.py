@@ -64,7 +64,7 @@ def decide(evidence: Evidence) -> Decision:
     >>> made = decide(Evidence(seen))
     >>> made.type, [one.text for one in made.missing]
     ('number', ['n/a'])
-    >>> decide(Evidence([*seen, Seen(1, 0, TEXT, 1, 9, "broken", "broken")])).against
+    >>> decide(Evidence([*seen, Seen(1, 0, TEXT, 1, 9, "broken", "broken")])).bad
     (Place(text='broken', count=1, source=1, row=9),)
     """
     seen = [one for one in evidence.seen if one.kind not in (EMPTY, ERROR)]

@@ -33,9 +33,7 @@ class Decision:
     reasons: tuple[str, ...] = ()  # what else makes it text
     # as a column of a plan has them; `unit` is that which stands behind the values
     date_order: DateOrder = ""
-    other_orders: Mapping[str, tuple[int, ...]] = field(
-        default_factory=dict
-    )  # the sources that have another order
+    orders: Mapping[int, str] = field(default_factory=dict)  # that of each source whose dates have one
     open_orders: tuple[Place, ...] = ()  # the first date of each source that does not show its order
     format: tuple[str, ...] = ()
     zone: str = ""

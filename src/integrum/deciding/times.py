@@ -45,7 +45,7 @@ def as_time(seen: Sequence[Seen], evidence: Evidence, counts: Sequence[Seen] = (
     if orders.reason:
         advice = (*orders.advice, f'type = "{name}"') if orders.advice else ()
         return Decision(reasons=(orders.reason,), advice=advice)
-    if counts and orders.others:
+    if counts and len({*orders.every.values()}) > 1:
         return Decision(reasons=("dates in several orders, and numbers that may be days",))
     zoned = sum(one.count for one in seen if one.detail.startswith(_ZONED))
     if zoned and zoned < sum(one.count for one in seen):
@@ -55,7 +55,7 @@ def as_time(seen: Sequence[Seen], evidence: Evidence, counts: Sequence[Seen] = (
     made = Decision(
         cast(TypeName, name),
         date_order=orders.main,
-        other_orders=orders.others,
+        orders=orders.every,
         open_orders=orders.open,
         notes=(*orders.notes, *_short_years(seen)),
     )
@@ -93,9 +93,7 @@ class Orders:
     """In which order day and month stand."""
 
     main: DateOrder = ""  # in most sources; empty where sources are left open
-    others: Mapping[str, tuple[int, ...]] = field(
-        default_factory=dict
-    )  # by order the sources that have another one
+    every: Mapping[int, str] = field(default_factory=dict)  # that of each source
     open: tuple[Place, ...] = ()  # the first date of each source that does not show it
     # why nothing can be said, and what a plan can say then
     reason: str = ""
@@ -164,18 +162,13 @@ def orders_of(
     left = tuple(_place(first[number]) for number in possible if number not in every)
     counts = Counter(every.values())
     main = "" if left else max(counts, key=lambda order: (counts[order], order))
-    others = {
-        order: tuple(sorted(number for number, its in every.items() if its == order))
-        for order in sorted(counts)
-        if order != main
-    }
     notes = [*_order_notes(shown, followed, left, torn, first)]
     if by_steps:
         notes.append(
             f"in {_sources(len(by_steps))} the steps between the times show the order: in the other one they would jump by "
             "weeks at midnight"
         )
-    return Orders(cast(DateOrder, main), others, left, notes=tuple(notes))
+    return Orders(cast(DateOrder, main), every, left, notes=tuple(notes))
 
 
 def _undecided(possible: Mapping[int, set[str]], first: Mapping[int, Seen], torn: Sequence[int]) -> Orders:

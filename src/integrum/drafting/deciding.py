@@ -50,15 +50,10 @@ def decided(
 def order_places(made: Decision, survey: Survey) -> dict[str, tuple[str, ...]]:
     """By order of day and month the places of the sources that have another one than most."""
     names = [one.source for one in survey.sources]
-    left = {place.source for place in made.open_orders}
     found = {}
-    for order, numbers in made.other_orders.items():
-        mine = [names[number] for number in numbers]
-        if made.date_order or left:
-            others = [name for number, name in enumerate(names) if number not in numbers]
-        else:
-            others = []
-        found[order] = patterns_for(mine, others)
+    for order in sorted({*made.orders.values()} - {made.date_order}):
+        mine = [names[number] for number in sorted(made.orders) if made.orders[number] == order]
+        found[order] = patterns_for(mine, names)
     return found
 
 

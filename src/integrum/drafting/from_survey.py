@@ -89,7 +89,7 @@ def draft_from(survey: Survey, folder: Path, given: Sequence[Column | str] | Non
     sheet = free_of("sheet", taken) if any(one.sheet for one in survey.sources) else "sheet"
     provenance = Provenance(free_of("source", taken), free_of("source_row", taken), sheet)
     first = [
-        _identifier(name, values)
+        _identifier(name, values, _marks_of(survey, name))
         for name, values in survey.identifiers.items()
         if name not in {column.name for column in columns}
     ]
@@ -276,8 +276,18 @@ def _is_of(survey: Survey, group: LayoutGroup, number: int) -> bool:
     return any(one.source in group.members for one in survey.sources if one.group == number)
 
 
-def _identifier(name: str, values: Sequence[str | None]) -> Column:
-    made = decide_texts(values)
+def _marks_of(survey: Survey, name: str) -> tuple[str, str]:
+    """The marks in the numbers of an identifier: those of the layouts where preambles give it, if all have the same."""
+    marks = {
+        (one.layout.decimal_mark, one.layout.thousands_mark)
+        for one, source in zip(survey.layouts, survey.found, strict=True)
+        if any(name in each.capture for each in survey.groups[source.group - 1].possible_layouts)
+    }
+    return marks.pop() if len(marks) == 1 else (".", "")
+
+
+def _identifier(name: str, values: Sequence[str | None], marks: tuple[str, str]) -> Column:
+    made = decide_texts(values, marks)
     return Column(name, made.type, date_order=made.date_order, zone=made.zone, spelling=made.spelling)
 
 

@@ -10,10 +10,15 @@ from pathlib import Path
 from integrum.drafting.columns import beside, complete, guesses_of, unlisted_line
 from integrum.drafting.draft import Draft, near_place
 from integrum.drafting.from_survey import drafted_column
+from integrum.drafting.places import patterns_for
+from integrum.plan.column import Column
 from integrum.plan.model import Plan
 from integrum.plan.sources import Sources
 from integrum.plan.toml import moved
+from integrum.problems import first_few
+from integrum.sources.places import places_of
 from integrum.surveying.findings import Survey
+from integrum.values.manner import ORDER_WORDS
 
 
 def draft_onto(survey: Survey, plan: Plan, before: str, folder: Path, more: Draft | None = None) -> Draft:
@@ -31,7 +36,11 @@ def draft_onto(survey: Survey, plan: Plan, before: str, folder: Path, more: Draf
     """
     made = complete(survey, plan)
     remarks: dict[tuple[str, str], Sequence[str]] = {}
-    columns = list(made.columns)
+    columns = []
+    for column in made.columns:
+        changed, said = _with_orders(column, survey, plan)
+        columns.append(changed)
+        made.lines.setdefault(column.name, []).extend(said)
     guesses = guesses_of(made.guesses)
     there = {name for column in columns for name in column.headers}
     for found in beside(survey, made.free):
@@ -58,6 +67,30 @@ def draft_onto(survey: Survey, plan: Plan, before: str, folder: Path, more: Draf
         before=before,
         typed=frozenset(column.name for column in plan.columns),
     )
+
+
+def _with_orders(column: Column, survey: Survey, plan: Plan) -> tuple[Column, list[str]]:
+    """A column of dates with the sources that show another order than the plan says for them, and what is new."""
+    values, here = survey.values, [one for one in column.headers if survey.values and survey.values.has(one)]
+    if values is None or not here or not column.kind.has_day or column.format or column.from_:
+        return column, []
+    made = values.decide(here, wanted=column.type)
+    found: dict[str, list[int]] = {}
+    for number, order in made.orders.items():
+        source = survey.found[number]
+        if order != (column.order_in(places_of(plan, source)) or plan.group(source.group).date_order):
+            found.setdefault(order, []).append(number)
+    if not found:
+        return column, []
+    names = [one.source for one in survey.sources]
+    every = {order: list(some) for order, some in column.date_order_in.items()}
+    for order, numbers in found.items():
+        some = [names[number] for number in numbers]
+        every[order] = [*every.get(order, ()), *patterns_for(some, names)]
+    said = [
+        f"{ORDER_WORDS[order]} in {first_few([names[at] for at in some], 3)}" for order, some in found.items()
+    ]
+    return replace(column, date_order_in=every), [f"its dates are {' and '.join(said)}"]
 
 
 def kept_draft(survey: Survey, plan: Plan, before: str, folder: Path, said: Sequence[str] = ()) -> Draft:

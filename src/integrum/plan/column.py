@@ -147,7 +147,7 @@ class Column:
     name
         Its name in the table. A header with this name belongs to it.
     type
-        ``"text"``, ``"integer"``, ``"number"``, ``"boolean"``, ``"date"``, ``"time"`` or ``"datetime"``.
+        ``"text"``, ``"integer"``, ``"number"``, ``"boolean"``, ``"date"``, ``"time"``, ``"datetime"`` or ``"month"``.
     also
         Other headers that belong to it, as texts or `Also`.
     maybe

@@ -343,10 +343,11 @@ def _parse(tokens: list[re.Match[str]], text: str, at: int, depth: int) -> tuple
 
 
 _MARK, _WORDS = r"[-_. /\u2215]", "|".join(sorted(MONTHS, key=len, reverse=True))
+_MONTH = "(0[1-9]|1[0-2])"
 # what identifiers of these names look like
 _LOOKS = {
     "date": rf"(19|20)\d\d{_MARK}?[01]\d{_MARK}?[0-3]\d|[0-3]?\d{_MARK}[0-3]?\d{_MARK}(19|20)\d\d",
-    "month": rf"(19|20)\d\d{_MARK}?[01]\d|[01]\d({_MARK}(19|20)\d\d)?|({_WORDS})\.?({_MARK}?(19|20)\d\d)?"
+    "month": rf"(19|20)\d\d{_MARK}?{_MONTH}|{_MONTH}({_MARK}(19|20)\d\d)?|({_WORDS})\.?({_MARK}?(19|20)\d\d)?"
     rf"|(19|20)\d\d{_MARK}?({_WORDS})",
     "year": r"(19|20)\d\d",
     "quarter": rf"((19|20)\d\d{_MARK}?)?q[1-4]({_MARK}?(19|20)\d\d)?",

@@ -99,7 +99,21 @@ _MEASURED = {
 # capitals in brackets are degrees, but behind words for what goes by letters
 _DEGREES = frozenset("CFK")
 _NAMED_BY_LETTERS = frozenset(
-    "vitamin class group type grade category block plot site station sex gender series form".split()
+    [
+        "vitamin",
+        "class",
+        "group",
+        "type",
+        "grade",
+        "category",
+        "block",
+        "plot",
+        "site",
+        "station",
+        "sex",
+        "gender",
+        "form",
+    ]
 )
 
 

@@ -152,10 +152,15 @@ def wide_remarks(survey: Survey, columns: Sequence[Column]) -> list[tuple[int, s
 def _run(names: Sequence[str], headers: str, value: str, what: str) -> Run | None:
     """The names that a scheme reads, where they are enough; of a measure with several values each."""
     wide = Wide(headers, value=value)
-    some = tuple(name for name in names if wide.read(name))
+    some = tuple(name for name in names if (said := wide.read(name)) and not _are_bare(said[0]))
     if len(some) < _RUN or (value == "{measure}" and not _are_measures(wide, some)):
         return None
     return Run(some, {"headers": headers, "value": value}, what)
+
+
+def _are_bare(parts: Mapping[str, str]) -> bool:
+    """Whether a month is nothing but two digits, which may be a number of anything."""
+    return "month" in parts and len(parts["month"]) <= len("12")
 
 
 def _are_measures(wide: Wide, names: Sequence[str]) -> bool:
