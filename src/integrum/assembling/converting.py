@@ -80,7 +80,7 @@ def table_columns(part: FamilyRows, schema: TableSchema, as_text: bool) -> Famil
         made.wholes[len(made.columns) - 1] = typed
         if len(done.bad):
             made.bad.append(Bad(binding, done.bad, raw.take(ints(done.bad)), done.said))
-        if not binding.conversion.take:
+        if (done.missing or done.signs or done.other_orders) and not binding.conversion.take:
             for found, met in (
                 (made.missing, done.missing),
                 (made.signs, done.signs),

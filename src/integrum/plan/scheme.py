@@ -359,17 +359,22 @@ _NUMBERED = r"\d+"
 _NUMBERS = ("number", "no", "nr", "serial", "id", "round", "wave", "batch", "part", "run")
 
 
+def looks_of(name: str) -> str:
+    """What a part of a scheme with this name looks like, as a regular expression; empty where it can be anything."""
+    return _LOOKS.get(name.lower(), "")
+
+
 def _as_named(part: Part) -> Part:
     """A part that looks as its name says, where that is known."""
     if isinstance(part, Optional):
         return Optional(tuple(map(_as_named, part.parts)))
     if isinstance(part, Slot):
-        return replace(part, looks=part.looks or _LOOKS.get(part.name.lower(), ""))
+        return replace(part, looks=part.looks or looks_of(part.name))
     return part
 
 
 def _beside_any(name: str, wide: bool, text: str) -> Slot:
-    looks = _LOOKS.get(name.lower()) or (_NUMBERED if name.lower() in _NUMBERS else "")
+    looks = looks_of(name) or (_NUMBERED if name.lower() in _NUMBERS else "")
     if not looks:
         raise PlanError(
             f'the scheme "{text}" has "{name}" right beside "*"; put text between them, or name what it is: '

@@ -3,13 +3,16 @@
 from __future__ import annotations
 
 import json
+import re
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, replace
+from functools import lru_cache
 
 from integrum.engine.ledger import SourceSummary
 from integrum.plan.column import Column
 from integrum.plan.fields import key_of_field
 from integrum.plan.names import loosened
+from integrum.plan.scheme import looks_of
 from integrum.plan.sources import Sources
 from integrum.plan.wide import Wide
 from integrum.problems import Problem, counted
@@ -89,17 +92,21 @@ def runs_in(names: Sequence[str], texts: Iterable[str] = ()) -> list[Run]:
     'months'
     """
     best: Run | None = None
+    having = {
+        (part, behind): [name for name in names if _has(name, part, behind)] for part, behind, _ in _PARTS
+    }
     for part, behind, what in _PARTS:
-        alone = _run(names, f"{{{part}}}{behind}", "value", what)
+        alone = _run(having[part, behind], f"{{{part}}}{behind}", "value", what)
         if alone is not None and (best is None or len(alone.headers) > len(best.headers)):
             best = alone
     for part, behind, what in _PARTS if best is None else ():
-        for between in _BETWEEN:
+        some = having[part, behind]
+        for between in _BETWEEN if len(some) >= _RUN else ():
             for scheme in (
                 f"{{measure+}}{between}{{{part}}}{behind}",
                 f"{{{part}}}{behind}{between}{{measure+}}",
             ):
-                found = _run(names, scheme, "{measure}", f"measures of several {what}")
+                found = _run(some, scheme, "{measure}", f"measures of several {what}")
                 if found is not None and (best is None or len(found.headers) > len(best.headers)):
                     best = found
     if best is not None:
@@ -149,8 +156,22 @@ def wide_remarks(survey: Survey, columns: Sequence[Column]) -> list[tuple[int, s
     return said
 
 
+@lru_cache(maxsize=65536)
+def _has(name: str, part: str, behind: str) -> bool:
+    """Whether a name begins or ends with what looks like a part; most do not, and need no closer look."""
+    return _part(part, behind).search(name.strip()) is not None
+
+
+@lru_cache(maxsize=16)
+def _part(part: str, behind: str) -> re.Pattern[str]:
+    looks = f"(?:{looks_of(part)}){re.escape(behind)}"
+    return re.compile(rf"(?:^|[\W_]){looks}$|^{looks}(?:[\W_]|$)", re.IGNORECASE)
+
+
 def _run(names: Sequence[str], headers: str, value: str, what: str) -> Run | None:
     """The names that a scheme reads, where they are enough; of a measure with several values each."""
+    if len(names) < _RUN:
+        return None
     wide = Wide(headers, value=value)
     some = tuple(name for name in names if (said := wide.read(name)) and not _are_bare(said[0]))
     if len(some) < _RUN or (value == "{measure}" and not _are_measures(wide, some)):
