@@ -111,6 +111,14 @@ def test_a_group_that_is_not_wide_is_said(folder) -> None:
     assert "no header fits `wide`" in problem.message
 
 
+def test_an_exception_beside_wide_columns_stays_a_column(folder) -> None:
+    folder.write("a.csv", "station,2024-04,2024-05,2024 total\nA,3,4,7\n")
+    made = ig.assemble(
+        plan(folder, ig.Wide("20*", "month", "count"), *MONTHS, ig.Column("2024 total", "integer"))
+    )
+    assert made.table["2024 total"].to_pylist() == [7, 7] and made.table["count"].to_pylist() == [3, 4]
+
+
 @pytest.mark.parametrize(
     ("wide", "said"),
     [

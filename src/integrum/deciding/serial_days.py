@@ -16,7 +16,7 @@ if TYPE_CHECKING:
 # the day of spreadsheets on which 1970 begins, and the days of a year
 _DAY_OF_1970, _YEAR = 25_569, 365.25
 # the counts may lie so many years before and behind the dates that are written as such
-_YEARS = 20
+_YEARS = 6
 _YEAR_IN = re.compile(r"(?<![0-9])(?:1[89]|20)[0-9]{2}(?![0-9])")
 _DAYS = frozenset({DATE, DATETIME, WRITTEN_DATE, WRITTEN_DATETIME})
 

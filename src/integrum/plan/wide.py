@@ -19,6 +19,8 @@ from integrum.values.types import TypeName
 
 # stands for a slash while a header cell is compared with a scheme, which takes slashes for folders
 _SLASH = "\u2215"
+# so many columns that `wide` takes are those of a draft
+_DRAFTED = 3
 
 
 @dataclass(frozen=True)
@@ -126,7 +128,8 @@ def _parts(value: str) -> list[str]:
 def with_wide(columns: Sequence[Column], wides: Sequence[Wide]) -> tuple[Column, ...]:
     """The columns of a table when some of them become rows: those that `wide` takes, and then those that it fills.
 
-    A column of which `wide` takes every header is no column of the table. What `wide` fills and the columns do not name
+    A column of which `wide` takes every header is no column of the table; but where the columns that it fills are listed,
+    one or two of these are exceptions, and stay. What `wide` fills and the columns do not name
     stands in the place of the first of them; its type is that of most.
 
     Examples
@@ -137,6 +140,9 @@ def with_wide(columns: Sequence[Column], wides: Sequence[Wide]) -> tuple[Column,
     [('station', 'text'), ('month', 'month'), ('rain', 'number')]
     """
     taken = {one.name: said for one in columns if (said := _read_all(one, wides))}
+    named = {one.name for one in columns}
+    if len(taken) < _DRAFTED and all(name in named for wide in wides for name in wide.names):
+        return tuple(columns)  # a column that somebody has written beside them stays one
     kept = [one for one in columns if one.name not in taken]
     there = {loosened(header) for one in kept for header in one.headers}
     parts: dict[str, dict[str, None]] = {}

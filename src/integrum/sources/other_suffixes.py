@@ -16,6 +16,8 @@ from integrum.sources.suffixes import ARCHIVE, DATA, is_delimited, never_data
 _DELIMITERS = (b",", b";", b"\t", b"|")
 # so much of a file is looked at, so many of the files that are read, and so many lines that may be a header
 _START, _SIBLINGS, _LINES = 4096, 24, 40
+# other suffixes that tables have
+_TABLES = frozenset({".txt", ".dat", ".asc", ".prn", ".out", ".log", ".data", ".ascii", ".tbl", ".text"})
 # so many lines make a table
 _FEWEST = 3
 _ASCII_SPACE = b" \t\r\n\"'\xef\xbb\xbf"
@@ -119,7 +121,7 @@ def only_other(folder: str) -> str:
             if name.lower().endswith((*DATA, *PACKED, ARCHIVE)):
                 return ""
             suffix = os.path.splitext(name)[1].lower()
-            if suffix and not never_data(name) and _begins_like_a_table(os.path.join(place, name)):
+            if suffix in _TABLES and not never_data(name) and _begins_like_a_table(os.path.join(place, name)):
                 counts[suffix] += 1
     some = counts.most_common(2)
     return some[0][0] if len(some) == 1 or (some and some[0][1] > some[1][1]) else ""
