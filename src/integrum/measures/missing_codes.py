@@ -11,6 +11,7 @@ from integrum.measures.categories import HeldCounts, counts_text
 from integrum.measures.measure import Context, Made, Measure, Recalled
 from integrum.problems import Problem, clipped, counted
 from integrum.record.table import as_json
+from integrum.values.units import same_unit
 
 # by source, column and text
 Met = Mapping[tuple[int, str, str], int]
@@ -47,9 +48,9 @@ class MetTexts(State[Met]):
             by_column.setdefault(column, Counter())[text] += count
         for column in self._numbers:
             if met := by_column.get(column):
-                shown = ", ".join(
-                    f'{count:,} × "{clipped(text, 20)}"' for text, count in met.most_common(_SHOWN)
-                )
+                # the same in whatever order they were met, as in a run that takes rows over
+                most = sorted(met.items(), key=lambda one: (-one[1], one[0]))[:_SHOWN]
+                shown = ", ".join(f'{count:,} × "{clipped(text, 20)}"' for text, count in most)
                 more = f" and {len(met) - _SHOWN:,} more" if len(met) > _SHOWN else ""
                 yield column, met, shown + more
 
@@ -78,7 +79,10 @@ class MetSigns(MetTexts):
     def findings(self) -> Iterator[Problem]:
         """Which signs were read away, column by column; two currencies are no one number."""
         for column, met, shown in self.of_columns():
-            currencies = [sign for sign in met if sign not in _MARKS]
+            currencies: list[str] = []
+            for sign in sorted(set(met) - {*_MARKS}):
+                if not any(same_unit(sign, each) for each in currencies):
+                    currencies.append(sign)
             if len(currencies) > 1:
                 yield Problem.of(
                     "currencies-mixed",
