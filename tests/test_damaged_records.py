@@ -151,7 +151,7 @@ def lay(path: Path, data: bytes | None) -> None:
 @pytest.mark.parametrize("name", FILES)
 def test_a_run_goes_on_and_says_why_it_reads_all_again(made, name: str) -> None:
     table = (made / "good" / "o.csv").read_bytes()
-    some = [*damages((made / "good" / "o-record" / name).read_bytes(), name)][:14]
+    some = [*damages((made / "good" / "o-record" / name).read_bytes(), name)][FILES.index(name) % 2 : 14 : 2]
     for number, (way, data) in enumerate(some):
         record = restored(made)
         lay(record / name, data)
@@ -167,7 +167,7 @@ def test_no_damage_gives_a_traceback(made, name: str) -> None:
     chance = random.Random(name)
     original = (made / "good" / "o-record" / name).read_bytes()
     some = [*damages(original, name)]
-    for way, data in some if len(some) < 30 else [*some[:14], *chance.sample(some[14:], 40)]:
+    for way, data in some if len(some) < 30 else [*some[:14], *chance.sample(some[14:], 16)]:
         lay(restored(made) / name, data)
         looks = reads(made)
         for command in chance.sample(sorted(looks), 4):

@@ -311,12 +311,12 @@ def spoilt(chance: random.Random) -> bytes:
     return bytes(data)
 
 
-@pytest.mark.parametrize("size", [97, 8 << 20])
-def test_spoilt_files_never_end_a_run(folder, monkeypatch, size: int) -> None:
+@pytest.mark.parametrize(("size", "rounds"), [(97, 6), (8 << 20, 12)])
+def test_spoilt_files_never_end_a_run(folder, monkeypatch, size: int, rounds: int) -> None:
     from integrum.reading import cutting
 
     monkeypatch.setattr(cutting, "PIECE", size)
-    for round_ in range(25):
+    for round_ in range(rounds):
         chance = random.Random(3_000_000 + round_)
         for number in range(6):
             folder.write(f"{number}.csv", spoilt(chance))
