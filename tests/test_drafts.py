@@ -62,6 +62,37 @@ def test_what_can_be_read_in_one_way_only(folder, one: str, other: str, kind: st
     assert (column.type, column.unit) == (kind, unit)
 
 
+def test_a_code_among_whole_numbers_is_no_unit(folder) -> None:
+    folder.write("a.csv", lines("plot,n", *(f"{at},{at}" for at in range(1, 41)), "12A,9"))
+    assert drafted(folder)["plot"].type == "text"
+    folder.write("a.csv", lines("depth,n", *(f"{at}m,{at}" for at in range(1, 31))))
+    folder.write("b.csv", lines("depth,n", *(f"{at},{at}" for at in range(1, 31))))
+    assert (drafted(folder)["depth"].type, drafted(folder)["depth"].unit) == ("integer", "m")
+
+
+def test_numbers_without_percent_signs_are_shares_where_they_are_as_small(folder) -> None:
+    folder.write("a.csv", lines("id,cover", *(f"{at},{at * 5}%" for at in range(21))))
+    folder.write("b.csv", lines("id,cover", *(f"{at},{at * 5}" for at in range(21))))
+    assert (drafted(folder)["cover"].type, drafted(folder)["cover"].unit) == ("integer", "%")
+    folder.write("c.csv", lines("id,cover", *(f"{at},{at / 20}" for at in range(21))))
+    assert drafted(folder)["cover"].type == "text"
+
+
+def test_a_first_value_in_brackets_is_no_unit_and_is_told_as_below_zero(folder) -> None:
+    for name, first in (("a", 0), ("b", 24)):
+        folder.write(
+            f"{name}.csv",
+            lines(
+                "site,change",
+                *(f"S{at},{f'({at}.5)' if at % 4 == 0 else at}" for at in range(first, first + 24)),
+            ),
+        )
+    made = ig.assemble(folder.path)
+    assert made.rows == 48 and made.table["change"].to_pylist()[:5] == [-0.5, 1, 2, 3, -4.5]
+    (told,) = made.problems
+    assert told.code == "signs-in-numbers" and '12 × "()"' in told.message and "below zero" in told.hint
+
+
 def test_a_few_words_among_many_numbers_are_bad_values(folder) -> None:
     values = [f"{at / 4}" for at in range(60)]
     values[7] = values[30] = "refused"

@@ -55,6 +55,16 @@ CLASSES = {
         "a,b\n1,2\n3,4\n5,6\nMean,4\nMax,6\nSD,2\n",
         "header data data data footer footer footer",
     ),
+    "a total that may be a number of rows by chance": (
+        "town,v\nArnau,0\nBell,1\nCorin,2\nDorn,3\nTotal,4\n",
+        "header data data data data data",
+    ),
+    "a person who has the most": (
+        "observer,n\nAnn,2\nBea,4\nCem,1\nMax,4\n",
+        "header data data data data",
+    ),
+    "a total of small numbers": ("site,n\nA,1\nB,2\nC,3\nTotal,6\n", "header data data data footer"),
+    "a first loss in brackets": ("site,change\nA,(2.5)\nB,3.1\nC,(4)\nD,2\n", "header data data data data"),
     "a header alone": ("a,b,c\n", "header"),
     "a row of numbers alone": ("5.2,3.1\n", "data"),
     "a stray row": ("t,a\nrestart\n1,2\n2,3\n", "header set-aside data data"),

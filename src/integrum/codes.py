@@ -157,7 +157,7 @@ CODES: dict[str, Code] = {one.name: one for one in (
     Code("range-apart", "figures", "warning",
          "a source whose values in a column are far from those of all other sources", varies=True),
     Code("missing-codes", "figures", "note", "cells that a run without a plan has taken for missing codes"),
-    Code("signs-in-numbers", "figures", "note", "signs in numbers that were read: a currency, marks between thousands"),
+    Code("signs-in-numbers", "figures", "note", "signs read in numbers: a currency, marks between thousands, brackets"),
     Code("currencies-mixed", "figures", "warning", "a column of numbers without a unit that has several currencies"),
     Code("values-differ", "rows", "warning", "a row in which several headers of one column have different values",
          costs="cell"),

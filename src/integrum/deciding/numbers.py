@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Sequence
 from typing import TYPE_CHECKING
 
@@ -16,6 +17,7 @@ if TYPE_CHECKING:
     from integrum.deciding.column import Evidence
 
 _WHOLE = "w"
+_CODE = re.compile(r"\d+[A-Za-z]")
 
 
 def as_number(seen: Sequence[Seen], evidence: Evidence) -> Decision:
@@ -45,7 +47,8 @@ def as_number(seen: Sequence[Seen], evidence: Evidence) -> Decision:
             units[known] = units.get(known, 0) + one.count
     said = [unit for unit in units if unit]
     bare = units.get("", 0)
-    wrong = _units_differ(said, bare, evidence)
+    wrong = _units_differ(said, evidence) or _as_shares(said, bare, seen, evidence)
+    wrong = wrong or (_as_code(seen) if whole and bare and not evidence.unit else "")
     if wrong:
         return Decision(reasons=(wrong,))
     unit = said[0] if said else ""
@@ -68,6 +71,19 @@ def as_number(seen: Sequence[Seen], evidence: Evidence) -> Decision:
         notes=tuple(notes),
         bad=first_places(other),
     )
+
+
+def _as_code(seen: Sequence[Seen]) -> str:
+    """Why what looks like a unit may be a part of a code: ``12A`` among whole numbers, on a few of a source's values."""
+    values: dict[tuple[int, int], int] = {}
+    for one in seen:
+        place = (one.source, one.position)
+        values[place] = values.get(place, 0) + one.count
+    for one in seen:
+        said = one.raw.strip()
+        if _CODE.fullmatch(said) and 2 * one.count < values[one.source, one.position]:
+            return f'"{said}" may be a code, or {said[:-1]} with the unit {said[-1]}'
+    return ""
 
 
 def _has_other_marks(one: Seen, evidence: Evidence) -> bool:
@@ -129,13 +145,26 @@ def _mark_advice(marks: str) -> tuple[str, ...]:
     )
 
 
-def _units_differ(said: Sequence[str], bare: int, evidence: Evidence) -> str:
+def _units_differ(said: Sequence[str], evidence: Evidence) -> str:
     header = evidence.unit
     if len(said) > 1:
         return f"values have different units: {', '.join(said[:4])}"
     if said and header and not same_unit(said[0], header):
         return f'the header gives the unit {header}, and values have "{said[0]}"'
-    if said and bare and said[0] == "%" and any(abs(one.least) <= 1 for one in evidence.ranges):
-        have = "1 value has" if bare == 1 else f"{bare:,} values have"
-        return f'{have} no "%" and may be shares, and the others have it'
+    return ""
+
+
+def _as_shares(said: Sequence[str], bare: int, seen: Sequence[Seen], evidence: Evidence) -> str:
+    """Why values without the ``%`` that others have may be shares: as small as shares where a source has no other ones."""
+    if not bare or said[:1] != ["%"]:
+        return ""
+    signed, plain = set[tuple[int, int]](), set[tuple[int, int]]()
+    for one in seen:
+        has_sign = one.kind == WRITTEN_NUMBER and one.detail.endswith(" %")
+        (signed if has_sign else plain).add((one.source, one.position))
+    for each in evidence.ranges:
+        place = (each.source, each.position)
+        if place in plain and abs(each.least if place in signed else each.median) <= 1:
+            have = "1 value has" if bare == 1 else f"{bare:,} values have"
+            return f'{have} no "%" and may be shares, and the others have it'
     return ""

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 import re
 from collections.abc import Callable, Iterable, Sequence
 
@@ -20,6 +21,8 @@ _DONE = re.compile(
     r"(signed|signature|checked|printed|generated|exported|created|compiled|approved|prepared|eof|end of)\b",
     re.IGNORECASE,
 )
+# how likely the last rows of a table would read like statistics of the rows above, and be none
+_CHANCE = 0.05
 _RUN = re.compile(r"\d+")
 _MARKED = re.compile(r"[*†‡¹²³—(]|--|.*:\s")
 
@@ -50,7 +53,8 @@ def footer_of(rows: Sequence[Row], body: Body, above: AboveRow) -> Row | None:
         if len(left) == len(summing) and at and ends[at - 1][1]:
             continue  # a note was above it, which changes no number
         numbers = above(row)
-        if all(numbers.proves(one.cells) for one in left):
+        chances = [numbers.chance(one.cells) or 1.0 for one in left]
+        if max(chances) < 1 and math.prod(chances) <= _CHANCE:
             return row
     return None
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 import re
 from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass, field, replace
@@ -13,7 +14,7 @@ from integrum.arrow.arrays import Floats
 from integrum.detecting.endings import COUNTED, leading
 from integrum.detecting.marks import Marks
 from integrum.detecting.rows import Row
-from integrum.detecting.vocabulary import STATISTICS
+from integrum.detecting.vocabulary import STATISTICS, TOTALS
 from integrum.plan.layout import Layout
 from integrum.reading.cutting import cut
 from integrum.reading.head import read_head
@@ -69,6 +70,9 @@ _MADE: dict[str, Callable[[Floats], list[float]]] = {
 _LOOKED_AT = 1_000
 # these are values of the column, or a number of rows
 _EXACT = ("least", "greatest", "median", "count")
+# how often a row of data reads like the statistic that its first word names: a sum below "Total", a number of rows where no
+# numbers are, a date at the end of a column of dates, and a number at most
+_RARELY, _SELDOM, _SOMETIMES, _MOSTLY = 0.001, 0.01, 0.2, 0.99
 
 
 @dataclass
@@ -138,38 +142,78 @@ class Above:
 
     def compared(self, cells: Sequence[str]) -> bool | None:
         """Whether its numbers are the statistic that its first word names; None when it has none to tell by."""
+        chance = self.chance(cells)
+        return None if chance is None else chance < 1
+
+    def chance(self, cells: Sequence[str]) -> float | None:
+        """How likely a row of data would read like the statistic that its first word names.
+
+        Returns 1 when one of its numbers is another one, and None when it has none to tell by.
+
+        Examples
+        --------
+        >>> above = Above(Marks())
+        >>> for cells in (["A", "0"], ["B", "1"], ["C", "2"]):
+        ...     above.add(cells)
+        >>> [above.chance(cells) for cells in (["Total", "3"], ["Total", "4"], ["Mean", ""])]
+        [0.001, 1.0, None]
+        >>> round(above.chance(["Max", "2"]), 2)  # one of three has it
+        0.33
+        """
         at, word = next(((at, cell.strip()) for at, cell in enumerate(cells) if cell.strip()), (0, ""))
         if COUNTED.fullmatch(word):
-            return int(re.sub(r"\D", "", word)) == self.rows
+            return _RARELY if int(re.sub(r"\D", "", word)) == self.rows else 1.0
         kinds = STATISTICS.get(leading(word).casefold(), ())
-        said = [self._is_statistic(kinds, place, cell) for place, cell in enumerate(cells) if place > at]
+        main = kinds[0] if leading(word).casefold() in TOTALS else ""
+        said = [self._chance(kinds, main, place, cell) for place, cell in enumerate(cells) if place > at]
         told = [one for one in said if one is not None]
-        return all(told) if told and kinds else None
+        return None if not told or not kinds else 1.0 if 1.0 in told else math.prod(told)
 
-    def _is_statistic(self, kinds: Sequence[str], at: int, cell: str) -> bool | None:
-        """Whether a cell is a statistic of the column above; None when it says nothing."""
+    def _chance(self, kinds: Sequence[str], main: str, at: int, cell: str) -> float | None:
+        """The same for one cell and the column above it. `main`: the statistic of a word that hardly means another thing."""
         number = self.marks.number(cell)
         if not number:
             if at in self.ends and _DATE.fullmatch(cell.strip()):
                 least, greatest = self.ends[at]
-                return ("least" in kinds and cell.strip() == least) or (
+                is_end = ("least" in kinds and cell.strip() == least) or (
                     "greatest" in kinds and cell.strip() == greatest
                 )
-            return None if not cell.strip() or at not in self.numbers else False
-        if "count" in kinds and float(number) == self.rows:
-            return True
+                return _SOMETIMES if is_end else 1.0
+            return None if not cell.strip() or at not in self.numbers else 1.0
+        counts = "count" in kinds and float(number) == self.rows
         if at not in self.numbers:
-            return None
+            return _SELDOM if counts else None
         values = np.array(self.numbers[at])
         good = values[~np.isin(values, _CODES)]
-        if any(
-            self._is_near(kind, at, number, some) for some in (values, good) if len(some) for kind in kinds
-        ):
-            return True
-        return None if at in self.others else False
+        near = [
+            _RARELY if kind == main else min(len(kinds) * self._by_chance(kind, at, number, some), _MOSTLY)
+            for some in (values, good)
+            if len(some)
+            for kind in kinds
+            if self._is_near(kind, at, number, some)
+        ]
+        if counts:
+            near.append(min(len(kinds) * self._by_chance("count", at, number, values), _MOSTLY))
+        if near:
+            return min(near)
+        return None if at in self.others else 1.0
+
+    def _by_chance(self, kind: str, at: int, number: str, values: Floats) -> float:
+        """How often a number of a column is as near to a statistic of it."""
+        wanted = float(number)
+        if kind in ("least", "greatest", "median"):
+            return min(max(1.0, float(np.sum(values == wanted))) / len(values), _MOSTLY)
+        step = 2 * self._nearness(kind, at, number, values)
+        spread = max(float(np.ptp(values)), abs(wanted - float(np.median(values)))) + step
+        return min(len(_MADE[kind](values)) * step / spread, _MOSTLY)
 
     def _is_near(self, kind: str, at: int, number: str, values: Floats) -> bool:
         """Whether a number is the statistic, as far as it and the values are rounded."""
+        near, wanted = self._nearness(kind, at, number, values), float(number)
+        return any(abs(made - wanted) <= near for made in _MADE[kind](values))
+
+    def _nearness(self, kind: str, at: int, number: str, values: Floats) -> float:
+        """How far a number may be from a statistic, as it and the values are rounded."""
         step = 0.5 * 10.0 ** -_decimals(number)
         own = self.decimals[at]
         # the statistic may be that of values with more digits than are shown
@@ -178,9 +222,7 @@ class Above:
             if own and kind not in _EXACT
             else 0.0
         )
-        wanted = float(number)
-        near = step + error + 1e-9 * abs(wanted)
-        return any(abs(made - wanted) <= near for made in _MADE[kind](values))
+        return step + error + 1e-9 * abs(float(number))
 
 
 def above_in(rows: Iterable[Row], end: Row, marks: Marks) -> Above:

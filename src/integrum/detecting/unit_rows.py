@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import re
+
 from integrum.detecting.body import Body
 from integrum.detecting.headers import is_name
 from integrum.detecting.rows import Row
@@ -12,6 +14,8 @@ _SIGNS = frozenset({"-", "–", "--", "n/a", "none", "na"})
 _NEUTRAL = frozenset({"ts", "rn", "date", "time", "text", "number", "no.", "iso"})
 _SHARE = 0.6
 _LONGEST = 24
+# a value in brackets, such as a loss "(2.34)" or "(<5)"
+_VALUE = re.compile(r"\s*[<>≤≥~±+-]?\s*[\d.,]+\s*%?\s*$")
 
 
 def unit_score(row: Row, body: Body) -> float:
@@ -49,4 +53,4 @@ def unit_score(row: Row, body: Body) -> float:
 
 
 def _is_bracketed(cell: str) -> bool:
-    return cell[:1] + cell[-1:] in ("[]", "()") and 2 < len(cell) <= _LONGEST and not cell[1:-1].isdecimal()
+    return cell[:1] + cell[-1:] in ("[]", "()") and 2 < len(cell) <= _LONGEST and not _VALUE.match(cell[1:-1])

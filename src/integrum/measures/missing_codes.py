@@ -95,11 +95,15 @@ class MetSigns(MetTexts):
                     "signs-in-numbers",
                     column=column,
                     message=f"signs in numbers were read: {shown}",
-                    hint="nothing to do: they can be read in one way only",
+                    hint=_BELOW_ZERO
+                    if _BELOW & {*met}
+                    else "nothing to do: they can be read in one way only",
                 )
 
 
-_MARKS = (",", ".")
+_MARKS = (",", ".", "()", "-")
+_BELOW = {"()", "-"}
+_BELOW_ZERO = "a number in brackets, or with a minus behind it, is read as below zero; if it is not, make the column text"
 
 
 class MissingCodes(Measure[Made, Met, MetCodes]):

@@ -162,18 +162,20 @@ def _unit_fits(found: ShapeMatch, manner: Manner, parts: list[Part]) -> bool:
 
 @lru_cache(maxsize=4096)
 def signs_in(shape: bytes, manner: Manner) -> tuple[str, ...]:
-    """What of a number of a shape is read though no plan says that it may be there: its thousands mark, its currency.
+    """What of a number of a shape is read though no plan says that it may be there: its thousands mark, its currency,
+    brackets or a minus behind it for a number below zero.
 
     Examples
     --------
-    >>> signs_in(b"$9,999.99", Manner()), signs_in(b"9,999.99", Manner(thousands_mark=","))
-    ((',', '$'), ())
+    >>> signs_in(b"$9,999.99", Manner()), signs_in(b"9,999.99", Manner(thousands_mark=",")), signs_in(b"(9.9)", Manner())
+    ((',', '$'), (), ('()',))
     """
     found = ShapeMatch.of(_pattern(manner.decimal_mark, manner.thousands_mark, manner.censored), shape)
     if found is None:
         return ()
     other = "," if manner.decimal_mark == "." else "."
-    marks = (other,) if not manner.thousands_mark and other in found["grouped"] else ()
+    marks: tuple[str, ...] = (other,) if not manner.thousands_mark and other in found["grouped"] else ()
+    marks += ("()",) if found["open"] else ("-",) if found["trailing"] else ()
     said = (found["before"] or found["behind"]).strip()
     return (*marks, said) if said in CURRENCIES and not manner.unit else marks
 
