@@ -22,7 +22,7 @@ _DONE = re.compile(
     re.IGNORECASE,
 )
 # how likely the last rows of a table would read like statistics of the rows above, and be none
-_CHANCE = 0.05
+_CHANCE, _TOGETHER = 0.05, 0.2  # several of them are hardly ever data
 _RUN = re.compile(r"\d+")
 _MARKED = re.compile(r"[*†‡¹²³—(]|--|.*:\s")
 
@@ -54,7 +54,7 @@ def footer_of(rows: Sequence[Row], body: Body, above: AboveRow) -> Row | None:
             continue  # a note was above it, which changes no number
         numbers = above(row)
         chances = [numbers.chance(one.cells) or 1.0 for one in left]
-        if max(chances) < 1 and math.prod(chances) <= _CHANCE:
+        if max(chances) < 1 and math.prod(chances) * _TOGETHER ** (len(left) - 1) <= _CHANCE:
             return row
     return None
 
