@@ -36,8 +36,8 @@ def made_of(job: Job, schema: TableSchema, as_text: bool, pack: Pack) -> tuple[M
     signs: Counter[tuple[int, str, str]] = Counter()
     other_orders: Counter[tuple[int, str, str]] = Counter()
     pieces_of_table, converted = [], []
-    for part in looked.families:
-        made = table_columns(part, schema, as_text)
+    every = table_columns(looked.families, schema, as_text)
+    for part, made in zip(looked.families, every, strict=True):
         columns, source, row = made.columns, made.rows.source, made.rows.row
         counts.empty.update(counted(made.empty))
         missing.update(made.missing)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Hashable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
 
 import numpy as np
@@ -21,7 +21,7 @@ from integrum.reading.parsing import Rows
 from integrum.reading.wide_rows import rows_of_cells
 from integrum.values.checking import Converted
 from integrum.values.joining import convert_joined
-from integrum.values.pipeline import Conversion, convert
+from integrum.values.pipeline import Conversion, convert, convert_together
 
 
 @dataclass(frozen=True)
@@ -53,10 +53,53 @@ class FamilyColumns:
     wholes: dict[int, pa.Array | None] = field(default_factory=dict)
 
 
-def table_columns(part: FamilyRows, schema: TableSchema, as_text: bool) -> FamilyColumns:
-    """Make the columns of the table from the rows of one family."""
-    wide = part.family.bound.wide
-    rows, without = rows_of_cells(part.rows, wide) if wide else (part.rows, part.rows.source[:0])
+def table_columns(parts: Sequence[FamilyRows], schema: TableSchema, as_text: bool) -> list[FamilyColumns]:
+    """Make the columns of the table from the rows of each family; what is converted in one way is so at once."""
+    begun = []
+    for part in parts:
+        wide = part.family.bound.wide
+        begun.append(rows_of_cells(part.rows, wide) if wide else (part.rows, part.rows.source[:0]))
+    converted = _converted(parts, [rows for rows, _ in begun], as_text)
+    return [
+        _of_family(part, rows, without, schema, as_text, done)
+        for part, (rows, without), done in zip(parts, begun, converted, strict=True)
+    ]
+
+
+def _converted(
+    parts: Sequence[FamilyRows], rows: Sequence[Rows], as_text: bool
+) -> list[dict[int, Converted]]:
+    """By family, and by the number of the column: those that are made of one cell each."""
+    alike: dict[Hashable, list[tuple[int, int]]] = {}
+    how: dict[Hashable, Conversion] = {}
+    for number, part in enumerate(parts):
+        for at, binding in enumerate(part.family.bound.bindings):
+            if len(binding.positions) == 1 and not binding.joined:
+                conversion = binding.conversion_at(0)
+                key = conversion.key or (number, at)
+                how.setdefault(key, conversion)
+                alike.setdefault(key, []).append((number, at))
+    found: list[dict[int, Converted]] = [{} for _ in parts]
+    for key, places in alike.items():
+        raw = [rows[number].columns[_position(parts[number], at)] for number, at in places]
+        for (number, at), done in zip(places, convert_together(raw, how[key], as_text), strict=True):
+            found[number][at] = done
+    return found
+
+
+def _position(part: FamilyRows, at: int) -> int:
+    return part.family.bound.bindings[at].positions[0]
+
+
+def _of_family(
+    part: FamilyRows,
+    rows: Rows,
+    without: Ints,
+    schema: TableSchema,
+    as_text: bool,
+    converted: Mapping[int, Converted],
+) -> FamilyColumns:
+    """The columns of the table from the rows of one family."""
     made = FamilyColumns(rows, [], [], [], without)
     nothing: dict[tuple[str, str], pa.Array] = {}
     for binding, column in zip(part.family.bound.bindings, schema.columns, strict=True):
@@ -74,7 +117,7 @@ def table_columns(part: FamilyRows, schema: TableSchema, as_text: bool) -> Famil
         elif len(binding.positions) > 1:
             done, raw = _first_filled(rows, binding, column, made.differing)
         else:
-            done = convert(raw, binding.conversion_at(0), as_text)
+            done = converted[len(made.columns)]
         typed = done.whole if as_text else done.typed(column.kind, zone_of(column))
         made.columns.append(done.text if as_text else typed)
         made.wholes[len(made.columns) - 1] = typed

@@ -12,7 +12,6 @@ from integrum.columns.states import CLAIMED, GUESSED, LEFT_OUT, UNLISTED, Cell
 from integrum.columns.units import unit_behind
 from integrum.columns.wide_cells import WideCells
 from integrum.plan.column import Beside, Column
-from integrum.plan.model import Plan
 from integrum.plan.sources import Sources
 from integrum.problems import Problem, clipped
 from integrum.values.manner import Manner
@@ -91,7 +90,7 @@ class Bound:
         return replace(self, bindings=bindings, cells=cells)
 
 
-def bind(header: Header, plan: Plan, sight: Sight, marks: tuple[str, str] = (".", "")) -> Bound:
+def bind(header: Header, sight: Sight, marks: tuple[str, str] = (".", "")) -> Bound:
     """Bind the columns of a plan to a header.
 
     Refused also when no header cell is known to the plan, and when a unit differs from the plan's.
@@ -99,7 +98,7 @@ def bind(header: Header, plan: Plan, sight: Sight, marks: tuple[str, str] = ("."
     Parameters
     ----------
     sight
-        From where it is looked at: the group of these sources, and what else the plan says of them.
+        From where it is looked at: the plan, the group of these sources, and what else the plan says of them.
     marks
         The decimal mark and the mark between thousands in these sources.
 
@@ -107,29 +106,34 @@ def bind(header: Header, plan: Plan, sight: Sight, marks: tuple[str, str] = ("."
     --------
     >>> from integrum.plan.sources import Sources
     >>> plan = Plan([Sources("loggers")], [Column("day", "date"), Column("depth", "number", unit="m")])
-    >>> bound = bind(Header(("Depth", "day"), units=("m", "")), plan, Sight(plan.sources[0]))
+    >>> bound = bind(Header(("Depth", "day"), units=("m", "")), Sight(plan, plan.sources[0]))
     >>> [(one.column, one.positions, one.unit) for one in bound.bindings]
     [('day', (1,), ''), ('depth', (0,), 'm')]
     """
-    named = header.named
+    plan, named = sight.plan, header.named
     places = list(named)
-    made = match(list(named.values()), plan, sight)
+    made = match(list(named.values()), sight)
     wide = made.wide and _placed(made.wide, places, len(header.names))
+    without = sight.bindings.setdefault(marks, {})
     bindings = []
-    for column, claims in zip(plan.table_columns, made.claims, strict=True):
-        at = [(places[position], said) for position, said in claims]
-        main = column
-        if isinstance(column, Beside):
-            main = next(each for each in plan.table_columns if each.name == column.of)
-        if wide and main.name in wide.columns:
+    for column in plan.table_columns:
+        main = sight.main_columns[column.of] if isinstance(column, Beside) else column
+        is_wide = wide is not None and main.name in wide.columns
+        if (
+            not is_wide and main.name not in made.claims
+        ):  # it is the same for all headers that lack the column
+            if column.name not in without:
+                without[column.name] = _beside(
+                    _ruled(_binding(header, main, (), marks, sight), main, sight), column
+                )
+            bindings.append(without[column.name])
+            continue
+        if wide is not None and is_wide:
             made_one = _wide_binding(header, main, wide, marks, sight)
         else:
+            at = [(places[position], said) for position, said in made.claims[main.name]]
             made_one = _binding(header, main, at, marks, sight)
-        made_one = _with_rules(made_one, main, plan, sight, main.name in made.joined)
-        if isinstance(column, Beside):
-            how = replace(made_one.conversion, type="text", take=column.take)
-            made_one = replace(made_one, column=column.name, conversion=how, units=(), linears=())
-        bindings.append(made_one)
+        bindings.append(_beside(_ruled(made_one, main, sight, main.name in made.joined), column))
     cells = tuple(replace(cell, position=places[cell.position]) for cell in made.cells)
     wanted = [column for column in plan.own_columns if column.name not in sight.group.identifiers]
     unknown = not any(one.positions for one in bindings)
@@ -140,7 +144,7 @@ def bind(header: Header, plan: Plan, sight: Sight, marks: tuple[str, str] = ("."
     wrong = [
         _unit_differs(column, unit)
         for column, one in zip(plan.table_columns, bindings, strict=True)
-        if column.unit
+        if column.unit and one.units
         for unit in dict.fromkeys(one.units)
         if not _is_convertible(column.unit, unit)
         or (wide and column.name in wide.columns and len(one.units) > 1)
@@ -184,6 +188,14 @@ def conversion(
     )
 
 
+def _conversion(column: Column, marks: tuple[str, str], unit: str, sight: Sight) -> Conversion:
+    """What is done to the texts of a column, made once for all headers that are written in one way."""
+    key = (column.name, marks, unit)
+    if key not in sight.conversions:
+        sight.conversions[key] = conversion(column, marks, sight.group, unit, sight.places)
+    return sight.conversions[key]
+
+
 def _written(column: Column, decimal_mark: str) -> tuple[str, ...]:
     """The missing codes of a column; those of numbers also with the source's decimal mark, and with zeros behind it."""
     if column.type not in ("integer", "number"):
@@ -210,7 +222,7 @@ def _binding(
     return Binding(
         column.name,
         tuple(position for position, _ in at),
-        conversion(column, marks, sight.group, _one(units), sight.places),
+        _conversion(column, marks, _one(units), sight),
         units,
         tuple(header.names[position] for position, _ in at),
         _linears(column, units),
@@ -226,15 +238,23 @@ def _wide_binding(
         cells = [row[number] for row in wide.cells if row[number] >= 0]
     units = tuple(dict.fromkeys(header.unit_at(at) for at in cells))
     # the parts of a header are no cells, and are not written with the marks of cells
-    how = conversion(column, marks, sight.group, _one(units), sight.places) if cells else conversion(column)
+    how = _conversion(column, marks, _one(units), sight) if cells else conversion(column)
     names = tuple(header.names[at] for at in cells)
     linears = _linears(column, units[:1])
     return Binding(column.name, (wide.position_of(column.name),), how, units, names, linears)
 
 
-def _with_rules(one: Binding, column: Column, plan: Plan, sight: Sight, joined: bool) -> Binding:
+def _beside(one: Binding, column: Column) -> Binding:
+    """The binding of a column that takes what stands beside the values of another one, from that of the other."""
+    if not isinstance(column, Beside):
+        return one
+    how = replace(one.conversion, type="text", take=column.take)
+    return replace(one, column=column.name, conversion=how, units=(), linears=())
+
+
+def _ruled(one: Binding, column: Column, sight: Sight, joined: bool = False) -> Binding:
     """The same with what the plan says of bad values: of the column, or else of its group, or else of all."""
-    group, rules = sight.group, plan.rules
+    group, rules = sight.group, sight.plan.rules
     shares = (column.bad_share, group.bad_share, rules.bad_share)
     return replace(
         one,

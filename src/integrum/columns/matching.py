@@ -5,6 +5,8 @@ from __future__ import annotations
 from collections import Counter
 from collections.abc import Collection, Mapping, Sequence
 from dataclasses import dataclass
+from functools import cached_property
+from typing import Any
 
 from integrum.columns.states import CLAIMED, GUESSED, LEFT_OUT, UNLISTED, Cell
 from integrum.columns.wide_cells import WideCells, wide_cells
@@ -15,28 +17,143 @@ from integrum.plan.names import loosened
 from integrum.plan.sources import Sources
 from integrum.plan.validating import nearest
 from integrum.problems import Problem, quoted
+from integrum.values.pipeline import Conversion
 
 # of more headers that nobody claims the nearest one is not sought, as that takes long
 _MOST_NEAREST = 20
 
 
+# columns by the headers that they want, as they are compared
+Wanted = dict[str, list[Column]]
+
+
 @dataclass(frozen=True)
 class Sight:
-    """From where a header is looked at: what of the plan holds for the sources that have it."""
+    """From where a header is looked at: what of the plan holds for the sources that have it, found out once for all."""
 
+    plan: Plan
     group: Sources
     places: Collection[str] = frozenset()  # those of the plan's `in` that hold for them
     literal: Collection[str] = frozenset()  # the header cells of all sources; what stands there is no pattern
+
+    @cached_property
+    def columns(self) -> list[Column]:
+        """The columns that are filled from header cells here."""
+        filled = set(self.group.identifiers)
+        return [
+            column
+            for column in self.plan.table_columns
+            if column.name not in filled and not isinstance(column, Beside)
+        ]
+
+    @cached_property
+    def main_columns(self) -> dict[str, Column]:
+        """The columns of the table by name, those beside others as well."""
+        return {column.name: column for column in self.plan.table_columns}
+
+    @cached_property
+    def special(self) -> Wanted:
+        """The headers that hold for these sources alone, with their columns."""
+        return self._both[1]
+
+    @cached_property
+    def wanted(self) -> Wanted:
+        """All headers that hold here, with their columns; what is said of these sources goes before what is said of all."""
+        return self._both[0] | self._both[1]
+
+    @cached_property
+    def _both(self) -> tuple[Wanted, Wanted]:
+        return _wanted(self.columns, self.places)
+
+    @cached_property
+    def joined(self) -> list[Column]:
+        """The columns that are made of several cells."""
+        return [column for column in self.columns if column.from_]
+
+    @cached_property
+    def alone(self) -> set[str]:
+        """The headers of the columns that are not."""
+        return {header for column in self.columns if not column.from_ for header in column.headers}
+
+    @cached_property
+    def not_here(self) -> frozenset[str]:
+        """The headers that the group does not want."""
+        return frozenset(" ".join(each.split()) for each in self.group.leave_out)
+
+    @cached_property
+    def leave_out(self) -> frozenset[str]:
+        """The headers that the plan or the group does not want."""
+        return self.not_here.union(" ".join(each.split()) for each in self.plan.leave_out)
+
+    @cached_property
+    def patterns(self) -> Wanted:
+        """Those of the wanted headers that are patterns."""
+        return {each: columns for each, columns in self.wanted.items() if self.is_pattern(each)}
+
+    @cached_property
+    def unwanted_patterns(self) -> list[str]:
+        """Those of the headers to be left out that are patterns."""
+        return [each for each in self.leave_out if self.is_pattern(each)]
+
+    @cached_property
+    def loosely(self) -> dict[str, dict[str, tuple[Column, str]]]:
+        """By loosened header and name the columns that want it, with the header as the plan has it."""
+        found: dict[str, dict[str, tuple[Column, str]]] = {}
+        for header, wanting in self.wanted.items():
+            for column in wanting:
+                found.setdefault(loosened(header), {}).setdefault(column.name, (column, header))
+        return found
+
+    @cached_property
+    def unwanted_loosely(self) -> set[str]:
+        """The headers to be left out, loosened."""
+        return {loosened(each) for each in self.leave_out if not self.is_pattern(each)} - {""}
+
+    @cached_property
+    def guesses(self) -> dict[str, tuple[Column, float]]:
+        """The headers that may belong to a column, each with the likeliest one, and its score."""
+        found: dict[str, tuple[Column, float]] = {}
+        for column in self.columns:
+            for one in column.guesses:
+                if not one.in_ or one.in_ in self.places:
+                    best = found.get(one.header)
+                    if best is None or best[1] < one.score:
+                        found[one.header] = (column, one.score)
+        return found
+
+    @cached_property
+    def known(self) -> list[str]:
+        """The headers of all columns of the plan."""
+        return [header for column in self.plan.columns for header in column.headers]
+
+    @cached_property
+    def required(self) -> list[str]:
+        """The columns that each source has to have."""
+        return [column.name for column in self.columns if column.required]
+
+    @cached_property
+    def conversions(self) -> dict[tuple[str, tuple[str, str], str], Conversion]:
+        """What is done to the texts of a column, by its name, the marks of numbers and the unit; it fills up."""
+        return {}
+
+    @cached_property
+    def bindings(self) -> dict[tuple[str, str], dict[str, Any]]:
+        """By the marks of numbers, and by name: the bindings of columns that a header lacks; it fills up."""
+        return {}
+
+    def is_pattern(self, header: str) -> bool:
+        """Whether a header of the plan is a pattern here."""
+        return is_pattern(header) and header not in self.literal
 
 
 @dataclass(frozen=True)
 class Match:
     """A header compared with the plan."""
 
-    # for each column of the plan the positions of its cells in the header, from 0, each with the header in
-    # the plan that it fits. Several only where a column takes the first that is filled, or is made of
-    # several.
-    claims: tuple[tuple[tuple[int, str], ...], ...]
+    # for each column of the table that has some: the positions of its cells in the header, from 0, each
+    # with the header in the plan that it fits. Several only where a column takes the first that is filled,
+    # or is made of several.
+    claims: dict[str, tuple[tuple[int, str], ...]]
     cells: tuple[Cell, ...]  # what becomes of each cell, in order
     wide: WideCells | None  # how cells of a wide source become rows; None where there are none
     problems: tuple[Problem, ...]  # what is to be said about this header; the source is left open
@@ -44,12 +161,12 @@ class Match:
     joined: frozenset[str] = frozenset()  # the columns that are made of several cells here
 
 
-def match(names: Sequence[str], plan: Plan, sight: Sight) -> Match:
+def match(names: Sequence[str], sight: Sight) -> Match:
     """Hold a header against the plan: by name, by pattern, and then without regard to case, spaces and punctuation.
 
     `names`: the tidied names of the header cells, no two the same.
     """
-    matching = _Matching(names, plan, sight)
+    matching = _Matching(names, sight)
     matching.joined()
     matching.by_name()
     matching.by_pattern()
@@ -62,19 +179,9 @@ def match(names: Sequence[str], plan: Plan, sight: Sight) -> Match:
 class _Matching:
     """Goes through the free cells of a header, the surest ways first."""
 
-    def __init__(self, names: Sequence[str], plan: Plan, sight: Sight) -> None:
-        self._names, self._plan, self._sight = names, plan, sight
-        filled = sight.group.identifiers
-        self._columns = [
-            column
-            for column in plan.table_columns
-            if column.name not in filled and not isinstance(column, Beside)
-        ]
+    def __init__(self, names: Sequence[str], sight: Sight) -> None:
+        self._names, self._sight = names, sight
         self._joined: set[str] = set()
-        self._general, self._special = _wanted(self._columns, sight.places)
-        self._wanted = self._general | self._special
-        self._not_here = [" ".join(each.split()) for each in sight.group.leave_out]
-        self._leave_out = [*(" ".join(each.split()) for each in plan.leave_out), *self._not_here]
         self._free = dict.fromkeys(range(len(names)))
         self._claims: dict[str, list[tuple[int, str]]] = {}
         self._states: dict[int, Cell] = {}
@@ -84,16 +191,15 @@ class _Matching:
 
     def joined(self) -> None:
         """Columns that are made of several cells, where a header has all of them."""
-        wanted = {header for column in self._columns if not column.from_ for header in column.headers}
-        for column in self._columns:
+        for column in self._sight.joined:
             found = [self._part(each) for each in column.from_]
-            if not found or None in found:
+            if None in found:
                 continue
             self._joined.add(column.name)
             self._claims[column.name] = [(at, self._names[at]) for at in found if at is not None]
             for at in found:
                 # a cell may be a column of its own, too
-                if at in self._free and self._names[at] not in wanted:
+                if at in self._free and self._names[at] not in self._sight.alone:
                     self._state(at, CLAIMED, column.name)
 
     def _part(self, header: str) -> int | None:
@@ -107,15 +213,14 @@ class _Matching:
         for position in list(self._free):
             name = self._names[position]
             # what is said of these sources goes before what is said of all
-            unwanted = name in self._not_here and name not in self._special
-            for column in () if unwanted else self._wanted.get(name, ()):
+            unwanted = name in self._sight.not_here and name not in self._sight.special
+            for column in () if unwanted else self._sight.wanted.get(name, ()):
                 self._claim(column, position, name)
-            if position in self._free and name in self._leave_out:
+            if position in self._free and name in self._sight.leave_out:
                 self._state(position, LEFT_OUT)
 
     def by_pattern(self) -> None:
-        patterns = {each: columns for each, columns in self._wanted.items() if self._is_pattern(each)}
-        unwanted = [each for each in self._leave_out if self._is_pattern(each)]
+        patterns, unwanted = self._sight.patterns, self._sight.unwanted_patterns
         if not patterns and not unwanted:
             return
         for position in list(self._free):
@@ -135,14 +240,12 @@ class _Matching:
                 self._state(position, LEFT_OUT)
 
     def loosely(self) -> None:
-        columns: dict[str, dict[str, tuple[Column, str]]] = {}
-        for header, wanting in self._wanted.items():
-            for column in wanting:
-                columns.setdefault(loosened(header), {}).setdefault(column.name, (column, header))
-        for column, position, header in self._pairs(columns):
+        if not self._free:
+            return
+        for column, position, header in self._pairs(self._sight.loosely):
             self._claim(column, position, header)
             self._problems.append(_spelling(column, self._names[position]))
-        unwanted = {loosened(each) for each in self._leave_out if not self._is_pattern(each)} - {""}
+        unwanted = self._sight.unwanted_loosely
         for position in list(self._free):
             if unwanted and loosened(self._names[position]) in unwanted:
                 self._state(position, LEFT_OUT)
@@ -185,58 +288,44 @@ class _Matching:
     def _column_of(self, header: str) -> str:
         """The column that a header, or a part of one, is the name of; empty when there is none."""
         loose = loosened(header)
-        exact = self._wanted.get(header)
-        like = {
-            column.name
-            for each, columns in self._wanted.items()
-            if loosened(each) == loose
-            for column in columns
-        }
+        exact, like = self._sight.wanted.get(header), set(self._sight.loosely.get(loose, ()))
         return exact[0].name if exact else like.pop() if len(like) == 1 and loose else ""
 
     def guessed(self) -> None:
-        guesses: dict[str, tuple[Column, float]] = {}
-        for column in self._columns:
-            for one in column.guesses:
-                if not one.in_ or one.in_ in self._sight.places:
-                    best = guesses.get(one.header)
-                    if best is None or best[1] < one.score:
-                        guesses[one.header] = (column, one.score)
+        guesses, rule = self._sight.guesses, self._sight.plan.rules.unlisted
         for position in list(self._free):
             name = self._names[position]
             if name in guesses:
                 column, score = guesses[name]
                 self._state(position, GUESSED, column.name)
-                if self._plan.rules.unlisted != "keep":
-                    refuse = self._plan.rules.unlisted == "refuse"
-                    self._problems.append(_guessed(name, column, score, refuse))
+                if rule != "keep":
+                    self._problems.append(_guessed(name, column, score, rule == "refuse"))
 
     def made(self) -> Match:
-        names, plan = self._names, self._plan
+        names, plan, sight = self._names, self._sight.plan, self._sight
         unlisted = list(self._free)
         for position in unlisted:
             self._state(position, UNLISTED)
-        filled = self._sight.group.identifiers
+        filled = sight.group.identifiers
         if plan.rules.unlisted != "keep":
-            known = [header for column in plan.columns for header in column.headers]
             self._problems += [
-                _unlisted(names[at], plan, filled, known if number < _MOST_NEAREST else ())
+                _unlisted(names[at], plan, filled, sight.known if number < _MOST_NEAREST else ())
                 for number, at in enumerate(unlisted)
                 if plan.rules.unlisted != "leave-out" or names[at] in filled
             ]
         there = {*self._claims, *(self._wide.columns if self._wide else ())}
-        absent = [column.name for column in self._columns if column.required and column.name not in there]
+        absent = [name for name in sight.required if name not in there]
         self._problems += [_absent(name, names) for name in absent]
         cells = tuple(self._states[at] for at in sorted(self._states))
         open_ones = any(cell.state in (UNLISTED, GUESSED) for cell in cells)
         refused = self._refused or bool(absent) or (open_ones and plan.rules.unlisted == "refuse")
-        claims = tuple(self._in_order(column) for column in plan.table_columns)
+        claims = {name: self._in_order(sight.main_columns[name]) for name in self._claims}
         return Match(claims, cells, self._wide, tuple(self._problems), refused, frozenset(self._joined))
 
     def _in_order(self, column: Column) -> tuple[tuple[int, str], ...]:
         """The cells of a column in the order in which the plan lists their headers."""
-        found = self._claims.get(column.of if isinstance(column, Beside) else column.name, [])
-        if column.name in self._joined or (isinstance(column, Beside) and column.of in self._joined):
+        found = self._claims[column.name]
+        if len(found) < 2 or column.name in self._joined:
             return tuple(found)
         order = {" ".join(header.split()): number for number, header in enumerate(column.headers)}
         return tuple(sorted(found, key=lambda one: order.get(one[1], 0)))
@@ -261,9 +350,6 @@ class _Matching:
     def _state(self, position: int, state: str, column: str = "") -> None:
         self._states[position] = Cell(position, self._names[position], state, column)
         del self._free[position]
-
-    def _is_pattern(self, header: str) -> bool:
-        return is_pattern(header) and header not in self._sight.literal
 
 
 def _wanted(

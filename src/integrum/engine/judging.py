@@ -199,6 +199,8 @@ def judge(rows: Rows, above: Iterable[LeftOutRow], header: Header, form: Format,
                     continue
                 if len(cells) < len(rows.columns):
                     continue
+                if one.part in _HEADERS and all(kind_of(cell) in ("text", "") for cell in cells):
+                    break  # names
                 if source not in known:
                     known[source] = _likeness(rows, source)
                 likeness = known[source]

@@ -24,6 +24,8 @@ from integrum.values.pipeline import convert
 from integrum.workers.pool import ahead
 
 _TOGETHER = 16
+# by group and places
+Sights = dict[tuple[int, frozenset[str]], Sight]
 # so many rows of data are looked at
 _ROWS = 100
 _BAD_ROWS = 0.5
@@ -60,20 +62,26 @@ def choose_layouts(plan: Plan, sources: Sequence[Source], executor: Executor) ->
 
 
 def _choose_some(plan: Plan, sources: Sequence[Source]) -> list[Chosen]:
-    return [choose(plan, source) for source in sources]
+    sights: Sights = {}
+    return [choose(plan, source, sights) for source in sources]
 
 
-def choose(plan: Plan, source: Source) -> Chosen:
+def choose(plan: Plan, source: Source, sights: Sights | None = None) -> Chosen:
     """The layout that a source is read by.
 
     One fits when the text is valid in its encoding, the header stands where it says and has cells that the plan knows, and
     at least half of the first rows have its width. Of several that fit, the one with the fewest bad values in these rows is
     taken. If that leaves two that read the rows differently, the rules of the plan decide.
+
+    `sights`: what was found out of the plan for sources before this one; it fills up.
     """
     layouts = [source.written(layout) for layout in plan.group(source.group).possible_layouts]
     if source.fault:
         return Chosen(layouts[0], source.fault)
-    tried = [_try(plan, source, layout, number) for number, layout in enumerate(layouts, 1)]
+    here = (source.group, places_of(plan, source))
+    known = {} if sights is None else sights
+    sight = known.setdefault(here, Sight(plan, plan.group(source.group), here[1]))
+    tried = [_try(sight, source, layout, number) for number, layout in enumerate(layouts, 1)]
     fitting = [one for one in tried if not one.lacks]
     if not fitting:
         return Chosen(layouts[0], _none_fits(tried))
@@ -99,19 +107,15 @@ def choose(plan: Plan, source: Source) -> Chosen:
 _LONGEST_HEADER = 2_000
 
 
-def _try(plan: Plan, source: Source, layout: Layout, number: int) -> _Tried:
+def _try(sight: Sight, source: Source, layout: Layout, number: int) -> _Tried:
+    plan = sight.plan
     try:
         head = read_head(source, layout)
         longest = max(map(len, head.header.names))
         if layout.has_header and longest > _LONGEST_HEADER:  # as where a text is read in a wrong encoding
             said = f"row {head.header_row:,} has a cell of {longest:,} letters, too long for a header"
             return _Tried(number, layout, head, said)
-        bound = bind(
-            head.header,
-            plan,
-            Sight(plan.group(source.group), places_of(plan, source)),
-            (head.format.decimal_mark, head.format.thousands_mark),
-        )
+        bound = bind(head.header, sight, (head.format.decimal_mark, head.format.thousands_mark))
         lacks = _lacks(head, bound, layout, plan) or _units_lack(head, bound, layout, plan)
         if lacks:
             return _Tried(number, layout, head, lacks)

@@ -67,18 +67,20 @@ def families_of(
         else set(names)
     )
     families: dict[int, Family] = {}
+    sights: dict[tuple[int, frozenset[str]], Sight] = {}
     of_source = []
     for source, head in zip(sources, heads, strict=True):
         if not isinstance(head, Head):
             of_source.append(0)
             continue
-        group = plan.group(source.group)
         here = places_of(plan, source)
         key = (head.header, head.format, source.group, here)
         number = numbers.setdefault(key, len(numbers) + 1)
         if number not in families:
             marks = (head.format.decimal_mark, head.format.thousands_mark)
-            bound = bind(head.header, plan, Sight(group, here, literal), marks)
+            if (source.group, here) not in sights:
+                sights[source.group, here] = Sight(plan, plan.group(source.group), here, literal)
+            bound = bind(head.header, sights[source.group, here], marks)
             families[number] = Family(head.header, head.format, bound)
         of_source.append(number)
     return families, of_source

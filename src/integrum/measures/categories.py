@@ -95,20 +95,24 @@ def _counted(array: pa.Array, pairs: Sequence[tuple[int, int]]) -> Iterator[Mapp
         return
     said = said.to_pylist()
     codes = wholes(coded.indices)
-    each = len(said) * len(pairs) <= _TABLE
-    for start, end in pairs:
-        here = codes[start:end]
-        here = here[here >= 0] if array.null_count else here
-        if each:
-            counts = np.bincount(here, minlength=len(said))
-            distinct = np.flatnonzero(counts)
-            counts = counts[distinct]
-        else:
-            distinct, counts = np.unique(here, return_counts=True)
-        if len(distinct) > MOST:
+    # each value of each source as one number
+    sizes = [end - start for start, end in pairs]
+    here = np.repeat(np.arange(len(pairs)) * len(said), sizes) + codes
+    here = here[codes >= 0] if array.null_count else here
+    if len(said) * len(pairs) <= _TABLE:
+        every = np.bincount(here, minlength=len(said) * len(pairs))
+        distinct = np.flatnonzero(every)
+        counts = every[distinct]
+    else:
+        distinct, counts = np.unique(here, return_counts=True)
+    ends = np.searchsorted(distinct, np.arange(1, len(pairs) + 1) * len(said)).tolist()
+    values, numbers, start = (distinct % max(len(said), 1)).tolist(), counts.tolist(), 0
+    for end in ends:
+        if end - start > MOST:
             yield None
         else:
-            yield {said[code]: count for code, count in zip(distinct.tolist(), counts.tolist(), strict=True)}
+            yield dict(zip([said[code] for code in values[start:end]], numbers[start:end], strict=True))
+        start = end
 
 
 class CategoryCounts(State[Counts]):

@@ -2,25 +2,26 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass, field
+from typing import NamedTuple
 
 import numpy as np
 import pyarrow as pa
 import pyarrow.compute as pc
 
-from integrum.arrow.arrays import Ints, ints, truths
+from integrum.arrow.arrays import Floats, Ints, ints, truths
 from integrum.columns.typed import as_numbers
+from integrum.measures.measure import FamilyTable
 from integrum.plan.column import Column
 from integrum.problems import MOST_RAW
 from integrum.values.sketch import SAMPLED, Sketch, numbers_of, sketch
 
 
-@dataclass(frozen=True)
-class ColumnSketch:
-    """The values of one column in some sources of a batch."""
+class Sketches(NamedTuple):
+    """The values of columns in sources, an entry for each column of each source."""
 
-    number: int
+    columns: Ints
     # the numbers of the sources, and how many rows of the table are of each
     sources: Ints
     rows: Ints
@@ -30,31 +31,63 @@ class ColumnSketch:
     last: pa.Array
 
 
-def sketch_columns(
-    columns: Sequence[pa.Array], wholes: Mapping[int, pa.Array | None], wanted: Sequence[Column], source: Ints
-) -> list[ColumnSketch]:
-    """Sketch the columns of some rows, which come source by source.
+@dataclass
+class _Alike:
+    """Columns whose values are sketched as one: their entries, and where the values of each begin."""
 
-    `wholes`: by number those that the sources have: as Arrow types, where they were cast anyway.
+    columns: list[int] = field(default_factory=list)
+    values: list[pa.Array] = field(default_factory=list)
+    # of each column: the first rows of its sources, and their numbers
+    first: list[Ints] = field(default_factory=list)
+    sources: list[Ints] = field(default_factory=list)
+    # as they stand in the table: the first and the last value of each source
+    heads: list[pa.Array] = field(default_factory=list)
+    tails: list[pa.Array] = field(default_factory=list)
+    held: int = 0
+
+
+# so many values are sketched at once
+_VALUES = 1 << 18
+
+
+def sketch_columns(families: Sequence[FamilyTable], wanted: Sequence[Column]) -> list[Sketches]:
+    """Sketch the columns of some rows, those of one type together: with few rows each call costs more than their values.
+
+    Examples
+    --------
+    >>> one = FamilyTable([pa.array(["7.2", None, "8"])], {0: pa.array([7.2, None, 8.0])}, np.array([0, 0, 1]))
+    >>> made, = sketch_columns([one], [Column("depth", "number")])
+    >>> made.sources.tolist(), made.sketch.filled.tolist(), made.first.to_pylist(), made.last.to_pylist()
+    ([0, 1], [1, 1], ['7.2', '8'], [None, '8'])
     """
-    if not len(source) or not wholes:
-        return []
-    first = np.flatnonzero(np.diff(source, prepend=-1))
-    rows = np.diff(first, append=len(source))
-    sources = source[first]
-    there = pa.RecordBatch.from_arrays([columns[at] for at in wholes], [f"{at}" for at in wholes])
-    heads, tails = (_cut(there.take(ints(places))) for places in (first, first + rows - 1))
-    together = max(1, _VALUES // (len(source) + SAMPLED * len(first)))
-    made = []
-    numbers = list(wholes)
-    for start in range(0, len(numbers), together):
-        some = numbers[start : start + together]
-        each = _sketched(
-            [columns[at] for at in some], [wholes[at] for at in some], [wanted[at] for at in some], first
-        )
-        ends = zip(some, each, heads[start : start + together], tails[start : start + together], strict=True)
-        made += [ColumnSketch(at, sources, rows, one, head, tail) for at, one, head, tail in ends]
-    return made
+    found: list[Sketches] = []
+    waiting: dict[tuple[pa.DataType, pa.DataType, str], _Alike] = {}
+    for family in families:
+        columns, wholes, source = family.columns, family.typed, family.source
+        if not len(source) or not wholes:
+            continue
+        first = np.flatnonzero(np.diff(source, prepend=-1))
+        last, sources = np.append(first[1:], len(source)) - 1, source[first]
+        there = pa.RecordBatch.from_arrays([columns[at] for at in wholes], [f"{at}" for at in wholes])
+        heads, tails = (_cut(there.take(ints(places))) for places in (first, last))
+        weight = len(source) + SAMPLED * len(first)
+        for (at, whole), head, tail in zip(wholes.items(), heads, tails, strict=True):
+            values = columns[at] if whole is None else whole
+            if pa.types.is_string(values.type) and wanted[at].kind.has_order:
+                values = as_numbers(columns[at], wanted[at])
+            key = (values.type, head.type, wanted[at].type)
+            some = waiting.setdefault(key, _Alike())
+            if some.held and some.held + weight > _VALUES:
+                found.append(_sketched(some, wanted))
+                some = waiting[key] = _Alike()
+            some.held += weight
+            some.columns.append(at)
+            some.values.append(values)
+            some.first.append(first)
+            some.sources.append(sources)
+            some.heads.append(head)
+            some.tails.append(tail)
+    return [*found, *(_sketched(some, wanted) for some in waiting.values())]
 
 
 def _cut(some: pa.RecordBatch) -> Sequence[pa.Array]:
@@ -69,32 +102,28 @@ def _cut(some: pa.RecordBatch) -> Sequence[pa.Array]:
     ]
 
 
-# so many values are sketched at once, columns beside one another
-_VALUES = 1 << 18
+def _texts(cells: Sequence[pa.Array], full_text: Callable[[pa.Array], pa.Array]) -> pa.Array:
+    whole = cells[0] if len(cells) == 1 else pa.concat_arrays(cells)
+    return whole if pa.types.is_string(whole.type) else full_text(whole)
 
 
-def _sketched(
-    columns: Sequence[pa.Array], wholes: Sequence[pa.Array | None], wanted: Sequence[Column], first: Ints
-) -> list[Sketch]:
-    """The sketches of some columns: of numbers, dates and times at once; of others only how many there are."""
-    found: list[Sketch | None] = []
-    values = []
-    for array, whole, column in zip(columns, wholes, wanted, strict=True):
-        typed = array if whole is None else whole
-        if pa.types.is_string(typed.type) and column.kind.has_order:
-            typed = as_numbers(array, column)
-        numbers = numbers_of(typed)
-        if numbers is not None:
-            values.append(numbers)
-            found.append(None)
-            continue
-        filled = np.diff(first, append=len(array))
-        if array.null_count:
-            filled = np.add.reduceat(truths(array.is_valid()), first, dtype=np.int64)
-        nothing = np.full(len(first), np.nan)
-        found.append(Sketch(filled, nothing, nothing, nothing))
-    if not values:
-        return [one for one in found if one is not None]
-    whole = sketch(np.stack(values) if len(values) > 1 else values[0][None, :], first)
-    each = (Sketch(*some) for some in zip(*whole, strict=True))
-    return [next(each) if one is None else one for one in found]
+def _sketched(some: _Alike, wanted: Sequence[Column]) -> Sketches:
+    """The sketches of columns of one type: of numbers, dates and times; of others only how many there are."""
+    kind = wanted[some.columns[0]].kind
+    sizes, counts = [len(one) for one in some.values], [len(one) for one in some.first]
+    shifts = np.cumsum([0, *sizes[:-1]])
+    first = np.concatenate([one + shift for one, shift in zip(some.first, shifts.tolist(), strict=True)])
+    rows = np.diff(first, append=sum(sizes))
+    values = some.values[0] if len(some.values) == 1 else pa.concat_arrays(some.values)
+    heads, tails = (_texts(cells, kind.full_text) for cells in (some.heads, some.tails))
+    numbers = numbers_of(values)
+    if numbers is None:
+        filled = rows
+        if values.null_count:
+            filled = np.add.reduceat(truths(values.is_valid()), first, dtype=np.int64)
+        nothing: Floats = np.full(len(first), np.nan)
+        made = Sketch(filled, nothing, nothing, nothing)
+    else:
+        made = sketch(numbers, first)
+    columns = np.repeat(np.array(some.columns, np.int64), counts)
+    return Sketches(columns, np.concatenate(some.sources), rows, made, heads, tails)

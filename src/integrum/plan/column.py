@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Collection, Mapping, Sequence
 from dataclasses import dataclass, field
+from functools import cached_property
 from typing import cast
 
 from integrum.errors import PlanError
@@ -350,23 +351,23 @@ class Column:
         """The keys for its type that it has."""
         return frozenset(name for name in self.kind.keys if getattr(self, name))
 
-    @property
+    @cached_property
     def beside(self) -> tuple[Beside, ...]:
         """The columns that take what stands beside its values: signs, offsets."""
         made = [(self.censored, SIGN), (self.offset, OFFSET)]
         return tuple(Beside(name, of=self.name, take=take) for name, take in made if name)
 
-    @property
+    @cached_property
     def headers(self) -> tuple[str, ...]:
         """Every header cell that belongs to this column, its own name first."""
         return tuple(dict.fromkeys((self.name, *(one.header for one in self.others))))
 
-    @property
+    @cached_property
     def others(self) -> tuple[Also, ...]:
         """The entries of `also`, each as an object."""
         return tuple(Also(one) if isinstance(one, str) else one for one in self.also)
 
-    @property
+    @cached_property
     def guesses(self) -> tuple[Maybe, ...]:
         """The entries of `maybe`, each as an object."""
         return tuple(Maybe(one) if isinstance(one, str) else one for one in self.maybe)

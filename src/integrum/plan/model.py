@@ -242,7 +242,7 @@ class Plan:
         said += [place for column in self.columns for some in column.date_order_in.values() for place in some]
         return tuple(place for place in dict.fromkeys(said) if place)
 
-    @property
+    @cached_property
     def identifiers(self) -> tuple[str, ...]:
         """The identifiers of all groups, in order."""
         return tuple(dict.fromkeys(name for group in self.sources for name in group.identifiers))
@@ -257,7 +257,7 @@ class Plan:
             else tuple(self.columns)
         )
 
-    @property
+    @cached_property
     def table_columns(self) -> tuple[Column, ...]:
         """The columns after those of provenance: identifiers that `columns` does not place, then `columns`.
 

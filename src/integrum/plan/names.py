@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 import unicodedata
+from functools import lru_cache
 
 _DASH = re.compile("[‐-―−]")
 # a point or comma before a digit, a plus or minus beside one
@@ -43,6 +44,7 @@ def serial_pattern(name: str) -> str:
     return _SERIAL.sub(lambda found: re.sub(r"\w*\d{3,}\w*", "*", found[0]), name)
 
 
+@lru_cache(1 << 15)
 def loosened(name: str) -> str:
     """A name without regard to case, spaces and punctuation.
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Sequence
+from functools import lru_cache
 from itertools import pairwise
 
 from integrum.values.cell_errors import PATTERN
@@ -35,6 +36,8 @@ _FIRST = set("0123456789+-.,<>≤≥~tTfFyYnN")
 _DIGIT = re.compile(r"\d")
 _ERROR = re.compile(PATTERN)
 _BOOLEAN = {"true", "false", "yes", "no"}
+# short cells are asked about again and again: row by row, and for each way to read a source
+_REMEMBERED, _SHORT = 1 << 16, 100
 
 
 def is_value(cell: str) -> bool:
@@ -45,6 +48,10 @@ def is_value(cell: str) -> bool:
     >>> [is_value(cell) for cell in ("7,20", "2024-05-01 12:00", "1.2.24", "<0.05", "Depth", "true")]
     [True, True, True, True, False, True]
     """
+    return _value_known(cell) if len(cell) <= _SHORT else _is_value(cell)
+
+
+def _is_value(cell: str) -> bool:
     plain = cell.strip()
     if not plain or plain[0] not in _FIRST:
         return False
@@ -76,6 +83,10 @@ def kind_of(cell: str) -> str:
     >>> [kind_of(cell) for cell in ("7,20", "2024-05-01 12:00", "yes", "Depth", "n/a", "12:30")]
     ['number', 'time', 'boolean', 'text', '', 'time']
     """
+    return _kind_known(cell) if len(cell) <= _SHORT else _kind(cell)
+
+
+def _kind(cell: str) -> str:
     plain = cell.strip()
     if is_absent(plain):
         return ""
@@ -86,6 +97,9 @@ def kind_of(cell: str) -> str:
     if _RANGE.fullmatch(plain):
         return "text"
     return "time" if _TIME.fullmatch(plain) or DATE.fullmatch(plain) else "number"
+
+
+_value_known, _kind_known = lru_cache(_REMEMBERED)(_is_value), lru_cache(_REMEMBERED)(_kind)
 
 
 def is_series(cells: Sequence[str]) -> bool:

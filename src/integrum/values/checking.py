@@ -13,7 +13,7 @@ from integrum.arrow.arrays import Ints, emptied, flags, ints, text, texts, truth
 from integrum.values.shapes import Rule, rewritten
 from integrum.values.types.type import Type
 
-_NONE: Ints = np.array([], np.int64)
+NO_PLACES: Ints = np.array([], np.int64)
 _PARTS, _FEW = 16, 64
 _WIDE = {chr(0xFF10 + digit): str(digit) for digit in range(10)} | {"．": ".", "，": ","}
 
@@ -23,7 +23,7 @@ class Converted:
     """A column after its conversion."""
 
     text: pa.Array  # the values in canonical form, where they are wanted so; null where empty, missing or bad
-    bad: Ints = field(default_factory=lambda: _NONE)  # ints of the values that are not of the type
+    bad: Ints = field(default_factory=lambda: NO_PLACES)  # ints of the values that are not of the type
     # the same as an Arrow array of the type, where the check has made it already
     whole: pa.Array | None = None
     # by position what is to be said of a bad value, where it is more than that it is not of the type
@@ -168,14 +168,14 @@ def _hidden(values: pa.Array, kind: Type) -> Ints:
         if odd.any():
             rest = np.flatnonzero(~odd)
             others = values.take(ints(rest))
-            hidden = _NONE if kind.test(others)[0] else rest[_halved(others, kind)]
+            hidden = NO_PLACES if kind.test(others)[0] else rest[_halved(others, kind)]
             return np.concatenate([np.flatnonzero(odd), hidden])
     return _halved(values, kind)
 
 
 def _halved(values: pa.Array, kind: Type) -> Ints:
     size = -(-len(values) // _PARTS)
-    found = [_NONE]
+    found = [NO_PLACES]
     for start in range(0, len(values), size):
         part = values.slice(start, size)
         if not kind.test(part)[0]:

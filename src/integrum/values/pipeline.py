@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Hashable, Mapping, Sequence
 from dataclasses import dataclass, field, replace
-from functools import partial
+from functools import cached_property, partial
 
 import numpy as np
 import pyarrow as pa
@@ -23,7 +23,7 @@ from integrum.arrow.arrays import (
     truths,
     wholes,
 )
-from integrum.values.checking import Converted, checked, checked_written
+from integrum.values.checking import NO_PLACES, Converted, checked, checked_written
 from integrum.values.letters import Letters
 from integrum.values.manner import AS_WRITTEN, ORDER_WORDS, ORDERS, PLAIN, Manner
 from integrum.values.numbered import numbered
@@ -69,6 +69,15 @@ class Conversion:
     # the order of day and month that all dates of a source have, where the plan says another one: none of them is read
     contrary: str = ""
     seen: bool = False  # whether a survey has already seen that all of them are canonical
+
+    @cached_property
+    def key(self) -> Hashable:
+        """Equal for conversions that do the same; None where a function of your own is among them."""
+        if self.own is not None:
+            return None
+        tidied = (tuple(self.swap.items()), self.case, tuple(self.values.items()), self.allowed)
+        read = (self.type, self.manner, self.zone, self.linear, self.spelling, self.contrary, self.seen)
+        return (self.missing, tidied, self.take, read)
 
 
 def convert(values: pa.Array, how: Conversion, as_text: bool = True) -> Converted:
@@ -126,6 +135,99 @@ def convert(values: pa.Array, how: Conversion, as_text: bool = True) -> Converte
         return done
     codes = {code: np.concatenate(at) for code, at in met.items()}
     return replace(done, missing=codes, signs=signs, other_orders=others)
+
+
+# columns of so few rows are converted together, up to so many values at once
+_FEW_ROWS, _TOGETHER = 4_000, 1 << 18
+
+
+def convert_together(columns: Sequence[pa.Array], how: Conversion, as_text: bool = True) -> list[Converted]:
+    """The same for several columns: short ones as one, as each call costs more than their values.
+
+    Examples
+    --------
+    >>> [one.text.to_pylist() for one in convert_together([texts(["+1", "2"]), texts(["x"])], Conversion("number"))]
+    [['1', '2'], [None]]
+    """
+    done: list[Converted | None] = [None] * len(columns)
+    some: list[int] = []
+    held = 0
+    for at, column in enumerate(columns):
+        if len(column) > _FEW_ROWS or how.own is not None:
+            done[at] = convert(column, how, as_text)
+            continue
+        if held + len(column) > _TOGETHER:
+            _convert_as_one(columns, some, how, as_text, done)
+            some, held = [], 0
+        some.append(at)
+        held += len(column)
+    _convert_as_one(columns, some, how, as_text, done)
+    return [one for one in done if one is not None]
+
+
+def _convert_as_one(
+    columns: Sequence[pa.Array],
+    some: Sequence[int],
+    how: Conversion,
+    as_text: bool,
+    done: list[Converted | None],
+) -> None:
+    if len(some) < 2:
+        for at in some:
+            done[at] = convert(columns[at], how, as_text)
+        return
+    made = convert(pa.concat_arrays([columns[at] for at in some]), how, as_text)
+    ends = np.cumsum([len(columns[at]) for at in some])
+    cut = _Cut(ends)
+    bad, missing, signs, orders = (
+        cut.places(made.bad),
+        cut.of_texts(made.missing),
+        cut.of_texts(made.signs),
+        cut.of_texts(made.other_orders),
+    )
+    said = cut.said(made.said)
+    start = 0
+    for number, (at, end) in enumerate(zip(some, ends.tolist(), strict=True)):
+        whole = None if made.whole is None else made.whole.slice(start, end - start)
+        done[at] = Converted(
+            made.text.slice(start, end - start),
+            bad.get(number, NO_PLACES),
+            whole,
+            said.get(number, {}),
+            missing.get(number, {}),
+            signs.get(number, {}),
+            orders.get(number, {}),
+        )
+        start = end
+
+
+class _Cut:
+    """Cuts what was found in several columns as one apart, by the number of the column."""
+
+    def __init__(self, ends: Ints) -> None:
+        self._ends, self._starts = ends, np.concatenate([[0], ends[:-1]])
+
+    def places(self, at: Ints) -> dict[int, Ints]:
+        if not len(at):
+            return {}
+        which = np.searchsorted(self._ends, at, side="right")
+        firsts = np.flatnonzero(np.diff(which, prepend=-1))
+        parts = np.split(at - self._starts[which], firsts[1:])
+        return dict(zip(which[firsts].tolist(), parts, strict=True))
+
+    def of_texts(self, found: Mapping[str, Ints]) -> dict[int, dict[str, Ints]]:
+        made: dict[int, dict[str, Ints]] = {}
+        for text_, at in found.items():
+            for number, places in self.places(np.sort(at)).items():
+                made.setdefault(number, {})[text_] = places
+        return made
+
+    def said(self, found: Mapping[int, str]) -> dict[int, dict[int, str]]:
+        made: dict[int, dict[int, str]] = {}
+        for place, what in found.items():
+            number = int(np.searchsorted(self._ends, place, side="right"))
+            made.setdefault(number, {})[place - int(self._starts[number])] = what
+        return made
 
 
 def _other_orders(values: pa.Array, how: Conversion, bad: Ints) -> dict[str, Ints]:

@@ -61,6 +61,7 @@ _FACTOR = re.compile(r"(.*?[^\d^*+-])(?:\^|\*\*)?([+-]?\d+)?")
 _RAISED = str.maketrans("⁰¹²³⁴⁵⁶⁷⁸⁹⁻⁺−", "0123456789-+-")
 
 
+@lru_cache(1 << 12)
 def is_unit(text: str) -> bool:
     """Whether a text reads as a unit, or as the sign that there is none.
 
