@@ -3,18 +3,25 @@
 from __future__ import annotations
 
 import re
-from collections import Counter
 from collections.abc import Sequence
 from functools import cached_property
 
+import numpy as np
+
+from integrum.arrow.arrays import Bytes
 from integrum.detecting import costs
 from integrum.detecting.rows import Row
+from integrum.values.cells import KINDS
 
 _TYPED, _PURE = 0.6, 0.85
+# of `KINDS`; those before it are no value, and text
+_FIRST_TYPED = 2
 _FITTING = 0.5
 _DISTINCT, _SHORT = 200, 2
 # so many columns with a word of their own
 _NAMED, _MOSTLY = 4, 0.6
+# with more columns, arrays are faster than lists
+_WIDE = 24
 _DIGITS, _LETTERS = re.compile(r"\d"), re.compile(r"[^\W\d_]")
 
 
@@ -44,22 +51,21 @@ class Body:
         self.fitting = [row for row in self.rows if row.fits(width)]
         fills = sorted(row.filled for row in self.fitting)
         self.typical = fills[len(fills) // 2] if fills else 0
-        counts = [Counter(row.kinds[at] for row in self.fitting) for at in range(width)]
-        self.present = [count.total() - count[""] for count in counts]
-        self.kinds = [self._main(count) for count in counts]
-        self.share = [
-            count[kind] / here if here else 0.0
-            for count, kind, here in zip(counts, self.kinds, self.present, strict=True)
-        ]
-        self.typed = [at for at, kind in enumerate(self.kinds) if kind not in ("", "text")]
-
-    def _main(self, count: Counter[str]) -> str:
-        """The kind of a column: text unless most of its values look like something else."""
-        said = count.total() - count[""]
-        if not said:
-            return ""
-        kind, most = max(((kind, n) for kind, n in count.items() if kind), key=lambda one: one[1])
-        return kind if kind != "text" and most >= _TYPED * said else "text"
+        codes: Bytes = np.frombuffer(b"".join(row.codes[:width] for row in self.fitting), np.uint8)
+        codes = codes.reshape(len(self.fitting), width)
+        counts = np.stack([np.count_nonzero(codes == code, axis=0) for code in range(len(KINDS))])
+        present = len(self.fitting) - counts[0]
+        # text unless most of the values look like something else
+        main = counts[_FIRST_TYPED:].argmax(axis=0) + _FIRST_TYPED
+        main[counts[_FIRST_TYPED:].max(axis=0, initial=0) < _TYPED * present] = 1
+        main[present == 0] = 0
+        self.present: list[int] = present.tolist()
+        self.kinds = [KINDS[code] for code in main.tolist()]
+        most = counts[main, np.arange(width)]
+        self.share: list[float] = (np.where(present > 0, most, 0) / np.maximum(present, 1)).tolist()
+        self.typed: list[int] = np.flatnonzero(main >= _FIRST_TYPED).tolist()
+        self._typed, self._kinds = np.array(self.typed, np.int64), main[main >= _FIRST_TYPED]
+        self._texts: dict[int, set[str]] = {}
 
     @property
     def order(self) -> float:
@@ -73,15 +79,17 @@ class Body:
         found = {}
         for at, kind in enumerate(self.kinds):
             if kind == "text" and self.present[at] > 1:
-                texts = {text for text in self.texts(at) if text}
-                masks = {mask_of(text) for text in texts}
-                if len(masks) == 1 and (mask := masks.pop()) and (len(mask) <= _SHORT or "0" in mask):
+                texts = iter(self.texts(at) - {""})
+                mask = mask_of(next(texts, ""))
+                if (0 < len(mask) <= _SHORT or "0" in mask) and all(mask_of(text) == mask for text in texts):
                     found[at] = mask
         return found
 
     def texts(self, at: int) -> set[str]:
         """The distinct cells of a column, so far as they are looked at."""
-        return {row.cells[at].strip() for row in self.fitting[:_DISTINCT]}
+        if at not in self._texts:
+            self._texts[at] = {row.plain[at] for row in self.fitting[:_DISTINCT]}
+        return self._texts[at]
 
     def likeness(self, row: Row) -> float:
         """How much a row reads like the data, from 0 to 1.
@@ -97,6 +105,11 @@ class Body:
         full = row.filled >= 0.5 * self.typical
         if not self.typed:
             return 1.0 if full else 0.5
+        if self.width > _WIDE:
+            codes = np.frombuffer(row.codes, np.uint8)[self._typed]
+            here = int(np.count_nonzero(codes))
+            good = int(np.count_nonzero(codes == self._kinds))
+            return good / here if here else 0.5 if full else 0.2
         said = [at for at in self.typed if row.kinds[at]]
         if not said:
             return 0.5 if full else 0.2
@@ -119,7 +132,7 @@ class Body:
         return costs.DROPPED
 
     def _has_code(self, row: Row) -> bool:
-        return any(mask_of(row.cells[at].strip()) == mask for at, mask in self.codes.items())
+        return any(mask_of(row.plain[at]) == mask for at, mask in self.codes.items())
 
     def names_columns(self, row: Row) -> bool:
         """Whether a row has a word of its own in most columns of numbers or times, so that it can be no row of data.
@@ -134,7 +147,7 @@ class Body:
         if len(self.typed) < _NAMED or not row.fits(self.width) or any(row.values):
             return False
         filled = [at for at in self.typed if 2 * self.present[at] >= len(self.fitting)]
-        words = [word for at in filled if (word := row.cells[at].strip())]
+        words = [word for at in filled if (word := row.plain[at])]
         return len(words) >= max(_NAMED, _MOSTLY * len(filled)) and len(set(words)) == len(words)
 
     def cost_to_keep(self, row: Row) -> float:
@@ -142,5 +155,5 @@ class Body:
         if not row.fits(self.width):
             return costs.KEPT_SHORT
         if self.names_columns(row):
-            return costs.KEPT_NAMES * sum(bool(row.cells[at].strip()) for at in self.typed)
+            return costs.KEPT_NAMES * sum(bool(row.plain[at]) for at in self.typed)
         return costs.KEPT_NOTE * max(0.0, 1 - 2 * self.likeness(row))

@@ -5,6 +5,7 @@ from __future__ import annotations
 import re
 from collections import Counter
 from collections.abc import Sequence
+from functools import lru_cache
 from itertools import pairwise
 
 from integrum.detecting import costs
@@ -98,7 +99,7 @@ def are_places(at: Sequence[int], said: Sequence[str], body: Body) -> bool:
     if away >= _AWAY * len(at) and (named or len(at) == body.width):
         return True
     goes_up = numbers == sorted(numbers)
-    rows = [[row.cells[each].strip() for each in at] for row in body.fitting[:_LOOKED_AT]]
+    rows = [[row.plain[each] for each in at] for row in body.fitting[:_LOOKED_AT]]
     return goes_up and named and not any(is_increasing(row) for row in rows)
 
 
@@ -121,8 +122,7 @@ def _cell_score(at: int, cell: str, body: Body, in_series: bool) -> float:
     kind, here = body.kinds[at], body.present[at]
     if not cell:
         return -(costs.NAMELESS_FIRST if at == 0 else costs.NAMELESS) if here else 0.0
-    score = 0.6 * any(word.lower() in HEADER_WORDS for word in _PART.findall(cell))
-    score += 1.0 * bool(in_name(cell)[1])
+    score = 0.6 * _has_header_word(cell) + 1.0 * bool(in_name(cell)[1])
     own = kind_of(cell)
     if not body.rows:
         return score + (0.5 if own == "text" else 0.0 if in_series else -1.6)
@@ -149,7 +149,12 @@ def _cell_score(at: int, cell: str, body: Body, in_series: bool) -> float:
 
 def has_name(cell: str) -> bool:
     """Whether a cell has a word that columns are often named by, or a unit."""
-    return any(word.lower() in HEADER_WORDS for word in _PART.findall(cell)) or bool(in_name(cell)[1])
+    return _has_header_word(cell) or bool(in_name(cell)[1])
+
+
+@lru_cache(1 << 12)
+def _has_header_word(cell: str) -> bool:
+    return any(word.lower() in HEADER_WORDS for word in _PART.findall(cell))
 
 
 def is_full_of_words(row: Row, width: int) -> bool:

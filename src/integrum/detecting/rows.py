@@ -5,7 +5,9 @@ from __future__ import annotations
 from collections.abc import Sequence
 from functools import cached_property
 
-from integrum.values.cells import is_value, kind_of
+from integrum.values.cells import KINDS, is_value, kind_of
+
+_CODE = {kind: code for code, kind in enumerate(KINDS)}
 
 
 class Row:
@@ -21,7 +23,7 @@ class Row:
 
     def __init__(self, number: int, cells: Sequence[str], start: str | None = None) -> None:
         self.number, self.cells = number, tuple(cells)
-        plain = [cell.strip() for cell in cells]
+        self.plain = plain = [cell.strip() for cell in cells]
         self.start = (self.cells[0] if self.cells else "") if start is None else start
         # how many cells have text, the first that has, and where the last one stands, from 1
         self.filled = len(plain) - plain.count("")
@@ -32,6 +34,11 @@ class Row:
     def kinds(self) -> tuple[str, ...]:
         """What each cell looks like; see `kind_of`."""
         return tuple(map(kind_of, self.cells))
+
+    @cached_property
+    def codes(self) -> bytes:
+        """The same as indexes into `KINDS`."""
+        return bytes(map(_CODE.__getitem__, self.kinds))
 
     @cached_property
     def values(self) -> list[bool]:

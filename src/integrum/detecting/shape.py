@@ -105,6 +105,7 @@ class Reader:
             last = last[:-1]
         self._told = self._head if self._rest else last
         self._rest = last if self._rest else []
+        self._bodies: dict[tuple[int, int], Body] = {}
 
     def shape(self) -> Shape:
         """Decide."""
@@ -157,7 +158,9 @@ class Reader:
         return f"the header may be row {self._head[other.header].number:,}{units}"
 
     def _body(self, start: int, width: int) -> Body:
-        return Body([*self._told[start:], *self._rest], width)
+        if (start, width) not in self._bodies:
+            self._bodies[start, width] = Body([*self._told[start:], *self._rest], width)
+        return self._bodies[start, width]
 
     def _widths(self) -> list[int]:
         """The likeliest widths of the table; what stands further down counts more."""

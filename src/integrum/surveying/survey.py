@@ -43,11 +43,12 @@ from integrum.reconciling.known import Known
 from integrum.sources.duplicates import same_as_earlier
 from integrum.sources.find import Found
 from integrum.sources.source import Source
+from integrum.surveying.column_looks import EVERY
 from integrum.surveying.column_values import ColumnValues
 from integrum.surveying.columns import columns_of, mapped, states_of
 from integrum.surveying.findings import HeaderVariant, Survey
 from integrum.surveying.known import known_names
-from integrum.surveying.profile import EVERY, PROFILE
+from integrum.surveying.profile import PROFILE
 from integrum.surveying.reconciled import Reconciled, reconcile
 from integrum.surveying.wide import wide_variants
 from integrum.workers.progress import Watch

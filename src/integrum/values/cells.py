@@ -40,6 +40,10 @@ _BOOLEAN = {"true", "false", "yes", "no"}
 _REMEMBERED, _SHORT = 1 << 16, 100
 
 
+# what a cell can look like, in the order of the codes of `Row`
+KINDS = ("", "text", "number", "time", "boolean")
+
+
 def is_value(cell: str) -> bool:
     """Whether a cell looks like a number, a date, a time or a boolean.
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import replace
+from dataclasses import dataclass, replace
 from functools import lru_cache, partial
 
 import numpy as np
@@ -54,6 +54,8 @@ _SAMPLE = 20
 _FIRST_LETTERS = np.frombuffer(bytes(sorted({*b"".join(one.begins for one in TRIED)})), np.uint8)
 # values of more shapes than this are texts; and so many different texts of a column are told apart
 _MOST_SHAPES, _MOST_TEXTS = 2_000, 64
+# longer ones are not
+_LONGEST_TOLD = 60
 # without a mark, or with so many between thousands that none is a decimal mark
 _WHOLE_NUMBER = r"^[^.,]*$|^[^.,]*[0-9]{1,3}(?:(?:,[0-9]{3}){2,}|(?:[.][0-9]{3}){2,})[^.,]*$"
 _CODE = r"^\s*(?:0[0-9]+|[0-9]{19,}|\+[0-9 ]{7,}|\(?0[0-9]+\)?[-/ ][0-9][0-9 /-]*|[0-9]{1,2}[+-])\s*$"
@@ -170,6 +172,83 @@ def looks(
     return kind_of[at], codes[at], about.texts, values
 
 
+@dataclass(frozen=True)
+class Looks:
+    """What the values of several columns look like, one column after the other."""
+
+    kinds: npt.NDArray[np.int8]  # of each value, an index into `KINDS`
+    plain_kinds: npt.NDArray[np.int8]  # the same of canonical forms only
+    # for each value an index into the details, and how they are ordered in their column
+    details: Ints
+    order: Ints
+    texts: list[str]  # the details
+    values: pa.Array  # numbers with a decimal point
+    padded: Mask  # which values have outer spaces
+
+
+def looks_together(values: pa.Array, column: Ints, marks: tuple[str, str] = (".", "")) -> Looks:
+    """The same as `looks` for short columns, one behind the other; see `is_unlikely` for those where it is not.
+
+    `column`: the number of the column of each value, from 0, in order.
+
+    Examples
+    --------
+    >>> seen = looks_together(pa.array(["7", "n/a", None, "01/05/2024"]), np.array([0, 0, 1, 1]))
+    >>> [(KINDS[kind], seen.texts[at]) for kind, at in zip(seen.kinds, seen.details)]
+    [('integer', ''), ('text', 'n/a'), ('empty', ''), ('written date', 'dmy mdy')]
+    """
+    fits = None
+    if marks != (".", ""):
+        values, fits = _with_point(values, marks)
+    distinct = values.dictionary_encode()
+    at = wholes(distinct.indices)
+    different = distinct.dictionary
+    if fits is not None and not fits.all():  # the same text may fit in one place, and not in another
+        at, different = np.arange(len(values)), values
+    kind_of = _kinds(different, of_one_column=False)
+    about = _Details(np.ones(len(different), np.int64), letter_of(*marks))
+    if fits is not None and len(different) == len(values):
+        kind_of[~fits & (kind_of == NUMBER)] = TEXT
+    plain, rest = kind_of.copy(), np.flatnonzero(kind_of == TEXT)
+    if len(rest):
+        _look_closely(different, rest, kind_of, about, len(rest))
+    trimmed = pc.utf8_trim_whitespace(different)
+    spaced = truths(pc.not_equal(different, trimmed))
+    # an empty cell has the last place
+    kind_of, plain = np.append(kind_of, np.int8(EMPTY))[at], np.append(plain, np.int8(EMPTY))[at]
+    spaced = np.append(spaced, False)[at]
+    about.codes = np.append(about.codes, np.int32(0))[at]
+    about.counts, order = np.ones(len(values), np.int64), about.codes.astype(np.int64)
+    left = np.flatnonzero((kind_of == TEXT) | (kind_of == ERROR) | (kind_of == CODE))
+    if len(left):
+        some = trimmed.take(ints(at[left]))
+        order[left] = len(about.texts) + _say_texts(some, left, kind_of, about, column[left])
+    made = _with_plain(different, about).take(distinct.indices if different is not values else ints(at))
+    return Looks(kind_of, plain, about.codes.astype(np.int64), order, about.texts, made, spaced)
+
+
+def is_unlikely(values: pa.Array, plain_kinds: npt.NDArray[np.int8]) -> bool:
+    """Whether some values of a column are taken for codes beside the others, so that only `looks` sees them right.
+
+    `plain_kinds`: those that `looks_together` has found.
+
+    Examples
+    --------
+    >>> versions = pa.array(["1.8", "1.9", "1.10"])
+    >>> is_unlikely(versions, kinds(pa.array(["1.8", "1.9", "1.7"])))
+    True
+    """
+    there = set(np.unique(plain_kinds).tolist())
+    for kind in TRIED:
+        if kind.unlikely and _AT[kind.name] in there:
+            if kind.unlikely(values).any():
+                return True
+            left = (plain_kinds >= _AT[kind.name]) | (plain_kinds == TEXT)
+            if not left.all() and kind.unlikely(values.filter(flags(left))).any():
+                return True
+    return False
+
+
 def _looks(
     values: pa.Array, fits: Mask | None, counts: Ints, letter: str
 ) -> tuple[npt.NDArray[np.int8], _Details]:
@@ -182,7 +261,8 @@ def _looks(
         _look_closely(values, rest, kind_of, about)
     texts_left = np.flatnonzero((kind_of == TEXT) | (kind_of == ERROR) | (kind_of == CODE))
     if len(texts_left) and not about.too_many:
-        _say_texts(values.take(ints(texts_left)), texts_left, kind_of, about)
+        some = pc.utf8_trim_whitespace(values.take(ints(texts_left)))
+        _say_texts(some, texts_left, kind_of, about, np.zeros(len(texts_left), np.int64))
     return kind_of, about
 
 
@@ -221,18 +301,23 @@ class _Details:
         self._numbers: dict[str, int] = {"": 0}
 
     def say(self, at: Ints, what: str) -> None:
+        self.codes[at] = self.number(what)
+
+    def number(self, what: str) -> int:
         if what not in self._numbers:
             self._numbers[what] = len(self.texts)
             self.texts.append(what)
-        self.codes[at] = self._numbers[what]
+        return self._numbers[what]
 
 
-def _look_closely(values: pa.Array, rest: Ints, kind_of: npt.NDArray[np.int8], about: _Details) -> None:
+def _look_closely(
+    values: pa.Array, rest: Ints, kind_of: npt.NDArray[np.int8], about: _Details, most: int = _MOST_SHAPES
+) -> None:
     """Look at texts that are in no canonical form: what are they, as people write?"""
     some = in_ascii(values.take(ints(rest)))
     groups: dict[str, list[Ints]] = {}
     for number, (shape, at) in enumerate(by_shape(some)):
-        if number >= _MOST_SHAPES:
+        if number >= most:
             about.too_many = True
             return
         groups.setdefault(form_of(shape), []).append(at)
@@ -376,32 +461,55 @@ def form_of(shape: bytes) -> str:
     return "text"
 
 
-def _say_texts(some: pa.Array, at: Ints, kind_of: npt.NDArray[np.int8], about: _Details) -> None:
-    """Tell the most frequent texts apart; words of truth, and for what could not be measured, are kinds of their own."""
-    distinct = pc.utf8_trim_whitespace(some).dictionary_encode()
-    codes = wholes(distinct.indices)
-    counts = np.bincount(codes, about.counts[at], minlength=len(distinct.dictionary))
-    order = np.argsort(-counts, kind="stable")[:_MOST_TEXTS]
-    for code in order.tolist():
-        said = distinct.dictionary[code].as_py()
-        if len(said) > 60:
+def _say_texts(
+    some: pa.Array, at: Ints, kind_of: npt.NDArray[np.int8], about: _Details, column: Ints
+) -> Ints:
+    """Tell the most frequent texts of each column apart; words of truth, and for what could not be measured, are kinds of
+    their own.
+
+    Returns for each text how many of its column are more frequent; -1 for those that are not told.
+
+    `some`: the texts without outer spaces; `at`, `column`: their places, and the numbers of their columns.
+    """
+    distinct = some.dictionary_encode()
+    said, codes = distinct.dictionary.to_pylist(), wholes(distinct.indices)
+    pairs, first, which = np.unique(column * len(said) + codes, return_index=True, return_inverse=True)
+    counts = np.bincount(which, about.counts[at], minlength=len(pairs))
+    in_column = pairs // len(said)
+    order = np.lexsort((first, -counts, in_column))
+    starts = np.flatnonzero(np.diff(in_column[order], prepend=-1))
+    rank = np.arange(len(order)) - np.repeat(starts, np.diff(starts, append=len(order)))
+    kept = order[rank < _MOST_TEXTS]
+    kinds_of = kind_of[at[first]]
+    detail, ranks = np.full(len(pairs), -1, np.int32), np.full(len(pairs), -1, np.int64)
+    ranks[order] = rank
+    for pair, code, kind in zip(
+        kept.tolist(), (pairs[kept] % len(said)).tolist(), kinds_of[kept].tolist(), strict=True
+    ):
+        text_ = said[code]
+        if len(text_) > _LONGEST_TOLD:
             continue
-        those = at[codes == code]
-        word = said.casefold()
-        if kind_of[those[0]] == ERROR:
+        word = text_.casefold()
+        if kind == ERROR:
             if word not in CLEAR:
                 continue
-            kind_of[those] = TEXT  # it says that there is no value, and is not an error
-        elif kind_of[those[0]] == CODE:
+            kinds_of[pair] = TEXT  # it says that there is no value, and is not an error
+        elif kind == CODE:
             pass
         elif word in TRUE or word in FALSE:
-            kind_of[those] = WRITTEN_BOOLEAN
-        elif is_flag(said):
-            kind_of[those] = CENSORED
-        about.say(those, said)
+            kinds_of[pair] = WRITTEN_BOOLEAN
+        elif is_flag(text_):
+            kinds_of[pair] = CENSORED
+        detail[pair] = about.number(text_)
+    told = detail[which] >= 0
+    kind_of[at[told]] = kinds_of[which[told]]
+    about.codes[at[told]] = detail[which[told]]
+    result: Ints = np.where(told, ranks[which], -1)
+    return result
 
 
-def _kinds(values: pa.Array) -> npt.NDArray[np.int8]:
+def _kinds(values: pa.Array, of_one_column: bool = True) -> npt.NDArray[np.int8]:
+    """The kinds of canonical forms. What is unlikely shows only beside the other values of a column."""
     result = np.full(len(values), TEXT, np.int8)
     result[truths(values.is_null())] = EMPTY
     left = np.flatnonzero((result == TEXT) & _may_be_typed(values))
@@ -411,7 +519,9 @@ def _kinds(values: pa.Array) -> npt.NDArray[np.int8]:
         some = values.take(ints(left))
         fits = np.ones(len(left), bool)
         fits[not_canonical(_read_as(some, kind), kind)] = False
-        codes = kind.unlikely(some) & fits if kind.unlikely else np.zeros(len(left), bool)
+        codes = np.zeros(len(left), bool)
+        if kind.unlikely and of_one_column:
+            codes = kind.unlikely(some) & fits
         result[left[codes]] = CODE
         fits &= ~codes
         result[left[fits]] = _AT[kind.name]
@@ -425,7 +535,7 @@ def _kinds(values: pa.Array) -> npt.NDArray[np.int8]:
         result[rest[maybe[truths(pc.equal(trimmed, text("")))]]] = EMPTY
         changed = truths(pc.not_equal(trimmed, some.take(ints(maybe)))) & (result[rest[maybe]] == TEXT)
         if changed.any():  # outer spaces do not count
-            result[rest[maybe[changed]]] = _kinds(trimmed.filter(flags(changed)))
+            result[rest[maybe[changed]]] = _kinds(trimmed.filter(flags(changed)), of_one_column)
     return result
 
 

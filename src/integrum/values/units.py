@@ -79,6 +79,7 @@ def is_unit(text: str) -> bool:
     return len(parts) == _PARTS and all(_RAISED_BY.sub("", part).lower() in _WORDS for part in parts)
 
 
+@lru_cache(1 << 12)
 def in_name(name: str) -> tuple[str, str]:
     """Split a header cell into a name and a unit in brackets at its end, or behind a comma.
 

@@ -10,7 +10,7 @@ import numpy as np
 import pyarrow as pa
 import pyarrow.compute as pc
 
-from integrum.arrow.arrays import Mask, truths
+from integrum.arrow.arrays import Mask, flags, truths
 from integrum.values.letters import Letters
 from integrum.values.types.type import Tested, Type
 from integrum.values.written.times import month_parts
@@ -43,7 +43,7 @@ def _odd(values: pa.Array) -> Mask:
 def _unlikely(values: pa.Array) -> Mask:
     """What may be years that go over New Year, such as 2009-10: where all have the next year behind the dash."""
     found = truths(pc.match_substring_regex(values, _FORM))
-    distinct = values.filter(pa.array(found)).unique().to_pylist()
+    distinct = values.filter(flags(found)).unique().to_pylist()
     seasons = all((int(value[2:4]) + 1) % 100 == int(value[5:]) for value in distinct)
     return found if distinct and seasons else np.zeros(len(values), bool)
 
