@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 from rapidfuzz.distance import OSA
@@ -41,31 +41,48 @@ def alike_values(counts: Mapping[str, int]) -> list[AlikeValue]:
     if not 1 < len(counts) <= CATEGORY_MOST or total < CATEGORY_REPEATED * len(counts):
         return []
     order = sorted(counts, key=lambda value: -counts[value])
-    found: dict[str, AlikeValue] = {}
+    words, frequency = [_words(value) for value in order], [counts[value] for value in order]
+    found: list[AlikeValue] = []
+    # of the values that are none in another spelling: those with each key, in order; and all with as many words
+    places: dict[object, list[int]] = {}
     for at, value in enumerate(order):
-        for other in order[:at]:
-            because = "" if other in found else _because(value, other, counts)
-            if because:
-                found[value] = AlikeValue(value, other, because)
-                break
-    return list(found.values())
+        mine = words[at]
+        if not mine:
+            continue
+        keys = (mine, (1, _without_zeros(mine)), (2, "".join(mine)))
+        nearest = [
+            (next(iter(places.get(keys[0], ())), at), "case or spaces"),
+            (next(iter(places.get(keys[1], ())), at), "zeros in front"),
+            (
+                next((to for to in places.get(keys[2], ()) if len(words[to]) != len(mine)), at),
+                "case or spaces",
+            ),
+            (_one_letter_away(at, places.get(len(mine), ()), words, frequency), "one letter differs"),
+        ]
+        to, because = min(nearest, key=lambda one: one[0])
+        if to < at:
+            found.append(AlikeValue(value, order[to], because))
+            continue
+        for key in (*keys, len(mine)):
+            places.setdefault(key, []).append(at)
+    return found
 
 
-def _because(value: str, other: str, counts: Mapping[str, int]) -> str:
-    mine, theirs = _words(value), _words(other)
-    if mine == theirs:
-        return "case or spaces" if mine else ""
-    if _without_zeros(mine) == _without_zeros(theirs):
-        return "zeros in front"
-    if len(mine) != len(theirs):
-        return "case or spaces" if mine and "".join(mine) == "".join(theirs) else ""
-    differing = [(one, two) for one, two in zip(mine, theirs, strict=True) if one != two]
-    if len(differing) != 1 or counts[value] * CATEGORY_RARER > counts[other]:
-        return ""
-    (one, two) = differing[0]
-    if one.isdigit() or two.isdigit() or min(len(one), len(two)) < CATEGORY_SHORTEST:
-        return ""
-    return "one letter differs" if one[0] == two[0] and OSA.distance(one, two) == 1 else ""
+def _one_letter_away(
+    at: int, others: Sequence[int], words: Sequence[tuple[str, ...]], counts: Sequence[int]
+) -> int:
+    """The first far more frequent value of which one word has another letter; the value itself where there is none."""
+    mine = words[at]
+    for to in others:
+        if counts[at] * CATEGORY_RARER > counts[to]:
+            break  # those that follow are rarer still
+        differing = [(one, two) for one, two in zip(mine, words[to], strict=True) if one != two]
+        if len(differing) == 1:
+            (one, two) = differing[0]
+            is_long = min(len(one), len(two)) >= CATEGORY_SHORTEST and not (one.isdigit() or two.isdigit())
+            if is_long and one[0] == two[0] and OSA.distance(one, two) == 1:
+                return to
+    return at
 
 
 def _words(value: str) -> tuple[str, ...]:

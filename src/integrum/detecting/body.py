@@ -81,7 +81,9 @@ class Body:
             if kind == "text" and self.present[at] > 1:
                 texts = iter(self.texts(at) - {""})
                 mask = mask_of(next(texts, ""))
-                if (0 < len(mask) <= _SHORT or "0" in mask) and all(mask_of(text) == mask for text in texts):
+                if (0 < len(mask) <= _SHORT or "0" in mask) and all(
+                    len(text) == len(mask) and mask_of(text) == mask for text in texts
+                ):
                     found[at] = mask
         return found
 

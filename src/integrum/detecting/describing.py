@@ -43,7 +43,7 @@ def described_below(rows: Sequence[Row], body_below: Callable[[int], Body]) -> I
         Gives the data, if it begins below so many of them.
     """
     # an odd row alone may be a row of data in which nothing could be measured; a known one goes before it
-    if not rows or not (are_processing(rows[0]) or any(is_unit(cell) for cell in rows[0].cells if cell)):
+    if not rows or not (are_processing(rows[0]) or any(is_unit(cell) for cell in rows[0].plain if cell)):
         return
     for count in range(1, min(len(rows), _MOST) + 1):
         body = body_below(count)
@@ -60,8 +60,7 @@ def are_processing(row: Row) -> bool:
     >>> are_processing(Row(4, ["", "", "Avg", "Max"])), are_processing(Row(4, ["", "low", "Avg"]))
     (True, False)
     """
-    said = [cell.strip().casefold() for cell in row.cells if cell.strip()]
-    return bool(said) and all(word in PROCESSING for word in said)
+    return row.filled > 0 and all(cell.casefold() in PROCESSING for cell in row.plain if cell)
 
 
 def _kind(row: Row, body: Body) -> tuple[Kind, float]:
@@ -71,7 +70,7 @@ def _kind(row: Row, body: Body) -> tuple[Kind, float]:
     if not body.rows or row.reach > body.width:
         return "", 0.0
     if are_processing(row) and not _is_keyed(row, body):
-        words = {cell.strip() for cell in row.cells if cell.strip()}
+        words = {cell for cell in row.plain if cell}
         there = any(words & body.texts(at) for at in range(body.width))
         return ("", 0.0) if there else ("processing", _PROCESSING)
     return ("other", _OTHER) if _is_odd(row, body) else ("", 0.0)
@@ -84,9 +83,9 @@ def _is_keyed(row: Row, body: Body) -> bool:
 
 def _is_odd(row: Row, body: Body) -> bool:
     """Whether a row has different words where all values are typed, and no key."""
-    over = [at for at in body.typed if at < len(row.cells) and row.cells[at].strip()]
-    words = {row.cells[at].strip() for at in over}
-    is_keyless = not row.cells[0].strip() or (0 in body.typed and row.kinds[0] == "text")
+    over = [at for at in body.typed if at < len(row.cells) and row.plain[at]]
+    words = {row.plain[at] for at in over}
+    is_keyless = not row.plain[0] or (0 in body.typed and row.kinds[0] == "text")
     if body.names_columns(row):
         return True
     return (

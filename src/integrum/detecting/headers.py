@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import re
 from collections import Counter
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
 from functools import lru_cache
 from itertools import pairwise
 
@@ -142,9 +142,14 @@ def _cell_score(at: int, cell: str, body: Body, in_series: bool) -> float:
         return score - 2.0
     if own in ("number", "time") and not in_series:
         return score - 0.5
-    if _DIGITS.search(cell) and mask_of(cell) in {mask_of(text) for text in texts if text}:
+    if _DIGITS.search(cell) and _has_mask(mask_of(cell), texts):
         return score - 1.5
     return score + 0.3
+
+
+def _has_mask(mask: str, texts: Iterable[str]) -> bool:
+    """Whether some of these texts have digits and letters in the same places."""
+    return any(len(text) == len(mask) and mask_of(text) == mask for text in texts)
 
 
 def has_name(cell: str) -> bool:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from functools import lru_cache
 
 from integrum.detecting.body import Body
 from integrum.detecting.headers import is_name
@@ -32,10 +33,8 @@ def unit_score(row: Row, body: Body) -> float:
     """
     if row.reach > body.width or not body.rows:
         return 0.0
-    said = {at: cell.strip() for at, cell in enumerate(row.cells) if cell.strip()}
-    units = [at for at, cell in said.items() if is_unit(cell) or _is_bracketed(cell)]
-    neutral = [at for at, cell in said.items() if cell.casefold() in _NEUTRAL]
-    if not units or len(units) < _SHARE * (len(said) - len(neutral)):
+    said, units = _units_in(row)
+    if not units:
         return 0.0
     if any(row.kinds[at] not in ("text", "") for at in said if at not in units):
         return 0.0
@@ -50,6 +49,15 @@ def unit_score(row: Row, body: Body) -> float:
     if (over_values > 0 and over_values >= over_texts) or (bracketed and not body.typed):
         return 1.0 + 0.5 * min(len(real), 3)
     return 0.0
+
+
+@lru_cache(64)
+def _units_in(row: Row) -> tuple[dict[int, str], list[int]]:
+    """The cells of a row with text, and where units stand; none where most are something else."""
+    said = {at: cell for at, cell in enumerate(row.plain) if cell}
+    units = [at for at, cell in said.items() if is_unit(cell) or _is_bracketed(cell)]
+    neutral = sum(cell.casefold() in _NEUTRAL for cell in said.values())
+    return said, units if len(units) >= _SHARE * (len(said) - neutral) else []
 
 
 def _is_bracketed(cell: str) -> bool:

@@ -46,6 +46,7 @@ class Glossary:
         self._telling = frozenset(one for one, _ in self._opposed)
         self._compounds = {word: tuple(parts.split()) for word, parts in _lines("compounds.txt")}
         self._cache: dict[tuple[str, ...], tuple[Meanings, ...]] = {}
+        self._known: dict[Meanings, bool] = {}
 
     def meanings(self, words: tuple[str, ...]) -> tuple[Meanings, ...]:
         """What each word, or run of words, of a name means; a word that is not known means itself."""
@@ -57,9 +58,11 @@ class Glossary:
         """What a name means as a whole; nothing when it is not known."""
         return self._of.get(words, frozenset())
 
-    def knows(self, meaning: Iterable[str]) -> bool:
+    def knows(self, meaning: Meanings) -> bool:
         """Whether a meaning is one of the glossary's."""
-        return any(tuple(each.split()) in self._of for each in meaning)
+        if meaning not in self._known:
+            self._known[meaning] = any(tuple(each.split()) in self._of for each in meaning)
+        return self._known[meaning]
 
     def tells(self, meaning: Meanings) -> bool:
         """Whether a meaning is one that tells columns apart where another one stands in its place."""

@@ -149,13 +149,13 @@ def setting_of(columns: Sequence[Known], setting: Setting) -> Setting:
     for one in columns:
         counts.update(set(setting.glossary.meanings(one.words)))
     same = {name: number for number, one in enumerate(columns) for name in one.names}
+    sources = [one.sources for one in columns]
     company = {
-        one.name: frozenset(
-            number for number, each in enumerate(columns) if each is not one and each.sources & one.sources
-        )
-        for one in columns
+        one.name: frozenset([number for number, some in enumerate(sources) if some & one.sources]) - {at}
+        for at, one in enumerate(columns)
     }
-    return replace(setting, frequent=counts, columns=max(len(columns), 1), same=same, company=company)
+    columns_there = max(len(columns), 1)
+    return replace(setting, frequent=counts, columns=columns_there, same=same, company=company, weights={})
 
 
 def weigh_all(columns: Sequence[Known], setting: Setting) -> list[Weighed]:

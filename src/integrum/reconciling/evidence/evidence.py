@@ -29,3 +29,6 @@ class Setting:
     # by name, the numbers of the columns that stand in some source of it
     company: Mapping[str, frozenset[int]] = field(default_factory=dict)
     labels: tuple[str, ...] = ()  # the sources by number, as people know them
+    # what was found out on the way: how much each word weighs among these columns, and how alike two words are
+    weights: dict[Meanings, float] = field(default_factory=dict, compare=False)
+    alike: dict[tuple[Meanings, Meanings], float] = field(default_factory=dict, compare=False)

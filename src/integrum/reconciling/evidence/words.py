@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from functools import lru_cache
 from math import log
 
 from rapidfuzz.distance import Indel
@@ -62,8 +63,8 @@ def contradicts(one: Known, other: Known, setting: Setting, said: Finding | None
         return False
     if not all(any(map(str.isalpha, "".join(each.words))) for each in (one, other)):
         return True  # years and depths are values, and no names
-    if said and not _speaks_against(said.figures):
-        return False
+    if said and (not _speaks_against(said.figures) or len(one.all_words) == len(other.all_words) == 1):
+        return _speaks_against(said.figures)
     return all(_speaks_against(_of(a, b, setting).figures) for a in one.all_words for b in other.all_words)
 
 
@@ -76,8 +77,11 @@ def _of(words: tuple[str, ...], others: tuple[str, ...], setting: Setting) -> Fi
     left, right = list(mine), list(theirs)
     shared = 0.0
     for a in mine:
-        best = max(right, key=lambda b: _alike(a, b, setting), default=None)
-        if best is not None and (alike := _alike(a, best, setting)):
+        alike, best = 0.0, None
+        for b in right:
+            if (near := _alike(a, b, setting)) > alike:
+                alike, best = near, b
+        if best is not None:
             shared += alike * (_weight(a, setting) + _weight(best, setting)) / 2
             left.remove(a)
             right.remove(best)
@@ -89,10 +93,10 @@ def _of(words: tuple[str, ...], others: tuple[str, ...], setting: Setting) -> Fi
     known = any(setting.glossary.knows(each) for each in left) and any(
         setting.glossary.knows(each) for each in right
     )
-    numbers, more = ({each.lstrip("0") for each in some if each[:1].isdigit()} for some in (words, others))
+    numbers, more = _numbers(words), _numbers(others)
     differ = 0.0 if numbers == more else 1.0 if numbers and more else 0.5
     share = shared / total if total else 0.0
-    unrelated = not shared and all(any(len(each) > _SHORT for each in some) for some in (words, others))
+    unrelated = not shared and _has_long(words) and _has_long(others)
     said = "the same words" if share > 0.95 and words != others else "similar words" if share > 0.5 else ""
     figures = (
         share,
@@ -107,15 +111,35 @@ def _of(words: tuple[str, ...], others: tuple[str, ...], setting: Setting) -> Fi
     return Finding(figures, said)
 
 
+@lru_cache(1 << 12)
+def _numbers(words: tuple[str, ...]) -> frozenset[str]:
+    return frozenset(each.lstrip("0") for each in words if each[:1].isdigit())
+
+
+@lru_cache(1 << 12)
+def _has_long(words: tuple[str, ...]) -> bool:
+    return any(len(each) > _SHORT for each in words)
+
+
 def _weight(meaning: Meanings, setting: Setting) -> float:
     """How much a word says about which column it is: little if many columns have it."""
-    if meaning & FILLERS:
-        return 0.1
-    often = setting.frequent.get(meaning, 1)
-    return 0.4 + log(1 + setting.columns / often) / log(1 + max(setting.columns, 1))
+    found = setting.weights.get(meaning)
+    if found is None:
+        often = setting.frequent.get(meaning, 1)
+        telling = 0.4 + log(1 + setting.columns / often) / log(1 + max(setting.columns, 1))
+        found = setting.weights[meaning] = 0.1 if meaning & FILLERS else telling
+    return found
 
 
 def _alike(one: Meanings, other: Meanings, setting: Setting) -> float:
+    """How alike two words are, from 0 to 1; the same words meet again and again in many pairs."""
+    found = setting.alike.get((one, other))
+    if found is None:
+        found = setting.alike[one, other] = _how_alike(one, other, setting)
+    return found
+
+
+def _how_alike(one: Meanings, other: Meanings, setting: Setting) -> float:
     if one & other:
         return 1.0
     if setting.glossary.knows(one) and setting.glossary.knows(other):
