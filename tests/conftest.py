@@ -5,8 +5,13 @@ import subprocess
 import sys
 from collections.abc import Callable
 from pathlib import Path
+from tempfile import gettempdir
 
 import pytest
+
+# each command is a process of its own: what these compile is kept, as that of an installed package is
+os.environ.pop("PYTHONDONTWRITEBYTECODE", None)
+os.environ.setdefault("PYTHONPYCACHEPREFIX", str(Path(gettempdir()) / f"integrum-compiled-{os.getuid()}"))
 
 
 class Folder:

@@ -245,13 +245,13 @@ def _(folder: Path, monkeypatch: pytest.MonkeyPatch) -> Any:
 
 @case("unforeseen")
 def _(folder: Path, monkeypatch: pytest.MonkeyPatch) -> Any:
-    from integrum.assembling import converting
+    from integrum.values import pipeline
 
     def fail(*given: Any) -> Any:
         raise ZeroDivisionError("division by zero")
 
     write(folder, a__csv="day,depth\n2024-05-01,3\n")
-    monkeypatch.setattr(converting, "convert", fail)
+    monkeypatch.setattr(pipeline, "convert", fail)
     return run(folder)
 
 

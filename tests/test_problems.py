@@ -80,12 +80,13 @@ def test_what_cost_data_comes_first_and_like_ones_are_together() -> None:
 @pytest.fixture
 def failing(folder, monkeypatch) -> Iterator[Path]:
     """Five sources, of which the conversion of one fails where nobody foresaw it, and the head of another."""
-    from integrum.assembling import converting
     from integrum.reading import heads
+    from integrum.values import pipeline
 
     for at in range(5):
-        folder.write(f"{at}.csv", f"day,depth\n2024-05-0{at + 1},3.{at}\n")
-    convert, read = converting.convert, heads.read_head
+        # the last one has a header of its own, as the head of a like source is not read again
+        folder.write(f"{at}.csv", f"day,depth{',' * (at == 4)}\n2024-05-0{at + 1},3.{at}\n")
+    convert, read = pipeline.convert, heads.read_head
 
     def fails(values, *given, **more):
         if "3.2" in values.to_pylist():
@@ -97,7 +98,7 @@ def failing(folder, monkeypatch) -> Iterator[Path]:
             raise RuntimeError("head\x1b[31m over heels")
         return read(source, layout)
 
-    monkeypatch.setattr(converting, "convert", fails)
+    monkeypatch.setattr(pipeline, "convert", fails)
     monkeypatch.setattr(heads, "read_head", head)
     yield folder.path
 

@@ -7,6 +7,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from itertools import accumulate
+from typing import Any
 
 import numpy as np
 import numpy.typing as npt
@@ -95,6 +96,17 @@ def wholes(values: pa.Array) -> Ints:
     kind = np.int32 if pa.types.is_int32(values.type) else np.int64
     result = np.frombuffer(data, kind)[values.offset : values.offset + len(values)].astype(np.int64)
     return result if valid is None else np.where(truths(values.is_valid()), result, -1)
+
+
+def each_once(values: npt.NDArray[Any]) -> npt.NDArray[Any]:
+    """The distinct ones, in order; unlike `numpy.unique` without an import of masked arrays, which takes its time.
+
+    Examples
+    --------
+    >>> each_once(np.array([3, 1, 3])).tolist()
+    [1, 3]
+    """
+    return np.unique(values, return_counts=True)[0]
 
 
 def emptied(values: pa.Array, gone: Mask) -> pa.Array:

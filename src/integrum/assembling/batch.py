@@ -10,7 +10,7 @@ import numpy as np
 import pyarrow as pa
 import pyarrow.compute as pc
 
-from integrum.arrow.arrays import Ints, Mask, flags, ints, texts
+from integrum.arrow.arrays import Ints, Mask, each_once, flags, ints, texts
 from integrum.assembling.converting import FamilyColumns, table_columns
 from integrum.columns.table_schema import TableSchema
 from integrum.columns.typed import zone_of
@@ -116,7 +116,7 @@ def _without(rows: Rows, gone: Collection[tuple[int, int | None]]) -> Mask:
     """Which rows of the table are not of these rows of the sources."""
     places = np.array(sorted((number, row or 0) for number, row in gone), np.int64)
     keep = np.ones(len(rows.row), bool)
-    for number in np.unique(places[:, 0]):
+    for number in each_once(places[:, 0]):
         keep[(rows.source == number) & np.isin(rows.row, places[places[:, 0] == number, 1])] = False
     return keep
 
@@ -143,10 +143,38 @@ def _stacked(
         return parts[0]
     source = np.concatenate([source for _, source, _ in parts])
     row = np.concatenate([row for _, _, row in parts])
+    if (np.diff(source) >= 0).all():
+        return (
+            [pa.concat_arrays([columns[at] for columns, _, _ in parts]) for at in range(width)],
+            source,
+            row,
+        )
     order = np.argsort(source, kind="stable")
+    if len(source) > _LONG * len(each_once(source)):
+        # the rows of a source stand together in a family: to copy them run by run is faster than one by one
+        runs = sorted(
+            (int(some[first]), number, int(first), int(end - first))
+            for number, (_, some, _) in enumerate(parts)
+            for first, end in _runs(some)
+        )
+        columns = [
+            pa.concat_arrays([parts[number][0][at].slice(first, size) for _, number, first, size in runs])
+            for at in range(width)
+        ]
+        return columns, source[order], row[order]
     taking = ints(order)
     columns = [pa.concat_arrays([columns[at] for columns, _, _ in parts]).take(taking) for at in range(width)]
     return columns, source[order], row[order]
+
+
+def _runs(source: Ints) -> Iterator[tuple[int, int]]:
+    """Where the rows of each source begin and end."""
+    starts = np.flatnonzero(np.diff(source, prepend=-1)).tolist()
+    return zip(starts, [*starts[1:], len(source)], strict=False)
+
+
+# with so many rows of each source
+_LONG = 64
 
 
 def _with_identifiers(

@@ -104,6 +104,7 @@ def bind(header: Header, sight: Sight, marks: tuple[str, str] = (".", "")) -> Bo
 
     Examples
     --------
+    >>> from integrum.plan.model import Plan
     >>> from integrum.plan.sources import Sources
     >>> plan = Plan([Sources("loggers")], [Column("day", "date"), Column("depth", "number", unit="m")])
     >>> bound = bind(Header(("Depth", "day"), units=("m", "")), Sight(plan, plan.sources[0]))

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from dataclasses import replace
+from functools import lru_cache
 
 from integrum.deciding.decision import Place
 from integrum.deciding.seen import Range, Seen
@@ -23,6 +24,7 @@ from integrum.values.written.absent import AMONG_NUMBERS, CLEAR
 _SHORT, _MOSTLY = 3, 0.6
 
 
+@lru_cache(1 << 14)
 def is_absent_word(text: str, among_numbers: bool = True) -> bool:
     """Whether a text says that there is no value.
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Sequence
-from functools import cached_property
+from functools import cached_property, lru_cache
 
 import numpy as np
 
@@ -20,9 +20,16 @@ _FITTING = 0.5
 _DISTINCT, _SHORT = 200, 2
 # so many columns with a word of their own
 _NAMED, _MOSTLY = 4, 0.6
+# texts of so few letters come again and again
+_REMEMBERED = 60
 # with more columns, arrays are faster than lists
 _WIDE = 24
 _DIGITS, _LETTERS = re.compile(r"\d"), re.compile(r"[^\W\d_]")
+
+
+@lru_cache(1 << 14)
+def _mask_of_short(text: str) -> str:
+    return _mask(text)
 
 
 def mask_of(text: str) -> str:
@@ -33,6 +40,10 @@ def mask_of(text: str) -> str:
     >>> mask_of("KA-07"), mask_of("x")
     ('aa-00', 'a')
     """
+    return _mask_of_short(text) if len(text) <= _REMEMBERED else _mask(text)
+
+
+def _mask(text: str) -> str:
     return _LETTERS.sub("a", _DIGITS.sub("0", text))
 
 

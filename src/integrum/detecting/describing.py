@@ -83,15 +83,11 @@ def _is_keyed(row: Row, body: Body) -> bool:
 
 def _is_odd(row: Row, body: Body) -> bool:
     """Whether a row has different words where all values are typed, and no key."""
-    over = [at for at in body.typed if at < len(row.cells) and row.plain[at]]
-    words = {row.plain[at] for at in over}
-    is_keyless = not row.plain[0] or (0 in body.typed and row.kinds[0] == "text")
     if body.names_columns(row):
         return True
-    return (
-        is_keyless
-        and len(over) > 1
-        and len(words) > 1
-        and all(row.kinds[at] == "text" for at in over)
-        and not any(row.values)
-    )
+    is_keyless = not row.plain[0] or (0 in body.typed and row.kinds[0] == "text")
+    if not is_keyless or any(row.values):
+        return False
+    over = [at for at in body.typed if at < len(row.cells) and row.plain[at]]
+    words = {row.plain[at] for at in over}
+    return len(over) > 1 and len(words) > 1 and all(row.kinds[at] == "text" for at in over)

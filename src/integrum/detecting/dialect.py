@@ -205,7 +205,8 @@ def _score(rows: Sequence[Sequence[str]], delimiter: str) -> float:
     are_sentences = delimiter in ",;" and all(cell[:1] == " " for row in table for cell in row[1:])
     if are_sentences and even < 1 and not any(kind_of(cell) in ("number", "time") for cell in cells):
         return 0.0
-    others = [each for each in ";\t|" if each != delimiter]
+    text = "\n".join(cells)
+    others = [each for each in ";\t|" if each != delimiter and each in text]
     foreign = sum(any(other in cell for other in others) for cell in cells) / len(cells)
     dangling = (
         sum(cell[-1:] in ",;" or cell[:1] in ",;" for cell in cells) / len(cells)

@@ -28,7 +28,9 @@ class Row:
         # how many cells have text, the first that has, and where the last one stands, from 1
         self.filled = len(plain) - plain.count("")
         self.first = next(filter(None, plain), "")
-        self.reach = max((at for at, cell in enumerate(plain, 1) if cell), default=0)
+        self.reach = len(plain)
+        while self.reach and not plain[self.reach - 1]:
+            self.reach -= 1
 
     @cached_property
     def kinds(self) -> tuple[str, ...]:

@@ -11,7 +11,7 @@ import numpy as np
 import pyarrow as pa
 import pyarrow.compute as pc
 
-from integrum.arrow.arrays import ints, texts, truths
+from integrum.arrow.arrays import each_once, ints, texts, truths
 from integrum.columns.header import Header
 from integrum.detecting.body import Body, mask_of
 from integrum.detecting.endings import is_summary, leading
@@ -245,8 +245,8 @@ def _apart(rows: Rows, header: Header) -> dict[tuple[int, int], bool]:
     for at in nameless:
         sides = named[max(0, at - _SIDE) : at], named[at + 1 : at + 1 + _SIDE]
         if all(len(side) == _SIDE and all(side) for side in sides):
-            with_value = np.unique(rows.source[truths(rows.columns[at].is_valid())])
-            for source in np.unique(rows.source).tolist():
+            with_value = each_once(rows.source[truths(rows.columns[at].is_valid())])
+            for source in each_once(rows.source).tolist():
                 found[source, at] = source not in with_value
     return found
 

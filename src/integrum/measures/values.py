@@ -9,7 +9,7 @@ import numpy as np
 import pyarrow as pa
 import pyarrow.compute as pc
 
-from integrum.arrow.arrays import NOTHING, Floats, Ints, floats, in_one, ints, text, texts, wholes
+from integrum.arrow.arrays import NOTHING, Floats, Ints, each_once, floats, in_one, ints, text, texts, wholes
 from integrum.arrow.shelf import Shelf
 from integrum.engine.state import State
 from integrum.measures.measure import Context, Made, Measure, Recalled, ValueLines
@@ -105,7 +105,7 @@ class ValuesBySource(State[Sequence[Sketches]]):
         """The texts of the values of columns that numbers of sketches stand for."""
         ways = self._way_of[columns]
         found, places = [], []
-        for way in np.unique(ways).tolist():
+        for way in each_once(ways).tolist():
             at = np.flatnonzero(ways == way)
             found.append(self._ways[way](values[at]))
             places.append(at)
@@ -198,7 +198,7 @@ def _numbers(lines: ValueLines, name: str, columns: Sequence[Column]) -> Floats:
     """The numbers that stand for values; all of one type at once."""
     cells, found = _or_none(lines, name), np.empty(len(lines.columns))
     kinds = np.array([column.type for column in columns])[lines.columns]
-    for kind in np.unique(kinds).tolist():
+    for kind in each_once(kinds).tolist():
         at = np.flatnonzero(kinds == kind)
         found[at] = TYPES[kind].numbers_in(cells.take(ints(at)))
     return found

@@ -4,16 +4,19 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from concurrent.futures import Executor
-from dataclasses import replace
+from dataclasses import dataclass, replace
 
 from integrum.columns.header import Header
-from integrum.plan.layout import Layout
+from integrum.plan.layout import Layout, is_ascii_like
 from integrum.problems import SourceFault, unforeseen
 from integrum.reading.head import Head, read_head
-from integrum.sources.source import Source
+from integrum.sources.foreign import START, kind_of_file
+from integrum.sources.source import Source, read_full
 from integrum.workers.pool import ahead
 
 _TOGETHER = 64
+# sources that begin with the same bytes have the same head; so many of these are kept, of so many bytes at the most
+_MOST_KNOWN, _LONGEST = 8, 32 << 10
 
 
 def read_heads(
@@ -31,6 +34,40 @@ def read_heads(
     ]
 
 
+@dataclass(frozen=True)
+class _Known:
+    """A head, and the bytes that all of it follows from."""
+
+    start: bytes
+    layout: Layout
+    head: Head
+
+    @classmethod
+    def of(cls, head: Head | SourceFault, start: bytes, layout: Layout) -> _Known | None:
+        """That of a source; None where its head follows from more than plain bytes above its data."""
+        if not isinstance(head, Head) or head.header.spare or not head.header_row or layout.on_its_side:
+            return None
+        above = start[: head.data_at]
+        is_plain = above.isascii() and is_ascii_like(layout.encoding) and above.endswith(b"\n")
+        return cls(above, layout, head) if is_plain and len(above) == head.data_at else None
+
+    def is_that_of(self, start: bytes, layout: Layout) -> bool:
+        """Whether a source that begins so has this head, too."""
+        return start.startswith(self.start) and (layout is self.layout or layout == self.layout)
+
+
+def _start_of(source: Source) -> bytes:
+    """The first bytes of a file of this machine; none of all else, and none that show a file of another kind."""
+    if source.sheet or source.packing or source.remote or source.fault:
+        return b""
+    try:
+        with source.open() as file:
+            start = read_full(file.read, min(_LONGEST, max(source.size, 1)))
+    except OSError:
+        return b""
+    return b"" if kind_of_file(start[:START]) else start
+
+
 def as_marked(layouts: Sequence[Layout], heads: Sequence[Head | SourceFault]) -> list[Layout]:
     """The layouts of some sources with the encodings that their byte order marks say."""
     return [
@@ -41,9 +78,14 @@ def as_marked(layouts: Sequence[Layout], heads: Sequence[Head | SourceFault]) ->
 
 def _read_some(pairs: Sequence[tuple[Source, Layout]]) -> list[Head | SourceFault]:
     heads: list[Head | SourceFault] = []
+    known: list[_Known] = []
     for source, layout in pairs:
         try:
-            heads.append(read_head(source, layout))
+            start = _start_of(source)
+            like = next((one.head for one in known if one.is_that_of(start, layout)), None)
+            heads.append(like or read_head(source, layout))
+            if not like and (one := _Known.of(heads[-1], start, layout)):
+                known = [one, *known[: _MOST_KNOWN - 1]]
         except SourceFault as fault:
             heads.append(fault)
         except Exception as error:

@@ -11,7 +11,7 @@ import pyarrow as pa
 import pyarrow.compute as pc
 import pyarrow.csv as pacsv
 
-from integrum.arrow.arrays import Ints, flags, in_one, ints, positions, text, texts, truths
+from integrum.arrow.arrays import Ints, each_once, flags, in_one, ints, positions, text, texts, truths
 from integrum.columns.header import Header
 from integrum.errors import LedgerError
 from integrum.reading.aside import SetAside
@@ -86,10 +86,10 @@ def parse(pieces: Sequence[Loaded], header: Header, form: Format) -> Rows:
     rows = [*header.rows, *(_behind_mark(header.rows) if glued else ())]
     repeated = np.concatenate([blank[:0], *(_repeated(columns, cells) for cells in rows)])
     if len(repeated):  # header rows may be alike, or have only spaces
-        repeated = np.setdiff1d(repeated, blank)
+        repeated = repeated[~np.isin(repeated, blank)]
     spare = _in_spare(columns, header.unused)
     if len(spare):
-        spare = np.setdiff1d(spare, np.concatenate([repeated, blank]))
+        spare = spare[~np.isin(spare, np.concatenate([repeated, blank]))]
     if len(spare) and form.is_sheet:
         aside += _beside(columns, spare, header, source, row)
         spare = spare[:0]
@@ -272,7 +272,7 @@ def _in_spare(columns: list[pa.Array], spare: Sequence[int]) -> Ints:
     """Rows with a value in the cells at the end that have no name in the header."""
     filled = [np.flatnonzero(truths(column.is_valid())) for column in (columns[at] for at in spare)]
     some = [places for places in filled if len(places)]
-    return np.unique(np.concatenate(some)) if some else np.array([], np.int64)
+    return each_once(np.concatenate(some)) if some else np.array([], np.int64)
 
 
 def _blank_rows(columns: list[pa.Array]) -> Ints:

@@ -8,7 +8,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from integrum.arrow.arrays import Bytes, Ints
+from integrum.arrow.arrays import Bytes, Ints, each_once
 from integrum.plan.layout import SPACES
 
 LF, CR = 0x0A, 0x0D
@@ -278,7 +278,7 @@ def _with_comments(view: Bytes, ends: Ints, quotes: Ints, mark: bytes) -> set[in
     """The numbers of the lines that begin like a comment and have quotes in them."""
     if not mark:
         return set()
-    lines = np.unique(np.searchsorted(ends, quotes))
+    lines = each_once(np.searchsorted(ends, quotes))
     starts = np.where(lines > 0, ends[np.maximum(lines, 1) - 1] + 1, 0) if len(ends) else lines * 0
     likely = view[starts] == mark[0]
     return {

@@ -10,7 +10,7 @@ import numpy.typing as npt
 import pyarrow as pa
 import pyarrow.compute as pc
 
-from integrum.arrow.arrays import Floats, Mask, flags, floats, ints, padded, truths, wholes
+from integrum.arrow.arrays import Floats, Mask, each_once, flags, floats, ints, padded, truths, wholes
 from integrum.deciding.seen import Range, Seen
 from integrum.deciding.thresholds import CODES
 from integrum.reading.head import Format
@@ -168,10 +168,10 @@ def _with_codes(
 def fineness(column: pa.Array) -> tuple[npt.NDArray[np.int32], list[str]]:
     """How many digits the seconds of canonical times have."""
     lengths = Letters.of(column).lengths
-    distinct = np.unique(lengths[lengths > 0]).tolist()
+    several = each_once(lengths[lengths > 0]).tolist()
     said = [""]
     details = np.zeros(len(column), np.int32)
-    for length in distinct:
+    for length in several:
         beyond = length - (_DAY_AND_MINUTE if length >= _DAY_AND_MINUTE else _MINUTE)
         # the mark before the seconds, and that before their parts, are not digits
         said.append(str(max(beyond - (1 if beyond < 4 else 2), 0)))

@@ -45,8 +45,13 @@ class ColumnValues:
             for position, name in header.named.items():
                 count_unit(units.setdefault(name, {}), header.unit_at(position), counts[family])
         seen: dict[str, list[Seen]] = {}
+        names_of = [header.names if header else () for header in map(self._headers.get, matched.family_of)]
         for one in profiles.seen:
-            seen.setdefault(self.name_of(one), []).append(one)
+            name = names_of[one.source][one.position]
+            if name in seen:
+                seen[name].append(one)
+            else:
+                seen[name] = [one]
         ranges: dict[str, list[Range]] = {}
         for reach in profiles.ranges:
             ranges.setdefault(self.name_of(reach), []).append(reach)

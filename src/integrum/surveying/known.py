@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Iterable, Iterator, Mapping, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 
 import pyarrow as pa
@@ -44,13 +44,15 @@ def known_names(
             family = matched.family_of[number]
             masks[family] = masks.get(family, 0) | 1 << number
     headers = {family: matched.families[family].header for family in masks}
+    names_of = {family: header.names for family, header in headers.items()}
     names = _names(headers, masks)
     kinds: dict[str, Counter[str]] = {name: Counter() for name in names}
     for one in seen:
         family = matched.family_of[one.source]
         kind = type_of_kind(one.kind)
-        if kind and family in headers and not is_absent_word(one.detail):
-            kinds[headers[family].names[one.position]][kind.name] += one.count
+        if kind and family in names_of and not (one.detail and is_absent_word(one.detail)):
+            of_name = kinds[names_of[family][one.position]]
+            of_name[kind.name] = of_name.get(kind.name, 0) + one.count
     samples = _Samples(sampled)
     return [
         Known(
@@ -126,13 +128,15 @@ class _Samples:
         share = max(2, _MOST_VALUES // max(len(chosen), 1))
         values: list[str] = []
         for number in chosen:
-            found = list(self._values(number, about.places[family_of[number]]))
+            found = self._values(number, about.places[family_of[number]])
             values += found[:: max(1, len(found) // share)][:share]
         return tuple(values)
 
-    def _values(self, number: int, position: int) -> Iterator[str]:
-        for columns, start, count in self._of.get(number, ()):
-            if position in columns:
-                for value in columns[position].slice(start, count).to_pylist():
-                    if value is not None and value.strip():
-                        yield value.strip()
+    def _values(self, number: int, position: int) -> list[str]:
+        return [
+            plain
+            for columns, start, count in self._of.get(number, ())
+            if position in columns
+            for value in columns[position].slice(start, count).to_pylist()
+            if value is not None and (plain := value.strip())
+        ]

@@ -172,11 +172,21 @@ def _run(names: Sequence[str], headers: str, value: str, what: str) -> Run | Non
     """The names that a scheme reads, where they are enough; of a measure with several values each."""
     if len(names) < _RUN:
         return None
-    wide = Wide(headers, value=value)
-    some = tuple(name for name in names if (said := wide.read(name)) and not _are_bare(said[0]))
-    if len(some) < _RUN or (value == "{measure}" and not _are_measures(wide, some)):
+    some = tuple(name for name in names if (said := _read(headers, value, name)) and not _are_bare(said[0]))
+    if len(some) < _RUN or (value == "{measure}" and not _are_measures(headers, value, some)):
         return None
     return Run(some, {"headers": headers, "value": value}, what)
+
+
+@lru_cache(1 << 16)
+def _read(headers: str, value: str, name: str) -> tuple[dict[str, str], str] | None:
+    """What a scheme reads in a name; many sources have the same names."""
+    return _wide(headers, value).read(name)
+
+
+@lru_cache(64)
+def _wide(headers: str, value: str) -> Wide:
+    return Wide(headers, value=value)
 
 
 def _are_bare(parts: Mapping[str, str]) -> bool:
@@ -184,9 +194,9 @@ def _are_bare(parts: Mapping[str, str]) -> bool:
     return "month" in parts and len(parts["month"]) <= len("12")
 
 
-def _are_measures(wide: Wide, names: Sequence[str]) -> bool:
+def _are_measures(headers: str, value: str, names: Sequence[str]) -> bool:
     """Whether some measure has several values, as what is measured at several depths has."""
-    measures = [said[1] for name in names if (said := wide.read(name))]
+    measures = [said[1] for name in names if (said := _read(headers, value, name))]
     return max(measures.count(each) for each in set(measures)) > 1 and all(
         any(map(str.isalpha, each)) for each in measures
     )

@@ -9,7 +9,7 @@ import numpy as np
 import pyarrow as pa
 import pyarrow.compute as pc
 
-from integrum.arrow.arrays import Ints, emptied, flags, ints, text, texts, truths
+from integrum.arrow.arrays import Ints, each_once, emptied, flags, ints, text, texts, truths
 from integrum.values.shapes import Rule, rewritten
 from integrum.values.types.type import Type
 
@@ -152,7 +152,7 @@ def _told_apart(values: pa.Array, kind: Type) -> tuple[Ints, pa.Array | None]:
         if passed:
             return np.flatnonzero(odd), whole
     hidden = _hidden(others, kind)
-    return np.union1d(np.flatnonzero(odd), hidden).astype(np.int64), None
+    return each_once(np.concatenate([np.flatnonzero(odd), hidden])).astype(np.int64), None
 
 
 def _hidden(values: pa.Array, kind: Type) -> Ints:

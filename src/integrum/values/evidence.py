@@ -11,7 +11,7 @@ import numpy.typing as npt
 import pyarrow as pa
 import pyarrow.compute as pc
 
-from integrum.arrow.arrays import Ints, Mask, flags, ints, padded, text, truths, wholes
+from integrum.arrow.arrays import Ints, Mask, each_once, flags, ints, padded, text, truths, wholes
 from integrum.values.cell_errors import errors_in
 from integrum.values.checking import checked_written, in_ascii, not_canonical
 from integrum.values.letters import Letters
@@ -104,8 +104,11 @@ def type_of_kind(kind: int) -> Type | None:
     >>> type_of_kind(WRITTEN_DATE).name, type_of_kind(CODE).name, type_of_kind(ERROR)
     ('date', 'text', None)
     """
-    name = KINDS[kind].removeprefix("written ")
-    return TYPES.get({"censored": "number", "code": "text"}.get(name, name))
+    return _TYPE_OF[kind]
+
+
+_CALLED = {"censored": "number", "code": "text"}
+_TYPE_OF = [TYPES.get(_CALLED.get(name, name)) for name in (kind.removeprefix("written ") for kind in KINDS)]
 
 
 def kinds(values: pa.Array) -> npt.NDArray[np.int8]:
@@ -238,7 +241,7 @@ def is_unlikely(values: pa.Array, plain_kinds: npt.NDArray[np.int8]) -> bool:
     >>> is_unlikely(versions, kinds(pa.array(["1.8", "1.9", "1.7"])))
     True
     """
-    there = set(np.unique(plain_kinds).tolist())
+    there = set(each_once(plain_kinds).tolist())
     for kind in TRIED:
         if kind.unlikely and _AT[kind.name] in there:
             if kind.unlikely(values).any():
@@ -417,10 +420,10 @@ def _combined(fits: dict[str, Mask], between: str = "") -> list[tuple[str, Mask]
     """The names of what each value fits, put together, with the values that fit just these."""
     if not fits:
         return []
-    bits = sum(those.astype(np.int64) << place for place, those in enumerate(fits.values()))
+    bits = np.sum([those.astype(np.int64) << place for place, those in enumerate(fits.values())], axis=0)
     return [
         (between.join(name for place, name in enumerate(fits) if each >> place & 1), bits == each)
-        for each in np.unique(bits).tolist()
+        for each in each_once(bits).tolist()
     ]
 
 

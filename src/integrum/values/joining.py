@@ -9,7 +9,7 @@ import numpy as np
 import pyarrow as pa
 import pyarrow.compute as pc
 
-from integrum.arrow.arrays import NOTHING, Mask, flags, text, truths
+from integrum.arrow.arrays import NOTHING, Mask, each_once, flags, text, truths
 from integrum.values.checking import Converted
 from integrum.values.pipeline import Conversion, convert
 from integrum.values.types import TYPES
@@ -84,4 +84,4 @@ def convert_joined(
         return Converted(made), raw
     torn = np.flatnonzero(~whole & truths(raw.is_valid()))
     said = {**done.said, **dict.fromkeys(torn.tolist(), "a part of it is missing")}
-    return Converted(made, np.union1d(done.bad, torn).astype(np.int64), None, said), raw
+    return Converted(made, each_once(np.concatenate([done.bad, torn])).astype(np.int64), None, said), raw

@@ -6,7 +6,7 @@ import numpy as np
 import pyarrow as pa
 import pyarrow.compute as pc
 
-from integrum.arrow.arrays import flags, floats, texts, truths
+from integrum.arrow.arrays import each_once, flags, floats, texts, truths
 from integrum.values.checking import Converted, checked
 from integrum.values.types.number import NUMBER
 
@@ -60,4 +60,4 @@ def numbered(values: pa.Array, form: str, has_clock: bool) -> Converted:
     length = 10 if not has_clock else 19 if not (micros % _SECOND).any() else 23
     made = pc.if_else(flags(good), pc.utf8_slice_codeunits(whole, 0, length), texts([None])[0])
     stray = truths(done.text.is_valid()) & ~good
-    return Converted(made, np.union1d(done.bad, np.flatnonzero(stray)).astype(np.int64))
+    return Converted(made, each_once(np.concatenate([done.bad, np.flatnonzero(stray)])).astype(np.int64))

@@ -14,6 +14,7 @@ from integrum.arrow.arrays import (
     NOTHING,
     Ints,
     Mask,
+    each_once,
     emptied,
     flags,
     floats,
@@ -126,9 +127,11 @@ def convert(values: pa.Array, how: Conversion, as_text: bool = True) -> Converte
     if changed and not as_text:
         done = replace(done, whole=None)
     if long is not None:
-        done = replace(done, bad=np.union1d(done.bad, np.flatnonzero(long)).astype(np.int64))
+        done = replace(done, bad=each_once(np.concatenate([done.bad, np.flatnonzero(long)])).astype(np.int64))
     if own is not None and len(own.bad):
-        done = replace(done, bad=np.union1d(done.bad, own.bad), said={**done.said, **own.said})
+        done = replace(
+            done, bad=each_once(np.concatenate([done.bad, own.bad])), said={**done.said, **own.said}
+        )
     if how.contrary and len(done.bad):
         done = replace(done, said={**dict.fromkeys(done.bad.tolist(), _contrary(how.contrary)), **done.said})
     if not (met or signs or others):
@@ -372,7 +375,7 @@ def _rescaled(done: Converted, linear: Linear, kind: Type) -> Converted:
     array = pa.Array.from_buffers(pa.float64(), len(values), [None, pa.py_buffer(values)])
     made = pc.if_else(numbers.is_valid(), pc.cast(array, pa.string()), NOTHING)
     again = checked(made, kind)  # a whole number may have become a part of one
-    return Converted(again.text, np.union1d(done.bad, again.bad).astype(np.int64))
+    return Converted(again.text, each_once(np.concatenate([done.bad, again.bad])).astype(np.int64))
 
 
 def _only(done: Converted, allowed: tuple[str, ...]) -> Converted:
@@ -380,7 +383,7 @@ def _only(done: Converted, allowed: tuple[str, ...]) -> Converted:
     if not stray.any():
         return done
     said = {**done.said, **dict.fromkeys(np.flatnonzero(stray).tolist(), NOT_ALLOWED)}
-    bad = np.union1d(done.bad, np.flatnonzero(stray)).astype(np.int64)
+    bad = each_once(np.concatenate([done.bad, np.flatnonzero(stray)])).astype(np.int64)
     return Converted(emptied(done.text, stray), bad, None, said)
 
 

@@ -9,7 +9,7 @@ from functools import lru_cache, partial
 import numpy as np
 import pyarrow as pa
 
-from integrum.arrow.arrays import truths
+from integrum.arrow.arrays import each_once, truths
 from integrum.values.checking import Converted
 from integrum.values.letters import Letters
 from integrum.values.shapes import Expect, Part, Slice, rewritten
@@ -41,7 +41,7 @@ def spelled(done: Converted, spelling: str) -> Converted:
     made, fits = rewritten(done.text, partial(_parts, spelling=spelling))
     finer = np.flatnonzero(~fits & truths(done.text.is_valid()))
     said = {**done.said, **dict.fromkeys(finer.tolist(), FINER)}
-    return Converted(made, np.union1d(done.bad, finer).astype(np.int64), None, said)
+    return Converted(made, each_once(np.concatenate([done.bad, finer])).astype(np.int64), None, said)
 
 
 def _are_spelled(values: pa.Array, spelling: str) -> bool:

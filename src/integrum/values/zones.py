@@ -8,7 +8,7 @@ import numpy as np
 import pyarrow as pa
 import pyarrow.compute as pc
 
-from integrum.arrow.arrays import Ints, Mask, flags, ints, text, texts, truths, wholes
+from integrum.arrow.arrays import Ints, Mask, each_once, flags, ints, text, texts, truths, wholes
 from integrum.values.checking import Converted, checked, checked_written
 from integrum.values.manner import Manner
 from integrum.values.shapes import rewritten
@@ -92,7 +92,7 @@ def in_zone(values: pa.Array, zone: str, manner: Manner) -> Converted:
     walls = pc.if_else(flags(valid), walls, pa.scalar(None, walls.type))
     at = np.where(valid, at, 0)
     made = pc.if_else(flags(valid), _texts(walls, local.text, at, zone), texts([None])[0])
-    return Converted(made, np.union1d(local.bad, np.flatnonzero(bad)))
+    return Converted(made, each_once(np.concatenate([local.bad, np.flatnonzero(bad)])))
 
 
 def _local(values: pa.Array, manner: Manner) -> Converted:
@@ -125,7 +125,7 @@ def _texts(walls: pa.Array, local: pa.Array, at: Ints, zone: str) -> pa.Array:
     whole = pc.cast(walls, pa.string())
     lengths = wholes(pc.binary_length(local).fill_null(0))
     made = whole
-    for length in np.unique(lengths[lengths > 0]).tolist():
+    for length in each_once(lengths[lengths > 0]).tolist():
         fine = np.flatnonzero(lengths == length)
         cut = pc.utf8_slice_codeunits(whole.take(ints(fine)), 0, length)
         mask = np.zeros(len(lengths), bool)

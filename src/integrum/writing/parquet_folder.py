@@ -8,7 +8,6 @@ from pathlib import Path
 from urllib.parse import unquote
 
 import pyarrow as pa
-import pyarrow.parquet as pq
 from blake3 import blake3
 
 from integrum.arrow.arrays import texts
@@ -46,6 +45,8 @@ class ParquetFolder(TypedFile):
     def finish(self) -> None:
         """A table without rows has one file without rows, so that its columns can be told."""
         if not self._contents:
+            import pyarrow.parquet as pq
+
             name = part_name(1)
             names = without_named(self._schema.names, self._path)
             pq.write_table(
@@ -69,6 +70,8 @@ class ParquetFolder(TypedFile):
     @staticmethod
     def batches(path: Path, schema: TableSchema, guarded: bool = False) -> Iterator[pa.RecordBatch]:  # noqa: ARG004
         """Read it back in batches; what the names of folders say is a column again."""
+        import pyarrow.parquet as pq
+
         named = dict(named_in(path))
         for part in part_files(path):
             with pq.ParquetFile(str(part)) as file:
