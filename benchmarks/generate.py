@@ -1,7 +1,8 @@
-"""Write the benchmark sets: many small files with three header variants, a few large ones, and workbooks."""
+"""Write the benchmark sets: many small files, a few large ones, wide ones, exports of a survey, and workbooks."""
 
 from __future__ import annotations
 
+import random
 import sys
 from datetime import datetime
 from pathlib import Path
@@ -74,6 +75,32 @@ def write_workbooks(folder: Path, books: int, sheets: int, rows: int, seed: int)
                         sheet.write_column(1, at, column.to_pylist())
 
 
+def write_items(folder: Path, files: int, rows: int, columns: int, of: int, seed: int) -> None:
+    """Write files that each have some of many columns, as the yearly files of a register do: numbers, texts, dates, gaps."""
+    folder.mkdir(parents=True, exist_ok=True)
+    draw = random.Random(seed)
+    words = ("calm", "ice", "clear", "green", "wind")
+    cells = (
+        lambda: str(draw.randint(0, 900)),
+        lambda: f"{draw.gauss(10, 3):.2f}",
+        lambda: " ".join(draw.choice(words) for _ in range(3)),
+        lambda: "",
+        lambda: f"2024-{draw.randint(1, 12):02}-{draw.randint(1, 28):02}",
+        lambda: f"L{draw.randint(100, 999)}",
+        lambda: draw.choice(("low", "mid", "high")),
+        lambda: draw.choice(("yes", "no")),
+    )
+    of_item = [draw.choice(cells) for _ in range(of)]
+    for number in range(files):
+        have = sorted(draw.sample(range(of), columns))
+        lines = [",".join(["station", *(f"item {at} of part {at % 23}" for at in have)])]
+        lines += [
+            ",".join([f"S{number:04}-{row}", *("" if draw.random() < 0.05 else of_item[at]() for at in have)])
+            for row in range(rows)
+        ]
+        (folder / f"part{number + 1:04}.csv").write_text("\n".join(lines) + "\n")
+
+
 def write_huge(folder: Path, files: int) -> None:
     """Write files like those of the large set, 137 MB each: the same rows with other seconds, so that all differ."""
     folder.mkdir(parents=True, exist_ok=True)
@@ -136,6 +163,16 @@ def generate(root: Path) -> None:
         write_set(root / "large", 4, 1_500_000, (LARGE_HEADER,), 2)
     if not (root / "workbooks").exists():
         write_workbooks(root / "workbooks", 40, 3, 2_000, 3)
+    if not (root / "sheets").exists():
+        write_workbooks(root / "sheets", 100, 10, 100, 5)
+    if not (root / "register").exists():
+        write_items(root / "register", 67, 30, 402, 1_149, 6)
+    if not (root / "exports").exists():
+        write_items(root / "exports", 2_000, 20, 59, 59, 7)
+    if not (root / "two").exists():
+        (root / "two").mkdir()
+        for day in (1, 2):
+            (root / "two" / f"{day}.csv").write_text(f"day,depth\n2024-05-0{day},3.5\n")
 
 
 if __name__ == "__main__":

@@ -26,7 +26,8 @@ def loop(folder: Path, output: Path) -> None:
     for path in sorted(folder.glob("*.csv")):
         frame = pd.read_csv(path, parse_dates=["time"] if "large" in str(folder) else None)
         frame = frame.rename(columns=RENAMES)
-        frame["time"] = pd.to_datetime(frame["time"])
+        if "time" in frame:
+            frame["time"] = pd.to_datetime(frame["time"])
         frame.insert(0, "source", path.name)
         frames.append(frame)
     pd.concat(frames, ignore_index=True).to_csv(output, index=False)
@@ -45,5 +46,5 @@ def loop_workbooks(folder: Path, output: Path) -> None:
 
 
 if __name__ == "__main__":
-    stack = loop_workbooks if "workbooks" in sys.argv[1] else loop
+    stack = loop_workbooks if next(Path(sys.argv[1]).glob("*.xlsx"), None) else loop
     stack(Path(sys.argv[1]), Path(sys.argv[2]))

@@ -265,6 +265,7 @@ def _assembled(
                     in_files=target.in_files,
                     elsewhere=not shares_memory(pool),
                     own=own,
+                    whole=intake.reuse.whole,
                 ) as destination:
                     yield destination
             except SourcesFailed as failed:

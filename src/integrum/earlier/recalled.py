@@ -26,6 +26,7 @@ from integrum.writing.parts import ByteRange, csv_part, csv_rows, parquet_part
 
 if TYPE_CHECKING:
     from integrum.earlier.taken import TakenJob, TakenPiece
+    from integrum.recording.write import Whole
 
 Item = TypeVar("Item")
 
@@ -104,6 +105,8 @@ class RecalledRows:
         """The first and the last rows; the cells of CSV are read one by one only where there are quotes."""
         if not self._job.copies:
             return [], []
+        if self._job.whole:
+            return self._recorded_ends(self._job.whole)
         if not self._as_text:
             return ends_of(self.payload, self.schema.types)
         rows = sum(piece.rows for piece in self._job.pieces)
@@ -133,6 +136,14 @@ class RecalledRows:
                 some = ends_of(batch, self.schema.types)
                 one, other = (one + some[0])[:ROWS], (other + some[1])[-ROWS:]
         return one, other
+
+    def _recorded_ends(self, whole: Whole) -> tuple[list[Cells], list[Cells]]:
+        """The first and the last rows of a table that stays as it is, with the job that they lie in."""
+        begin, end = self._job.pieces[0], self._job.pieces[-1]
+        first, last = self._job.taken[begin.source], self._job.taken[end.source]
+        is_begin = begin.is_first and first.was.first_table_row == 1
+        is_end = end == last.pieces[-1] and last.was.last_table_row == whole.output.rows
+        return list(whole.first if is_begin else ()), list(whole.last if is_end else ())
 
     def _lines(self, place: tuple[Path, int, int], names: Sequence[str]) -> Iterator[pa.RecordBatch]:
         return csv_rows(ByteRange(*place), self.schema.arrow, list(names), self._job.is_guarded)

@@ -20,6 +20,7 @@ from integrum.engine.ledger import SourceSummary
 from integrum.engine.reuse import CannotTake
 from integrum.problems import Problem
 from integrum.reading.onward import Onward
+from integrum.recording.write import Whole
 
 
 @dataclass(frozen=True)
@@ -62,6 +63,7 @@ class TakenJob:
     values: pa.Table
     is_guarded: bool  # whether the earlier output is guarded against formulas
     copies: bool  # whether the rows themselves are wanted
+    whole: Whole | None = None  # the earlier output, where it stays as it is
 
     @property
     def sources(self) -> Collection[int]:
@@ -75,7 +77,7 @@ class TakenJob:
         """
         try:
             recalled = RecalledRows(self, worker.schema, worker.as_text)
-            return worker.recall(recalled, recalled.payload if self.copies else None)
+            return worker.recall(recalled, recalled.payload if self.copies and not self.whole else None)
         except (OSError, pa.ArrowException, ValueError, KeyError) as error:
             raise CannotTake(f"the earlier table cannot be read: {error}") from error
 
@@ -101,6 +103,7 @@ class TakenOver:
     columns: Sequence[tuple[str, str]]  # the columns of the earlier table, with their Arrow types as texts
     is_guarded: bool  # whether the earlier output is guarded against formulas
     copies: bool  # whether the parts of the earlier output are wanted, or only what is known of them
+    whole: Whole | None = None  # the earlier output, where all of it is taken over
     sources: Collection[int] = field(init=False)
 
     def __post_init__(self) -> None:
@@ -128,7 +131,7 @@ class TakenOver:
         begun = [piece.source for piece in pieces if piece.is_first]
         taken = {number: self.taken[number] for number in numbers}
         values = self._values_of(begun)
-        return TakenJob(tuple(pieces), taken, output, values, self.is_guarded, self.copies)
+        return TakenJob(tuple(pieces), taken, output, values, self.is_guarded, self.copies, self.whole)
 
     def said_above(self, number: int) -> list[Problem]:
         """What was said of the lines above its rows."""

@@ -19,8 +19,9 @@ from integrum.engine.inspecting import Inspection
 from integrum.engine.ledger import SourceSummary
 from integrum.engine.reuse import CannotTake
 from integrum.engine.variants import families_of
+from integrum.measures.ends import ROWS
 from integrum.measures.measures import VALUES
-from integrum.measures.tables import STREAMED
+from integrum.measures.tables import ENDS, STREAMED
 from integrum.naming.identifiers import Identified
 from integrum.plan.layout import Layout
 from integrum.plan.model import Plan
@@ -31,7 +32,7 @@ from integrum.reading.head import Head, format_of
 from integrum.reading.parts import Part
 from integrum.record.lines import table_of
 from integrum.recording.read import Record
-from integrum.recording.write import WrittenOutput
+from integrum.recording.write import Whole, WrittenOutput
 from integrum.sources.source import Source
 from integrum.writing.blocks import RowBlocks
 from integrum.writing.formats import CSV, suffix_of
@@ -143,7 +144,27 @@ class Taking:
                 {file: [one.of(number) for one in some.get(name, ())] for file, some in entries.items()},
                 list(_pieces(number, was, self._outputs[was.output], len(columns))),
             )
-        return TakenOver(taken, _values(record, of), columns, record.is_guarded, copies)
+        whole = self._whole(numbers) if copies else None
+        return TakenOver(taken, _values(record, of), columns, record.is_guarded, copies, whole)
+
+    def _whole(self, numbers: Sequence[int]) -> Whole | None:
+        """The earlier output, where it is all taken over in its order, and no other source is likely to come in."""
+        record, of = self._record, set(numbers)
+        if len(record.outputs) != 1 or len(self._outputs) != 1:
+            return None
+        before = [one for one in record.sources if one.table_rows]
+        before.sort(key=lambda one: one.first_table_row)
+        if [one.source for one in before] != [self._sources[number].name for number in numbers]:
+            return None
+        states = {name: (one.bytes, one.modified) for name, one in record.run.source_files.items()}
+        for number, source in enumerate(self._sources):
+            if number not in of and states.get(source.file) != source.state:
+                return None
+        (output,) = record.outputs
+        ends = list(record.all_of(ENDS))
+        first = [one.cells for one in ends if one.row <= ROWS]
+        last = [one.cells for one in ends if one.row > output.rows - ROWS]
+        return Whole(output, before[0].first_byte, first, last)
 
     def _is_named_as_before(self, number: int, identified: Identified) -> bool:
         source = self._sources[number]

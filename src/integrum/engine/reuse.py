@@ -22,6 +22,10 @@ class Reuse(Protocol):
     def sources(self) -> Collection[int]:
         """Their numbers."""
 
+    @property
+    def whole(self) -> Any:
+        """The earlier output, where all of it is taken over as it is; None elsewhere."""
+
     def check(self, schema: pa.Schema) -> None:
         """Make sure that the table has the columns of the earlier one; raises `CannotTake`."""
 
@@ -42,6 +46,7 @@ class NoReuse:
     """Nothing is taken over."""
 
     sources: Collection[int] = ()
+    whole: Any = None
 
     def check(self, schema: pa.Schema) -> None:
         """There is nothing to compare with."""

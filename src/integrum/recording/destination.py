@@ -10,9 +10,10 @@ from contextlib import suppress
 from functools import partial
 from pathlib import Path
 from types import TracebackType
-from typing import Self
+from typing import NoReturn, Self
 
 from integrum.assembling.run import RunResult
+from integrum.engine.reuse import CannotTake
 from integrum.entries import Entries
 from integrum.errors import OutputError
 from integrum.hashing import hash_of
@@ -29,12 +30,13 @@ from integrum.recording.own_files import OwnFiles
 from integrum.recording.remains import is_damaged, keep_changed
 from integrum.recording.streamed import StreamedFile, StreamedList
 from integrum.recording.swap import Move, settle, settle_in, swap
-from integrum.recording.write import About, WrittenOutput, relative, tables_about, write_record
+from integrum.recording.write import About, Whole, WrittenOutput, relative, tables_about, write_record
 from integrum.run_file import is_record, outputs_of, wrote
 from integrum.sources.own import UNFINISHED, metadata_place, size_of
 from integrum.sources.source import Source
 from integrum.writing.csv import CsvOutput
 from integrum.writing.formats import CSV, PARQUET, format_of, suffix_of
+from integrum.writing.kept import KeptOutput
 from integrum.writing.memory import MemoryOutput
 from integrum.writing.output import FileOutput, Output
 from integrum.writing.parquet_folder import ParquetFolder
@@ -61,6 +63,8 @@ class Destination:
         A folder to write in instead of beside the places; then nothing can be published.
     own
         Knows which files may be written over.
+    whole
+        The table that is there, where it stays as it is.
 
     Attributes
     ----------
@@ -91,7 +95,9 @@ class Destination:
         in_files: bool = False,
         elsewhere: bool = False,
         own: OwnFiles | None = None,
+        whole: Whole | None = None,
     ) -> None:
+        self._whole = whole
         self._scratch, self._count = scratch, 0
         self._in_files, self._has_parts = in_files, bool(outputs) and (in_files or elsewhere)
         self.parts: Path | None = None
@@ -103,7 +109,7 @@ class Destination:
         self.outputs: dict[str, Output] = {}
         if not outputs:
             self.outputs[""] = CsvOutput(sys.stdout.buffer, guarded) if to_standard_output else self.memory
-        self._files: dict[str, FileOutput] = {}
+        self._files: dict[str, FileOutput | KeptOutput] = {}
         self.keep_aside: StreamedFile[SetAside] | StreamedList[SetAside] = StreamedList(self._names)
         self.keep_left_out: StreamedFile[LeftOutRow] | StreamedList[LeftOutRow] = StreamedList(self._names)
         self._keep_rows: StreamedFile[RowRun] | None = None
@@ -146,8 +152,14 @@ class Destination:
                 self.parts = beside.new.with_name(f"{beside.new.name}-parts")
                 self.parts.mkdir()
             for name, move in self._moves.items():
-                kind = ParquetFolder if self._in_files else format_of(move.place)
-                self._files[name] = kind.at(move.new, self.guarded)
+                if self._whole:
+                    like = format_of(move.place)
+                    self._files[name] = KeptOutput(
+                        like, self._whole.begins_at, self._whole.output.content, _comes_in_now
+                    )
+                else:
+                    kind = ParquetFolder if self._in_files else format_of(move.place)
+                    self._files[name] = kind.at(move.new, self.guarded)
                 self.outputs[name] = self._files[name]
         except OSError as error:
             self._clean()
@@ -187,7 +199,7 @@ class Destination:
 
     def place_now(self, name: str) -> Path:
         """Where an output lies until it is put in its place."""
-        return self._moves[name].new
+        return self._moves[name].place if self._whole else self._moves[name].new
 
     @property
     def record_now(self) -> Path:
@@ -238,9 +250,10 @@ class Destination:
                 file.document(partial(tables_about, made, relative(place, record, about.is_far)))
             file.close()
             if made.rows[name] or len(self._files) == 1:
-                move = self._moves[name]
-                moves.append(move)
-                size, when = size_of(move.new), move.new.stat().st_mtime_ns
+                move, now = self._moves[name], self.place_now(name)
+                if not self._whole:
+                    moves.append(move)
+                size, when = size_of(now), now.stat().st_mtime_ns
                 self.written[name] = WrittenOutput(move.place, made.rows[name], size, file.content(), when)
                 if name in self._beside:
                     beside = self._beside[name]
@@ -340,6 +353,10 @@ class Destination:
         for move in self._moves.values():
             if self._in_files and move.new.is_dir():
                 shutil.rmtree(move.new, ignore_errors=True)
+
+
+def _comes_in_now(batch: object, counts: Sequence[int]) -> NoReturn:  # noqa: ARG001
+    raise CannotTake("a source that was set aside in the last run comes in now")
 
 
 def _check_length(place: Path) -> None:

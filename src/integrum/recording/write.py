@@ -17,6 +17,7 @@ from blake3 import blake3
 
 from integrum.assembling.run import RunResult
 from integrum.codes import SEVERITIES
+from integrum.measures.items import Cells
 from integrum.measures.measures import SOURCES
 from integrum.measures.tables import COLUMNS, PLAN, PROBLEMS
 from integrum.plan.model import Plan
@@ -39,6 +40,17 @@ class WrittenOutput:
     bytes: int
     content: str
     modified: int = 0
+
+
+@dataclass(frozen=True)
+class Whole:
+    """An earlier output of which every row is taken over, in its order, so that it can stay where it is."""
+
+    output: WrittenOutput
+    # the bytes before its rows in a CSV; and its first and its last rows, as its record has them
+    begins_at: int
+    first: Sequence[Cells]
+    last: Sequence[Cells]
 
 
 @dataclass(frozen=True)
