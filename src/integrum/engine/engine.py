@@ -230,6 +230,7 @@ class Engine:
             intake.layouts[number],
             prove,
             family.bound.wide if family and prove else None,
+            not self._spread.in_stretches,
         )
 
     def _known(self, one: Candidate) -> Inspection | None:
@@ -250,7 +251,7 @@ class Engine:
         summary.ledger.rows = seen.rows
         for part, count in seen.parts.items():
             summary.ledger.add(part, count)
-        self.inspections[number] = seen
+        self.inspections[number] = seen.without_texts()
         self._advance.entered(number, one.source.size, seen.size)
         identified, family = self._intake.identified[number], self._matched.family(number)
         bound = family.bound if family else None

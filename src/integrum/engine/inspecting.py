@@ -49,6 +49,9 @@ class Candidate:
     # the bindings of its family, when one bad value sets the whole source aside
     prove: tuple[Binding, ...] = ()
     wide: WideCells | None = None  # how its rows become several, if they do
+    remember: bool = (
+        False  # whether the worker that reads its rows shares the memory of the one that inspects it
+    )
 
 
 @dataclass(frozen=True)
@@ -72,6 +75,12 @@ class Inspection:
     blocks: Blocks = field(default_factory=Blocks)
     # whether no piece can be read on its own: they are cut again, or read one after the other
     again: bool = False
+
+    def without_texts(self) -> Inspection:
+        """The same without the texts of its pieces, to be kept for long."""
+        if not any(piece.text for piece in self.pieces):
+            return self
+        return replace(self, pieces=tuple(replace(piece, text=None) for piece in self.pieces))
 
 
 def inspect_some(candidates: Sequence[Candidate]) -> list[Inspection]:
@@ -97,7 +106,9 @@ def inspect(one: Candidate) -> Inspection:
     rows, parts = one.head.first_row - 1, Counter[Part]()
     pieces: list[Piece] = []
     try:
-        for piece in cut(one.source, one.number, one.family, one.head, one.layout, seen):
+        for piece in cut(
+            one.source, one.number, one.family, one.head, one.layout, seen, remember=one.remember
+        ):
             rows += piece.rows + piece.footer
             parts.update({COMMENT: len(piece.comments), FOOTER: piece.footer})
             pieces.append(piece)

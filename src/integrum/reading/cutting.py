@@ -18,6 +18,8 @@ from integrum.reading.stream import TextStream, not_valid, reads_ranges
 from integrum.sources.source import Source, read_full
 
 PIECE = 4 << 20
+# the rows of a source of so many bytes are not read twice
+_SMALL = 256 << 10
 # so much is looked at in several ways before the next is read
 _BLOCK = 256 << 10
 
@@ -32,6 +34,7 @@ def cut(
     layout: Layout,
     seen: Callable[[bytes], object] | None = None,
     keep: bool = False,
+    remember: bool = False,
 ) -> Iterator[Piece]:
     """Read a source and cut the rows below its header into pieces.
 
@@ -45,12 +48,17 @@ def cut(
         Its number in the run, and that of its family of sources.
     seen
         Is called with all bytes of the source, in order.
+    keep
+        Whether the pieces have their texts, and none of them is to be read again.
+    remember
+        The same for a source whose ranges can be read, where it is small.
     """
     blank = Piece(number, family, 0, 0, 0, 0)
     try:
         if reads_ranges(source, layout) and not keep:
             with source.open() as file:
-                yield from _RangeCutter(file, source.size, seen, blank, head, layout).pieces()
+                remember = remember and source.size <= _SMALL
+                yield from _RangeCutter(file, source.size, seen, blank, head, layout, remember).pieces()
         else:
             with TextStream(source, layout, seen) as stream:
                 yield from _StreamCutter(stream, blank, head, layout, keep).pieces()
@@ -200,8 +208,9 @@ class _RangeCutter(_Cutter):
         blank: Piece,
         head: Head,
         layout: Layout,
+        remember: bool,
     ) -> None:
-        super().__init__(blank, head, layout)
+        super().__init__(blank, head, layout, remember)
         self._file, self._size, self._seen = file, size, seen
         mark = read_full(file.read, len(BOM_UTF8))
         self._base = len(BOM_UTF8) if mark == BOM_UTF8 else 0

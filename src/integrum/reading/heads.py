@@ -17,6 +17,8 @@ from integrum.workers.pool import ahead
 _TOGETHER = 64
 # sources that begin with the same bytes have the same head; so many of these are kept, of so many bytes at the most
 _MOST_KNOWN, _LONGEST = 8, 32 << 10
+# after so many sources that begin in other ways it is not tried any more
+_MOST_NEW = 6
 
 
 def read_heads(
@@ -79,12 +81,18 @@ def as_marked(layouts: Sequence[Layout], heads: Sequence[Head | SourceFault]) ->
 def _read_some(pairs: Sequence[tuple[Source, Layout]]) -> list[Head | SourceFault]:
     heads: list[Head | SourceFault] = []
     known: list[_Known] = []
+    new = 0  # of so many sources in a row none was known
     for source, layout in pairs:
         try:
-            start = _start_of(source)
+            start = _start_of(source) if known and new < _MOST_NEW else b""
             like = next((one.head for one in known if one.is_that_of(start, layout)), None)
             heads.append(like or read_head(source, layout))
-            if not like and (one := _Known.of(heads[-1], start, layout)):
+            new = 0 if like else new + 1
+            if (
+                not like
+                and new <= _MOST_NEW
+                and (one := _Known.of(heads[-1], start or _start_of(source), layout))
+            ):
                 known = [one, *known[: _MOST_KNOWN - 1]]
         except SourceFault as fault:
             heads.append(fault)
