@@ -2,12 +2,13 @@
 
 import os
 import subprocess
-import sys
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from pathlib import Path
 from tempfile import gettempdir
 
 import pytest
+
+from serving import SERVED, Served
 
 # each command is a process of its own: what these compile is kept, as that of an installed package is
 os.environ.pop("PYTHONDONTWRITEBYTECODE", None)
@@ -36,19 +37,18 @@ def folder(tmp_path: Path) -> Folder:
 Command = Callable[..., "subprocess.CompletedProcess[str]"]
 
 
+@pytest.fixture(scope="session", autouse=True)
+def served() -> Iterator[Served]:
+    yield SERVED
+    SERVED.end()
+
+
 @pytest.fixture
-def integrum(tmp_path: Path) -> Command:
+def integrum(tmp_path: Path, served: Served) -> Command:
     """Run the command line in the test's folder."""
 
     def run(*args: object, **more: object) -> "subprocess.CompletedProcess[str]":
-        return subprocess.run(
-            [sys.executable, "-m", "integrum", *map(str, args)],
-            capture_output=True,
-            encoding="utf-8",
-            cwd=more.get("cwd", tmp_path),
-            env={**os.environ, "COLUMNS": "200", "NO_COLOR": "1"},
-            timeout=120,
-            check=False,
-        )
+        env = {**os.environ, "COLUMNS": "200", "NO_COLOR": "1"}
+        return served.run(list(map(str, args)), more.get("cwd", tmp_path), env)
 
     return run

@@ -17,6 +17,7 @@ import doctest
 import io
 import os
 import re
+import shlex
 import subprocess
 import sys
 import tempfile
@@ -25,10 +26,13 @@ from dataclasses import dataclass
 from pathlib import Path
 
 import integrum as ig
+from serving import SERVED
 
 ROOT = Path(__file__).parent.parent
 BLOCK = re.compile(r"^```(\w+)\n(.*?)^```$", re.M | re.S)
 FLAGS = doctest.ELLIPSIS | doctest.NORMALIZE_WHITESPACE
+# what only a shell understands, outside of quotes
+_SHELL, _QUOTED = {*"|&;<>$`~*?{"}, re.compile(r"'[^']*'|\"[^\"$`]*\"")
 # so many lines of a long output are shown
 MOST = 16
 SOURCES = '\n[[sources]]\nfind = ["loggers"]\n'
@@ -81,15 +85,19 @@ def _console(body: str, start: int, folder: Path) -> Iterator[Printed]:
             "NO_COLOR": "1",
             "PATH": f"{Path(sys.executable).parent}{os.pathsep}{os.environ['PATH']}",
         }
-        done = subprocess.run(
-            ["bash", "-c", found[1]],
-            cwd=folder,
-            env=env,
-            stdout=subprocess.PIPE,
-            stderr=subprocess.STDOUT,
-            encoding="utf-8",
-            timeout=300,
-        )
+        words = [] if _SHELL & {*_QUOTED.sub("", found[1])} else shlex.split(found[1])
+        if words[:1] == ["integrum"]:
+            done = SERVED.run(words[1:], folder, env, together=True)
+        else:
+            done = subprocess.run(
+                ["bash", "-c", found[1]],
+                cwd=folder,
+                env=env,
+                stdout=subprocess.PIPE,
+                stderr=subprocess.STDOUT,
+                encoding="utf-8",
+                timeout=300,
+            )
         assert done.returncode in (0, 1), f"{found[1]}\n{done.stdout}"
         yield Printed(found[1], found[2], done.stdout, start + found.start(2), start + found.end(2))
 

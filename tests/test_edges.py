@@ -21,6 +21,7 @@ import attack
 import integrum as ig
 from integrum.problems import unforeseen
 from integrum.sources.own import JOURNAL
+from serving import SERVED
 
 
 @pytest.mark.parametrize("seed", range(6))
@@ -41,8 +42,7 @@ def half_done(tmp_path) -> Path:
     """A run that was killed in the midst of its swap."""
     attack.prepared(tmp_path)
     for number in list(KILL):
-        command = [sys.executable, "-c", attack.DIE, str(number)]
-        ran = subprocess.run(command, cwd=tmp_path, capture_output=True, check=False)
+        ran = SERVED.run([str(number)], tmp_path, os.environ, attack.DIE)
         if list((tmp_path / "out").glob(f"*{JOURNAL}")) and not (tmp_path / "out" / "o-record").exists():
             KILL.insert(0, number)
             return tmp_path

@@ -2,8 +2,6 @@
 
 import os
 import signal
-import subprocess
-import sys
 from pathlib import Path
 
 import pytest
@@ -11,6 +9,7 @@ import pytest
 import integrum as ig
 from integrum.recording import swap
 from integrum.sources.own import JOURNAL
+from serving import SERVED
 
 PLAN = """integrum = 1
 [[sources]]
@@ -116,9 +115,7 @@ def test_a_fault_at_any_call_leaves_the_old_or_puts_the_new(old, monkeypatch) ->
 def test_a_kill_at_any_call_is_completed_or_undone_by_the_next_call(old) -> None:
     seen = set()
     for number in range(2, 60, 3):
-        run = subprocess.run(
-            [sys.executable, "-c", DIE, str(number), "o.csv"], cwd=old, capture_output=True, check=False
-        )
+        run = SERVED.run([str(number), "o.csv"], old, os.environ, DIE)
         assert run.returncode in (0, 9), run.stderr
         ig.survey(old)  # finds the folder, and what is left half done in it
         journals = [path for path in old.iterdir() if path.name.endswith(JOURNAL)]
@@ -140,9 +137,7 @@ def test_what_is_half_done_is_settled_before_it_is_read_as_a_source(old) -> None
     """New record, old output: without a look at the journal the output would not be known as Integrum's own."""
     half = []
     for number in range(4, 60, 2):
-        run = subprocess.run(
-            [sys.executable, "-c", DIE, str(number), "o.csv"], cwd=old, check=False, stderr=-3
-        )
+        run = SERVED.run([str(number), "o.csv"], old, os.environ, DIE)
         if run.returncode == 0:
             break
         if any(path.name.endswith(JOURNAL) for path in old.iterdir()):
