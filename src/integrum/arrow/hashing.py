@@ -7,6 +7,7 @@ D. Lemire and O. Kaser, "Strongly universal string hashing is fast", The Compute
 from __future__ import annotations
 
 from collections.abc import Sequence
+from functools import cache
 
 import numpy as np
 import pyarrow as pa
@@ -15,10 +16,21 @@ import pyarrow.compute as pc
 from integrum.arrow.arrays import Hashes, floats, truths, wholes
 
 _PLACES = 1 << 12
-_RANDOM = np.random.default_rng(20_210_501)
-_WEIGHTS = _RANDOM.integers(1, 1 << 63, (2, _PLACES), np.uint64) | np.uint64(1)
-_BEYOND, _MIX, _EMPTY = (int(one) | 1 for one in _RANDOM.integers(1, 1 << 63, 3, np.uint64))
-_ODD = (np.uint64(_MIX), np.uint64(_BEYOND))
+
+
+class _Numbers:
+    """The random numbers; they are drawn when they are first wanted, as that takes some time."""
+
+    def __init__(self) -> None:
+        draw = np.random.default_rng(20_210_501)
+        self.weights = draw.integers(1, 1 << 63, (2, _PLACES), np.uint64) | np.uint64(1)
+        self.beyond, self.mix, self.empty = (int(one) | 1 for one in draw.integers(1, 1 << 63, 3, np.uint64))
+        self.odd = (np.uint64(self.mix), np.uint64(self.beyond))
+
+
+@cache
+def _numbers() -> _Numbers:
+    return _Numbers()
 
 
 def row_hashes(columns: Sequence[pa.Array]) -> tuple[Hashes, Hashes]:
@@ -37,7 +49,7 @@ def row_hashes(columns: Sequence[pa.Array]) -> tuple[Hashes, Hashes]:
     for which in (0, 1):
         total = np.zeros(len(columns[0]), np.uint64)
         for column in columns:
-            total = total * _ODD[which] + _hashes(column, which)
+            total = total * _numbers().odd[which] + _hashes(column, which)
             total ^= total >> np.uint64(29)
         both.append(total)
     return both[0], both[1]
@@ -46,10 +58,10 @@ def row_hashes(columns: Sequence[pa.Array]) -> tuple[Hashes, Hashes]:
 def _hashes(column: pa.Array, which: int) -> Hashes:
     if pa.types.is_string(column.type):
         found = column.dictionary_encode()
-        distinct = np.append(_of_texts(found.dictionary, which), np.uint64(_EMPTY))
+        distinct = np.append(_of_texts(found.dictionary, which), np.uint64(_numbers().empty))
         return distinct[wholes(found.indices)]  # that of an empty cell is -1
     hashes = _of_numbers(column, which)
-    hashes[~truths(column.is_valid())] = _EMPTY
+    hashes[~truths(column.is_valid())] = _numbers().empty
     return hashes
 
 
@@ -60,22 +72,24 @@ def _of_numbers(column: pa.Array, which: int) -> Hashes:
     else:
         whole = pc.cast(column, pa.int32()) if pa.types.is_date(column.type) else column
         bits = wholes(pc.cast(whole, pa.int64())).astype(np.uint64)
-    mixed: Hashes = (bits + _ODD[which]) * _WEIGHTS[which][0]
+    mixed: Hashes = (bits + _numbers().odd[which]) * _numbers().weights[which][0]
     mixed ^= mixed >> np.uint64(32)
-    mixed *= _WEIGHTS[which][1]
+    mixed *= _numbers().weights[which][1]
     return mixed ^ (mixed >> np.uint64(29))
 
 
 def _of_texts(values: pa.Array, which: int) -> Hashes:
     offsets = np.frombuffer(values.buffers()[1], np.int32)[values.offset : values.offset + len(values) + 1]
-    hashes = np.diff(offsets).astype(np.uint64) * np.uint64(_BEYOND)
+    hashes = np.diff(offsets).astype(np.uint64) * np.uint64(_numbers().beyond)
     data = values.buffers()[2]
     if not len(values) or data is None or offsets[-1] == offsets[0]:
         return hashes
     letters = np.frombuffer(data, np.uint8)[offsets[0] : offsets[-1]].astype(np.uint64) + np.uint64(1)
     starts = offsets[:-1] - offsets[0]
     place = np.arange(len(letters)) - np.repeat(starts, np.diff(offsets))
-    weights = _WEIGHTS[which][place % _PLACES] + (place // _PLACES).astype(np.uint64) * np.uint64(_MIX)
+    weights = _numbers().weights[which][place % _PLACES] + (place // _PLACES).astype(np.uint64) * np.uint64(
+        _numbers().mix
+    )
     filled = np.flatnonzero(np.diff(offsets))
     hashes[filled] += np.add.reduceat(letters * weights, starts[filled])
     return hashes

@@ -30,6 +30,7 @@ from integrum.workers.progress import Watch
 if TYPE_CHECKING:
     from integrum.assembling.run import RunResult
     from integrum.drafting.draft import Draft
+    from integrum.earlier.basis import Basis
     from integrum.engine.failing import SourcesFailed
     from integrum.engine.intake import Intake
     from integrum.engine.ledger import SourceSummary
@@ -208,14 +209,12 @@ def _assembled(
     how: _How,
 ) -> Outcome:
     """Make a run whose table stays on this machine."""
-    from integrum.earlier.basis import Basis, basis_of
-    from integrum.earlier.comparing import Now, compared
-    from integrum.earlier.keeping import refuse_loss
     from integrum.engine.failing import SourcesFailed
     from integrum.recording.destination import Destination
     from integrum.recording.outcome import Since, outcome_of
     from integrum.recording.own_files import OwnFiles
     from integrum.recording.record_places import check_owner
+    from integrum.run_file import is_record
     from integrum.writing.formats import suffix_of
 
     started = datetime.now(UTC)
@@ -228,12 +227,15 @@ def _assembled(
             what, choice, target.own_work(), pool, scratch, how.watch, how.in_flight, how.allow_code
         )
         plan = prepared.plan
-        basis = Basis()
-        if target.path and target.record:
+        basis: Basis | None = None
+        if target.path and target.record and is_record(target.record):
+            from integrum.earlier.basis import basis_of
+
             outputs = None if target.many else [target.path]
             basis = basis_of(target.record, plan, outputs, how.guard_formulas, how.trust_times)
-        proven = [one.path for one in basis.record.outputs] if basis.record and basis.has_table else []
-        own = OwnFiles(target.record, frozenset(proven), how.replace, basis.has_record)
+        before = basis.record if basis else None
+        proven = [one.path for one in before.outputs] if basis and before and basis.has_table else []
+        own = OwnFiles(target.record, frozenset(proven), how.replace, bool(basis and basis.has_record))
         about = about_run(
             prepared,
             started,
@@ -277,15 +279,20 @@ def _assembled(
             made: RunResult, destination: Destination, intake: Intake
         ) -> tuple[RunResult, Destination, Since]:
             taken = frozenset(intake.reuse.sources)
-            if taken:
+            if taken and basis:
                 basis.check_tables()
             changes, unclear = None, ""
-            if basis.record and target.path:
+            if basis and basis.record and target.path:
+                from integrum.earlier.comparing import Now, compared
+
                 now = Now(made, partial(_place, destination), suffix_of(target.path), taken, True)
                 changes, unclear = compared(basis, now)
             if how.only_add:
+                from integrum.earlier.basis import Basis
+                from integrum.earlier.keeping import refuse_loss
+
                 there = [place for place in target.places(intake.outputs).values() if os.path.lexists(place)]
-                refuse_loss(basis, changes, unclear, there)
+                refuse_loss(basis or Basis(), changes, unclear, there)
             destination.publish(made, about)
             return made, destination, Since(changes, len(taken))
 
@@ -295,7 +302,7 @@ def _assembled(
         _log.debug("%s failed:\n%s", name, trace)
     for written in destination.written.values():
         _log.info("written: %s, %s rows, %s bytes", written.path, f"{written.rows:,}", f"{written.bytes:,}")
-    since = changed(since, why_all=why_all or basis.why_not)
+    since = changed(since, why_all=why_all or (basis.why_not if basis else ""))
     return outcome_of(plan, made, destination, target.record, target.in_memory, target.many, since)
 
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import gc
 import os
 import signal
 import sys
@@ -9,6 +10,8 @@ from types import FrameType
 from typing import NoReturn
 
 INTERRUPTED = 130
+# after so many new objects
+_RARELY = 200_000
 
 
 def leave(number: int = 0, frame: FrameType | None = None) -> NoReturn:  # noqa: ARG001
@@ -25,6 +28,8 @@ def main() -> None:
     # while modules load there is nothing to clean up
     signal.signal(signal.SIGINT, leave)
     signal.signal(signal.SIGTERM, leave)
+    # and all that they make stays, so that it is not gone through for garbage again and again
+    gc.set_threshold(_RARELY)
     from integrum.cli.app import run
 
     run()

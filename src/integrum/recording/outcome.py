@@ -25,15 +25,16 @@ from integrum.problems import Problem, counted, near, number_of, visible
 from integrum.reading.aside import SetAside
 from integrum.reading.left_out import LeftOutRow
 from integrum.reading.parts import COUNTED
-from integrum.recording.changes import Changes
 from integrum.recording.destination import Destination
-from integrum.recording.overview import Overview
 from integrum.recording.summary import summary
 from integrum.run_file import NAME
 from integrum.writing.formats import format_of
 
 if TYPE_CHECKING:
     import pandas
+
+    from integrum.recording.changes import Changes
+    from integrum.recording.overview import Overview
 
 
 class KeptOut(NamedTuple):
@@ -231,6 +232,8 @@ class Outcome:
         """
         if not self.is_assembled:
             raise OutputError("nothing was assembled, so there is nothing to show; see `problems`")
+        from integrum.recording.overview import Overview
+
         return Overview(self._result, self.plan, self._name)
 
     def counts(self) -> dict[str, int]:
