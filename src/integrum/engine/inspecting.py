@@ -212,8 +212,8 @@ class _Counted:
         self._hand_on, self._lines = hand_on, LineBlocks()
         self.blocks = self._lines.blocks
 
-    def __call__(self, data: bytes) -> None:
-        """Take the next bytes."""
+    def __call__(self, data: bytes) -> int:
+        """Take the next bytes; gives how many line feeds are among them."""
         still_wanted()
         self.size += len(data)
         self.end = data[-1:] or self.end
@@ -221,7 +221,7 @@ class _Counted:
         if self._misread and (at := self._misread(data)) >= 0:
             self.misread_at, self._misread = self.size - len(data) + at, None
         self._hand_on(data)
-        self._lines.take(data)
+        return self._lines.take(data)
 
 
 def _hash_and_count(source: Source, seen: _Counted) -> tuple[int, bool]:

@@ -97,7 +97,9 @@ def _counted(array: pa.Array, pairs: Sequence[tuple[int, int]]) -> Iterator[Mapp
     codes = wholes(coded.indices)
     # each value of each source as one number
     sizes = [end - start for start, end in pairs]
-    here = np.repeat(np.arange(len(pairs)) * len(said), sizes) + codes
+    here = codes
+    if len(pairs) > 1:
+        here = np.repeat(np.arange(len(pairs)) * len(said), sizes) + codes
     here = here[codes >= 0] if array.null_count else here
     if len(said) * len(pairs) <= _TABLE:
         every = np.bincount(here, minlength=len(said) * len(pairs))

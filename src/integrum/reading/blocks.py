@@ -52,7 +52,7 @@ class LineBlocks:
     --------
     >>> some = LineBlocks()
     >>> for part in (b"a\n" * 200, b"a\n" * 100):
-    ...     some.take(part)
+    ...     _ = some.take(part)
     >>> blocks = some.blocks()
     >>> blocks.lines, len(blocks.hashes)
     (256, 2)
@@ -62,12 +62,12 @@ class LineBlocks:
         self._lines, self._hashes = LINES, list[str]()
         self._open, self._count, self._is_empty = blake3(), 0, True
 
-    def take(self, data: bytes) -> None:
-        """Take the next bytes."""
+    def take(self, data: bytes) -> int:
+        """Take the next bytes; gives how many line feeds are among them."""
         if not data:
-            return
+            return 0
         letters = np.frombuffer(data, np.uint8) == LF
-        found = int(np.count_nonzero(letters))
+        every = found = int(np.count_nonzero(letters))
         start = 0
         if self._count + found >= self._lines:
             ends = np.flatnonzero(letters)
@@ -81,8 +81,9 @@ class LineBlocks:
             found -= used
         self._count += found
         if start < len(data):
-            self._open.update(data[start:])
+            self._open.update(data[start:] if start else data)
             self._is_empty = False
+        return every
 
     def _close(self) -> None:
         self._hashes.append(self._open.hexdigest()[:_DIGITS])

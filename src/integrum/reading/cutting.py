@@ -7,8 +7,6 @@ from collections.abc import Callable, Iterator
 from dataclasses import replace
 from typing import BinaryIO
 
-import numpy as np
-
 from integrum.plan.layout import Layout
 from integrum.problems import unreadable
 from integrum.reading.head import LONGEST_RECORD, Head, no_line_end, quote_not_closed
@@ -32,7 +30,7 @@ def cut(
     family: int,
     head: Head,
     layout: Layout,
-    seen: Callable[[bytes], object] | None = None,
+    seen: Callable[[bytes], int] | None = None,
     keep: bool = False,
     remember: bool = False,
 ) -> Iterator[Piece]:
@@ -204,7 +202,7 @@ class _RangeCutter(_Cutter):
         self,
         file: BinaryIO,
         size: int,
-        seen: Callable[[bytes], object] | None,
+        seen: Callable[[bytes], int] | None,
         blank: Piece,
         head: Head,
         layout: Layout,
@@ -257,9 +255,7 @@ class _RangeCutter(_Cutter):
             if not more:
                 break
             block = bytes(view[scan.size : scan.size + more])
-            if self._seen:
-                self._seen(block)
-            scan.see(block)
+            scan.see(block, self._seen(block) if self._seen else None)
         return scan
 
 
@@ -271,13 +267,13 @@ class _Scan:
         self.size = self.feeds = 0
         self.ascii = self.plain = True
 
-    def see(self, block: bytes) -> None:
-        """Take the next block."""
+    def see(self, block: bytes, feeds: int | None = None) -> None:
+        """Take the next block. `feeds`: how many line feeds are in it, where that is known."""
         self.size += len(block)
         self.ascii = self.ascii and block.isascii()
         if self.plain:  # every line feed ends a record
             self.plain = b"\r" not in block and not (self._quote and self._quote in block)
-            self.feeds += int(np.count_nonzero(np.frombuffer(block, np.uint8) == LF))
+            self.feeds += block.count(b"\n") if feeds is None else feeds
 
     def records(self, data: Text, last: bool) -> Records:
         """The records in them, when they are plain."""
