@@ -3,7 +3,7 @@ PYTHON ?= python3
 VENV := .venv
 BIN := $(VENV)/bin
 
-.PHONY: demo test docs fuzz attack fit figures bench bench-scale clean
+.PHONY: demo test test-fast docs fuzz attack fit figures bench bench-scale clean
 
 demo: $(VENV)/installed
 	$(BIN)/integrum demo demo-lakes
@@ -14,6 +14,12 @@ test: $(VENV)/installed-test
 	$(BIN)/mypy
 	$(BIN)/lint-imports
 	$(BIN)/pytest
+
+# what can be wrong after a small change, in under a minute; `make test` has it all
+test-fast: $(VENV)/installed-test
+	$(BIN)/ruff check .
+	$(BIN)/mypy
+	$(BIN)/pytest --fast
 
 docs: $(VENV)/installed-docs
 	$(BIN)/mkdocs build --site-dir site
@@ -33,6 +39,7 @@ figures: $(VENV)/installed-test
 
 bench: $(VENV)/installed-test
 	$(BIN)/python benchmarks/run.py
+	$(BIN)/python benchmarks/budget.py
 	$(BIN)/python benchmarks/ratios.py
 	$(BIN)/python benchmarks/names.py
 	$(BIN)/python benchmarks/values.py
@@ -42,6 +49,7 @@ bench: $(VENV)/installed-test
 
 bench-scale: $(VENV)/installed-test
 	$(BIN)/python benchmarks/scale.py
+	$(BIN)/python benchmarks/growth.py benchmarks/data docs/screenshots/growth.png
 
 clean:
 	rm -rf $(VENV) demo-lakes benchmarks/data site

@@ -16,6 +16,7 @@ import integrum as ig
 from integrum.earlier.aligning import align
 from integrum.measures.measures import TABLES
 from integrum.run_file import ORDER, RunFile
+from integrum.sources.source import Source
 from months import Months, files_of, plan_text
 from record_page import PAGE, page
 
@@ -144,6 +145,36 @@ def test_sheets_are_taken_over(tmp_path: Path) -> None:
 
 
 # what is unchanged is not read, and what is doubtful is
+
+
+@pytest.mark.parametrize("suffix", [".csv", ".parquet"])
+def test_with_nothing_new_the_table_stays_where_it_is(lakes: Path, suffix: str) -> None:
+    (lakes / "in" / "broken.csv").write_text("nothing,of,this\n1,2,3\n")
+    table, record = lakes / "out" / f"stays{suffix}", lakes / "out" / "stays-record"
+    first = assembled(lakes, table.name)
+    before = {path.name: path.read_bytes() for path in record.iterdir() if path.name != "run.json"}
+    inode, when = table.stat().st_ino, table.stat().st_mtime_ns
+    second = assembled(lakes, table.name)
+    assert (table.stat().st_ino, table.stat().st_mtime_ns) == (inode, when)
+    assert (first.taken_over, second.taken_over, second.rows) == (0, 3, first.rows)
+    assert {path.name: path.read_bytes() for path in record.iterdir() if path.name != "run.json"} == before
+    assert second.table == first.table
+    assert ig.verify(table).is_good
+    edit(lakes / "in" / "vessel.csv", "3.30", "3.31")
+    assert assembled(lakes, table.name).taken_over == 2
+    assert table.stat().st_ino != inode
+    assert not list((lakes / "out").glob(".*"))
+
+
+def test_a_source_that_comes_in_now_is_not_missing_from_a_table_that_stays(
+    lakes: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    with monkeypatch.context() as patched:
+        patched.setattr(Source, "has_changed", lambda source: source.name == "vessel.csv")
+        assert assembled(lakes, "o.csv").rows == 6
+    outcome = assembled(lakes, "o.csv")
+    assert (outcome.rows, outcome.status) == (9, 0)
+    assert (lakes / "out" / "o.csv").read_bytes() == (lakes / "out" / "lakes.csv").read_bytes()
 
 
 def test_unchanged_sources_are_not_parsed(lakes: Path, monkeypatch: pytest.MonkeyPatch) -> None:

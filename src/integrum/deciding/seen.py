@@ -11,7 +11,7 @@ from integrum.deciding.thresholds import MOSTLY, MOSTLY_VALUES
 from integrum.values.sketch import Sketch
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, slots=True)
 class Seen:
     """Values that look alike in one column of one source."""
 
@@ -28,7 +28,7 @@ class Seen:
     detail: str = ""
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, slots=True)
 class Range:
     """The numbers of one column of one source, those that may be missing codes aside."""
 

@@ -26,7 +26,7 @@ _KEPT = pa.schema(
 # so many entries are kept in memory
 MOST = 1 << 19
 # about so many rows are put together at once
-_TOGETHER = 50_000
+_TOGETHER = 16_000
 
 
 def _rows_of(made: Sequence[Sketches]) -> pa.Table:

@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Collection, Iterator, Mapping, Sequence
+from collections.abc import Collection, Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field, replace
+from itertools import chain
 from typing import NoReturn
 
 import pyarrow as pa
@@ -77,7 +78,7 @@ class Profiles(State[Profile]):
     """
 
     def __init__(self, context: Context) -> None:  # noqa: ARG002
-        self._seen: dict[tuple[int, int, int, str], Seen] = {}
+        self._seen: dict[tuple[int, int], list[Seen]] = {}
         self._ranges: dict[tuple[int, int], Range] = {}
         self.sampled: list[Sampled] = []
         self.canonical: dict[int, dict[int, frozenset[str]]] = {}
@@ -86,10 +87,11 @@ class Profiles(State[Profile]):
 
     def add(self, seen: Profile) -> None:
         """Take those of a task."""
+        here: dict[tuple[int, int], list[Seen]] = {}
         for values in seen.seen:
-            key = (values.source, values.position, values.kind, values.detail)
-            before = self._seen.get(key)
-            self._seen[key] = replace(before, count=before.count + values.count) if before else values
+            here.setdefault((values.source, values.position), []).append(values)
+        for place, some in here.items():  # a large source comes in pieces
+            self._seen[place] = _together(self._seen[place], some) if place in self._seen else some
         for reach in seen.ranges:
             place = (reach.source, reach.position)
             self._ranges[place] = reach.with_more(self._ranges[place]) if place in self._ranges else reach
@@ -103,14 +105,23 @@ class Profiles(State[Profile]):
             columns[position] = columns.get(position, types) & types
 
     @property
-    def seen(self) -> Collection[Seen]:
+    def seen(self) -> Iterator[Seen]:
         """The values by source, column and kind."""
-        return self._seen.values()
+        return chain.from_iterable(self._seen.values())
 
     @property
     def ranges(self) -> Collection[Range]:
         """The ranges of the numbers, by source and column."""
         return self._ranges.values()
+
+
+def _together(before: Iterable[Seen], more: Iterable[Seen]) -> list[Seen]:
+    """What was seen of a column in two pieces of a source."""
+    found: dict[tuple[int, str], Seen] = {}
+    for one in chain(before, more):
+        key = (one.kind, one.detail)
+        found[key] = replace(found[key], count=found[key].count + one.count) if key in found else one
+    return list(found.values())
 
 
 class Profiling(Measure[Looked, Profile, Profiles]):
