@@ -2,8 +2,8 @@
 
 python benchmarks/run.py [FOLDER] [--keep]     the sets are made there (about 700 MB), and kept for the next time
 
-The commands of a set run in turn, as processes of their own, after a turn that is not counted. A ratio is the median of the
-ratios of the turns, so that a slow minute of the machine slows both. The hand-written loop takes long, and has fewer turns.
+The commands of a set run in turn, as processes of their own, after a turn that is not counted. A ratio is the median of
+those of the turns, so that a slow minute slows both. The hand-written loop takes so long that it has one turn.
 `--keep` writes the figures to the file of the last release; without it they are compared with those.
 """
 
@@ -24,7 +24,7 @@ from generate import generate
 
 HERE = Path(__file__).parent
 RELEASED = HERE / "released.json"
-TIMES, TIMES_OF_LOOP = 5, 2
+TIMES = 3
 LOOP = "hand-written loop"
 FLOOR = "bare floor"
 RUN, PARQUET, SURVEY, DRAFT, AT_ONCE = "planned run", "to Parquet", "survey", "draft", "without a plan"
@@ -105,14 +105,14 @@ def commands_of(name: str, root: Path, out: Path) -> dict[str, list[str]]:
 
 
 def turns(commands: Mapping[str, list[str]], out: Path) -> dict[str, list[Measured]]:
-    """What each command took, turn by turn; those of the last turns stand for a loop that was not run again."""
+    """What each command took, turn by turn."""
     found: dict[str, list[Measured]] = {name: [] for name in commands}
     if AGAIN in commands:
         (out / "again").mkdir(parents=True)
         measured(commands[AGAIN])
     for turn in range(TIMES + 1):
         for name, command in commands.items():
-            if name == LOOP and turn > TIMES_OF_LOOP:
+            if name == LOOP and turn != 1:
                 continue
             for each in out.iterdir():
                 if each.name != "again":

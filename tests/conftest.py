@@ -15,6 +15,25 @@ os.environ.pop("PYTHONDONTWRITEBYTECODE", None)
 os.environ.setdefault("PYTHONPYCACHEPREFIX", str(Path(gettempdir()) / f"integrum-compiled-{os.getuid()}"))
 
 
+# the files that take long; `pytest --fast` leaves them out
+SLOW = frozenset(
+    f"test_{name}"
+    for name in (
+        "abuse again again_problems cli damaged_records deciding dialects docs drafts edges engine first_contact fuzz guesses"
+        " layout measures names_guessed output own_files packed parts planted reading record remote report round_trips scale"
+        " seal sure_or_said swap traces types values work workbooks written written_workbooks"
+    ).split()
+)
+
+
+def pytest_addoption(parser: pytest.Parser) -> None:
+    parser.addoption("--fast", action="store_true", help="leave out the files that take long")
+
+
+def pytest_ignore_collect(collection_path: Path, config: pytest.Config) -> bool | None:
+    return True if config.getoption("--fast") and collection_path.stem in SLOW else None
+
+
 class Folder:
     """A folder of sources."""
 

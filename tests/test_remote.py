@@ -114,8 +114,9 @@ def test_a_file_that_fails_each_time_is_set_aside_and_the_rest_goes_on(lakes, se
 
 def test_a_file_that_changes_while_it_is_read_is_set_aside(tmp_path) -> None:
     (tmp_path / "in").mkdir()
-    for name in "ab":
-        (tmp_path / "in" / f"{name}.csv").write_text(f"day,depth\n2024-05-01,{ord(name)}\n")
+    (tmp_path / "in" / "a.csv").write_text("day,depth\n2024-05-01,1\n")
+    # the rows of a small one come from the bytes that were inspected
+    (tmp_path / "in" / "b.csv").write_text("day,depth\n" + "2024-05-01,2\n" * 25_000)
 
     def change(at: ig.Progress) -> None:
         (tmp_path / "in" / "b.csv").write_text("day,depth\n2024-05-01,7\n2024-05-02,8\n")
