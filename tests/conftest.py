@@ -15,15 +15,14 @@ os.environ.pop("PYTHONDONTWRITEBYTECODE", None)
 os.environ.setdefault("PYTHONPYCACHEPREFIX", str(Path(gettempdir()) / f"integrum-compiled-{os.getuid()}"))
 
 
+_LONG = """
+abuse again again_problems cli damaged_records deciding dialects docs drafts edges engine
+first_contact fuzz guesses layout measures names_guessed output own_files packed parts planted
+reading record remote report round_trips scale seal sure_or_said swap traces types values work
+workbooks written written_workbooks
+"""
 # the files that take long; `pytest --fast` leaves them out
-SLOW = frozenset(
-    f"test_{name}"
-    for name in (
-        "abuse again again_problems cli damaged_records deciding dialects docs drafts edges engine first_contact fuzz guesses"
-        " layout measures names_guessed output own_files packed parts planted reading record remote report round_trips scale"
-        " seal sure_or_said swap traces types values work workbooks written written_workbooks"
-    ).split()
-)
+SLOW = frozenset(f"test_{name}" for name in _LONG.split())
 
 
 def pytest_addoption(parser: pytest.Parser) -> None:
