@@ -49,7 +49,7 @@ bench: $(VENV)/installed-test
 
 bench-scale: $(VENV)/installed-test
 	$(BIN)/python benchmarks/scale.py
-	$(BIN)/python benchmarks/growth.py benchmarks/data docs/screenshots/growth.png
+	$(BIN)/python benchmarks/growth.py benchmarks/data docs/growth.png
 
 clean:
 	rm -rf $(VENV) demo-lakes benchmarks/data site

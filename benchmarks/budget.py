@@ -61,7 +61,8 @@ def watch() -> None:
         kind = type(measure)
         kind.look = timed(name, kind.look)  # type: ignore[method-assign]
         state: Any = measure.begin
-        state.add = timed(name, state.add)
+        if isinstance(state, type):
+            state.add = timed(name, state.add)  # type: ignore[attr-defined]
     made_of = batch.made_of
 
     def packed(task: Any, schema: Any, as_text: bool, pack: Any) -> Any:
