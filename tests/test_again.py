@@ -150,6 +150,7 @@ def test_sheets_are_taken_over(tmp_path: Path) -> None:
 @pytest.mark.parametrize("suffix", [".csv", ".parquet"])
 def test_with_nothing_new_the_table_stays_where_it_is(lakes: Path, suffix: str) -> None:
     (lakes / "in" / "broken.csv").write_text("nothing,of,this\n1,2,3\n")
+    (lakes / "in" / "empty.csv").write_text("day,depth\n")
     table, record = lakes / "out" / f"stays{suffix}", lakes / "out" / "stays-record"
     first = assembled(lakes, table.name)
     before = {path.name: path.read_bytes() for path in record.iterdir() if path.name != "run.json"}

@@ -10,7 +10,9 @@ from contextlib import suppress
 from functools import partial
 from pathlib import Path
 from types import TracebackType
-from typing import NoReturn, Self
+from typing import Self
+
+import pyarrow as pa
 
 from integrum.assembling.run import RunResult
 from integrum.engine.reuse import CannotTake
@@ -355,8 +357,11 @@ class Destination:
                 shutil.rmtree(move.new, ignore_errors=True)
 
 
-def _comes_in_now(batch: object, counts: Sequence[int]) -> NoReturn:  # noqa: ARG001
-    raise CannotTake("a source that was set aside in the last run comes in now")
+def _comes_in_now(batch: pa.RecordBatch, counts: Sequence[int]) -> tuple[None, Sequence[int]]:
+    """Take a batch for a table that stays as it is: a source without a row changes nothing."""
+    if batch.num_rows:
+        raise CannotTake("a source that was set aside in the last run comes in now")
+    return None, counts
 
 
 def _check_length(place: Path) -> None:
