@@ -22,15 +22,15 @@ STEPS: dict[str, tuple[tuple[int, ...], Callable[[Path, int], None]]] = {
         (625, 1_250, 2_500, 5_000, 10_000),
         lambda folder, count: write_set(folder, count, 20, (("time", *"abcdefg"),), 1),
     ),
-    "rows × 2 columns in 10 sources": (
+    "rows × 2 columns, in 10 sources": (
         (6_250_000, 12_500_000, 25_000_000, 50_000_000, 100_000_000),
         lambda folder, count: write_set(folder, 10, count // 10, (ROW,), 2),
     ),
-    "columns × 2 rows in 20 sources": (
+    "columns × 2 rows, in each of 20 sources": (
         (1_250, 2_500, 5_000, 10_000, 20_000),
         lambda folder, count: write_wide(folder, 20, count),
     ),
-    "cells: 200 rows in 20 sources of more and more columns": (
+    "cells: 200 rows in each of 20 sources, more and more columns": (
         (250_000, 500_000, 1_000_000, 2_000_000, 4_000_000),
         lambda folder, count: write_set(
             folder, 20, 200, (("time", *(f"c{at}" for at in range(count // 4_000 - 1))),), 3
@@ -86,6 +86,10 @@ def draw(found: dict[str, list[tuple[int, float, float]]], picture: Path) -> Non
         axes.set_title(what, fontsize=9, loc="left")
         axes.set_ylabel("seconds")
         axes.set_xticks(sizes, [f"{int(size):,}" for size in sizes])
+        every = [step * 10**power for power in (-1, 0, 1, 2) for step in (1, 2, 5)]
+        low, high = axes.get_ylim()
+        shown = [each for each in every if low <= each <= high]
+        axes.set_yticks(shown, [f"{each:g}" for each in shown])
         axes.minorticks_off()
         axes.grid(alpha=0.25)
         axes.legend(frameon=False, fontsize=8)
