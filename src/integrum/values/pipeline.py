@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Hashable, Mapping, Sequence
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, field, fields, replace
 from functools import cached_property, partial
 
 import numpy as np
@@ -76,9 +76,8 @@ class Conversion:
         """Equal for conversions that do the same; None where a function of your own is among them."""
         if self.own is not None:
             return None
-        tidied = (tuple(self.swap.items()), self.case, tuple(self.values.items()), self.allowed)
-        read = (self.type, self.manner, self.zone, self.linear, self.spelling, self.contrary, self.seen)
-        return (self.missing, tidied, self.take, read)
+        every = (getattr(self, each.name) for each in fields(self))
+        return tuple(tuple(one.items()) if isinstance(one, Mapping) else one for one in every)
 
 
 def convert(values: pa.Array, how: Conversion, as_text: bool = True) -> Converted:
