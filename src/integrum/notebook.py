@@ -49,6 +49,13 @@ def line(text: str, kind: str = "") -> str:
     return f"<p{_class(kind)}>{_safe(text)}</p>"
 
 
+def link(target: str, text: str) -> str:
+    """A link to a file beside the notebook."""
+    from urllib.parse import quote
+
+    return f'<p><a href="{escape(quote(target))}" target="_blank">{_safe(text)}</a></p>'
+
+
 def plain(text: str) -> str:
     """A text in columns, as a terminal shows it."""
     return f"<pre>{_safe(text)}</pre>"

@@ -11,7 +11,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 from integrum.calls.common import Choice, Where, groups_of, is_plan_file, looked_at
-from integrum.calls.surveys import survey
+from integrum.calls.surveys import survey_in
 from integrum.measures.tables import PLAN
 from integrum.plan.column import Column
 from integrum.plan.from_toml import read_columns, read_plan
@@ -24,7 +24,9 @@ from integrum.sources.own import OwnWork
 from integrum.workers.progress import Watch
 
 if TYPE_CHECKING:
+    from integrum.drafting.answers import Answer
     from integrum.drafting.draft import Draft
+    from integrum.drafting.settle import Settled
 
 
 def draft(
@@ -39,6 +41,7 @@ def draft(
     accept: float | None = None,
     onto: str | os.PathLike[str] | None = None,
     keep: str | os.PathLike[str] | None = None,
+    decisions: str | os.PathLike[str] | None = None,
     executor: Executor | None = None,
     watch: Watch | None = None,
 ) -> Draft:
@@ -72,6 +75,9 @@ def draft(
         A plan file: written the first time, then used without guessing. What the code says goes before it: other columns, or
         other keys of a column; `Draft.new` says each, and what has changed in the sources since. Where the two cannot be
         brought together, as with other folders, that is an error that shows both.
+    decisions
+        A document of decisions, as the page of a draft gives it. Those that are kept beside the plan of `onto` or `keep`
+        hold as well; where two are about the same, that of `decisions` holds. `Draft.settled` says what became of each.
     executor, watch
         As for `survey`.
 
@@ -85,7 +91,7 @@ def draft(
     NothingFound
         When there is no source, or none with a readable header.
     PlanError
-        When a plan file is wrong.
+        When a plan file or a document of decisions is wrong.
 
     Examples
     --------
@@ -103,16 +109,17 @@ def draft(
     from integrum.drafting.onto import draft_onto, kept_draft
     from integrum.recording.record_places import record_with
 
-    look_at = partial(survey, executor=executor, watch=watch)
+    look_at = partial(survey_in, executor=executor, watch=watch)
     choice = Choice(ids, sheets, exclude, expect, access)
+    answers = _decided(decisions, keep if onto is None else onto)
+    given = _given(columns)
     if keep is not None and os.path.exists(keep):
         plan, text, folder = _plan_file(keep)
         name = os.path.basename(keep)
         said: list[str] = []
         if not isinstance(where, Plan) and not is_plan_file(where):
             plan, said = with_groups(plan, groups_of(where, choice), folder, name)
-        seen = look_at(_lenient(plan, folder))
-        given = _given(columns)
+        seen = look_at(_lenient(plan, folder), folder)
         if given is not None:
             plan, more = with_columns(plan, given, seen, name)
             said += more
@@ -120,27 +127,56 @@ def draft(
     if lone := _table_of_a_run(where):
         plan, text, folder = _plan_file(record_with(lone) / PLAN)
         choice.refused_with(os.path.basename(lone))
-        return kept_draft(look_at(_lenient(plan, folder)), plan, text, folder)
+        return kept_draft(look_at(_lenient(plan, folder), folder), plan, text, folder)
     if onto is not None:
         plan, text, folder = _plan_file(onto)
         if not where:
             choice.refused_with(os.path.basename(onto))
         new = _beyond(plan, folder, where, choice)
-        drafted = draft_from(look_at(new), folder) if new else None
-        made = draft_onto(look_at(_lenient(plan, folder)), plan, text, folder, drafted)
-        if accept is not None:
-            made.accept(accept)
-        return made
-    if not isinstance(where, Plan) and not is_plan_file(where):
-        where = groups_of(where, choice)
+        drafted = draft_from(look_at(Plan(new), Path.cwd()), folder) if new else None
+        seen = look_at(_lenient(plan, folder), folder)
+        settled: list[Settled] = []
+        if any(one.looks for one in answers):
+            from integrum.drafting.settle_sources import in_groups, regroup
+
+            changed = regroup(plan.sources, seen, answers)
+            groups, settled = in_groups(changed.groups, seen, changed.layouts, folder), changed.settled
+            if groups != list(plan.sources):
+                plan = replace(plan, sources=groups)
+                seen = look_at(_lenient(plan, folder), folder)
+        made = draft_onto(seen, plan, text, folder, drafted)
     else:
-        looked_at(where, choice)
-    made = draft_from(look_at(where), looked_at(where)[1], _given(columns))
+        wanted, folder = looked_at(where, choice)
+        seen = look_at(wanted, folder)
+        made = draft_from(seen, folder, given)
+        settled = []
+        if any(one.looks for one in answers):
+            from integrum.drafting.settle_sources import regroup
+
+            changed = regroup(seen.groups, seen, answers)
+            settled = changed.settled
+            if changed.layouts or changed.groups != list(seen.groups):
+                groups_now = replace(wanted, sources=changed.groups)
+                made = draft_from(look_at(groups_now, folder, decided=changed.layouts), folder, given)
+    if answers:
+        made.settled = tuple(settled)
+        made.settle(answers)
     if accept is not None:
         made.accept(accept)
     if keep is not None:
         made.save(Path(keep))
     return made
+
+
+def _decided(
+    decisions: str | os.PathLike[str] | None, plan: str | os.PathLike[str] | None
+) -> Sequence[Answer]:
+    """What has been decided: beside the plan, and then in a document."""
+    from integrum.drafting.decision_file import decisions_beside, joined, read_decisions
+
+    beside = decisions_beside(plan) if plan is not None else None
+    kept = read_decisions(beside) if beside is not None and beside.exists() else []
+    return joined([*kept, *(read_decisions(decisions) if decisions is not None else ())])
 
 
 def _table_of_a_run(where: Plan | Where | Sequence[Where]) -> Path | None:

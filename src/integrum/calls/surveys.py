@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from concurrent.futures import Executor
 from dataclasses import replace
+from pathlib import Path
 from typing import TYPE_CHECKING
 
 from integrum.calls.common import Choice, Where, found_for, looked_at, workers
@@ -81,14 +82,34 @@ def survey(
     >>> [(column.name, column.type) for column in seen.columns]
     [('day', 'date'), ('depth', 'number'), ('wind', 'integer')]
     """
-    from integrum.surveying.survey import names_found, survey_found
-
     plan, folder = looked_at(where, Choice(ids, sheets, exclude, expect, access))
+    if contents:
+        return survey_in(plan, folder, executor, watch, in_flight)
+    from integrum.surveying.survey import names_found
+
     with Scratch() as scratch, workers(executor, where) as pool:
-        found = found_for(plan, folder, OwnWork(), pool, scratch, watch, contents=contents)
-        if not contents:
-            return names_found(plan, found, pool)
-        return survey_found(plan, found, pool, scratch.folder_for(found), watch, in_flight)
+        return names_found(
+            plan, found_for(plan, folder, OwnWork(), pool, scratch, watch, contents=False), pool
+        )
+
+
+def survey_in(
+    plan: Plan,
+    folder: Path,
+    executor: Executor | None = None,
+    watch: Watch | None = None,
+    in_flight: int = 0,
+    decided: Mapping[str, Layout] | None = None,
+) -> Survey:
+    """Survey the sources of a plan whose paths are relative to a folder.
+
+    `executor`, `watch`, `in_flight`: as for `survey`; `decided`: the layouts of some sources, by their names.
+    """
+    from integrum.surveying.survey import survey_found
+
+    with Scratch() as scratch, workers(executor, plan) as pool:
+        found = found_for(plan, folder, OwnWork(), pool, scratch, watch)
+        return survey_found(plan, found, pool, scratch.folder_for(found), watch, in_flight, decided)
 
 
 def look(where: Where, *, layout: Layout | None = None) -> OneSource:

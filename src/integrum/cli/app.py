@@ -47,17 +47,22 @@ def survey(given: argparse.Namespace) -> int:
 def draft(given: argparse.Namespace) -> int:
     """Write the plan that a survey suggests, or add to one that is there; decide guesses."""
     path: Path | None = given.plan
-    if given.update and (path is None or not os.path.exists(path)):
+    there = path is not None and os.path.exists(path)
+    # decisions are merged into a plan that is there
+    given.update = given.update or (given.decisions is not None and there and not given.replace)
+    if given.update and not there:
         _stop("--update needs an existing plan file: --plan FILE")
     if given.update and given.columns:
         _stop("--columns is for a new plan; with --update the columns come from the existing plan")
-    if path and os.path.exists(path) and not given.replace and not given.update:
+    if path and there and not given.replace and not given.update:
         _stop(
             f"{path} already exists and may have your edits in it; add --update to add what is new, give "
             "another file name, or add --replace"
         )
     if given.ask and path is None:
         _stop("--ask writes the answers into a plan; add --plan FILE")
+    if given.page and path is None:
+        _stop("--page is written beside a plan; add --plan FILE")
     if not given.where and not given.update:
         _stop("no sources given; name folders, patterns or files")
     import integrum as ig
@@ -70,6 +75,7 @@ def draft(given: argparse.Namespace) -> int:
             where,
             columns=given.columns,
             onto=path if given.update else None,
+            decisions=given.decisions or _kept_beside(path),
             watch=watch,
             **_choice(given),
         )
@@ -90,7 +96,17 @@ def draft(given: argparse.Namespace) -> int:
         from integrum.cli.asking import ask
 
         show.answers(ask(made, write), made, path)
+    if given.page and path:
+        show.made_page(made.page(path, replace=given.replace).path, path)
     return 0
+
+
+def _kept_beside(plan: Path | None) -> Path | None:
+    """The decisions that are kept beside a plan, where there are some."""
+    from integrum.drafting.decision_file import decisions_beside
+
+    kept = decisions_beside(plan) if plan else None
+    return kept if kept and kept.exists() else None
 
 
 def assemble(given: argparse.Namespace) -> int:

@@ -88,13 +88,25 @@ def parser() -> argparse.ArgumentParser:
     decide.add_argument(
         "--ask",
         action="store_true",
-        help="ask about the guesses one by one, and write the answers into the plan",
+        help="ask about what is open one by one, and write the answers into the plan",
     )
     decide.add_argument(
         "--accept",
         metavar="SCORE",
         type=_score,
         help="accept all guesses with at least this score, such as 0.9",
+    )
+    one.add_argument(
+        "--page",
+        action="store_true",
+        help="also make a page to look at and decide on, beside the plan; open it in a browser",
+    )
+    one.add_argument(
+        "--decisions",
+        metavar="FILE",
+        type=Path,
+        help="do what was decided on the page: the document that it gives. Decisions are kept beside the plan and hold for "
+        "later drafts, too",
     )
 
     one = command("assemble", "Assemble sources into one table, as the plan says and nothing else.", _STATUS)

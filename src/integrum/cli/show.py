@@ -74,6 +74,9 @@ def draft(made: Draft, path: Path | None, accepted: int | None = None) -> None:
     if path is None:
         out.text(str(made))
         return
+    from integrum.drafting.decision_file import decisions_beside
+    from integrum.drafting.settle import settled_lines
+
     types: dict[str, int] = {}
     for column in made.plan.columns:
         types[column.type] = types.get(column.type, 0) + 1
@@ -84,6 +87,8 @@ def draft(made: Draft, path: Path | None, accepted: int | None = None) -> None:
         out.line(line, indent=2)
     if made.before and not made.new:
         out.line("  nothing is new in the sources")
+    for line in settled_lines(made.settled, decisions_beside(path).name):
+        out.line(line, indent=2)
     for group in made.plan.sources:
         for line in made.remarks.get(("sources", group.key), ()):
             if _DOUBT.search(line):
@@ -115,11 +120,27 @@ def change(made: Draft, path: Path) -> None:
 
 
 def answers(counts: dict[str, int], made: Draft, path: Path) -> None:
-    """Print how the guesses were answered."""
-    left = len(made.guesses) + len(made.value_guesses)
+    """Print how the questions were answered."""
+    from integrum.cli.asking import asked_in
+    from integrum.drafting.decision_file import decisions_beside
+
+    chosen = f"{counts['chosen']:,} chosen, " if counts["chosen"] else ""
     out.line(
-        f"\n{counts['yes']:,} accepted, {counts['no']:,} refused, {left:,} still open; "
+        f"\n{counts['yes']:,} accepted, {counts['no']:,} refused, {chosen}{len(asked_in(made)):,} still open; "
         f"the answers are in {path}"
+    )
+    if made.answers:
+        out.line(f"kept for later drafts in {decisions_beside(path)}")
+
+
+def made_page(page: Path, path: Path) -> None:
+    """Say where the page of a draft is, and what to do with it."""
+    from integrum.drafting.decision_file import decisions_beside
+
+    out.line(f"page: {page}")
+    out.line(
+        f"next: open it in a browser, decide, download the decisions, then run  integrum draft --plan {path} "
+        f"--decisions {decisions_beside(path).name}"
     )
 
 

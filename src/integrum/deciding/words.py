@@ -31,7 +31,7 @@ def decision_lines(decision: Decision, names: Sequence[str]) -> Iterator[str]:
         many = len(decision.missing) > 1
         yield f"missing {'codes' if many else 'code'}: {shown}{more}"
     if decision.bad:
-        shown = "; ".join(_told(one, names) for one in decision.bad[:_SHOWN])
+        shown = "; ".join(told(one, names) for one in decision.bad[:_SHOWN])
         more = f"; and {len(decision.bad) - _SHOWN:,} more" if len(decision.bad) > _SHOWN else ""
         count = sum(one.count for one in decision.bad)
         values = "1 value is" if count == 1 else f"{count:,} values are"
@@ -64,7 +64,7 @@ def why_text(decision: Decision, names: Sequence[str]) -> str:
     `decision`, `names`: as for `decision_lines`.
     """
     if decision.against:
-        shown = "; ".join(_told(one, names) for one in decision.against[:_SHOWN])
+        shown = "; ".join(told(one, names) for one in decision.against[:_SHOWN])
         more = f"; and {len(decision.against) - _SHOWN:,} more" if len(decision.against) > _SHOWN else ""
         count = sum(one.count for one in decision.against)
         return (
@@ -74,6 +74,7 @@ def why_text(decision: Decision, names: Sequence[str]) -> str:
     return f"text, because {'; '.join(decision.reasons)}" if decision.reasons else ""
 
 
-def _told(one: Place, names: Sequence[str]) -> str:
+def told(one: Place, names: Sequence[str]) -> str:
+    """Some values that look alike, with their first place."""
     first = ", first in row" if one.count > 1 else ", row"
     return f'{one.count:,} × "{clipped(one.text, 30)}" in {names[one.source]}{first} {one.row:,}'

@@ -3,13 +3,17 @@
 from __future__ import annotations
 
 import os
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from functools import partial, reduce
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from integrum.deciding.words import decision_lines, why_text
+from integrum.drafting.answers import Answer, MissingCode, SameName, SameValue
 from integrum.drafting.deciding import decided, filled, free_of
+from integrum.drafting.decision_file import decisions_beside, decisions_text, joined
+from integrum.errors import PlanError
 from integrum.plan.decisions import accept_guess, accept_value, refuse_guess, refuse_value
 from integrum.plan.layout import Layout
 from integrum.plan.merge import merge_plan
@@ -20,6 +24,10 @@ from integrum.reconciling.known import Known
 from integrum.remote.addresses import below, is_remote
 from integrum.surveying.findings import Survey
 from integrum.values.unit_conversion import conversion_to
+
+if TYPE_CHECKING:
+    from integrum.drafting.page import DraftPage
+    from integrum.drafting.settle import Settled
 
 
 @dataclass
@@ -46,6 +54,10 @@ class Draft:
         The text of the existing plan file; empty without one.
     typed
         The columns whose types somebody has given.
+    answers
+        What a person has decided, the latest last; it is kept beside the plan.
+    settled
+        What became of the decisions that it was drafted with.
     """
 
     plan: Plan
@@ -57,6 +69,8 @@ class Draft:
     new: tuple[str, ...] = ()
     before: str = field(default="", repr=False, compare=False)
     typed: frozenset[str] = field(default=frozenset(), repr=False, compare=False)
+    answers: tuple[Answer, ...] = field(default=(), repr=False, compare=False)
+    settled: tuple[Settled, ...] = field(default=(), repr=False, compare=False)
 
     @property
     def guesses(self) -> list[OpenGuess]:
@@ -145,10 +159,23 @@ class Draft:
         free = partial(free_of, taken=taken)
         is_typed = name in self.typed
         units = dict(sorted(survey.values.of(here).units.items(), key=lambda one: -one[1]))
-        made = survey.values.decide(here, column.unit if is_typed else "", column.type if is_typed else "")
+        codes = {
+            one.code: one.missing
+            for one in self.answers
+            if isinstance(one, MissingCode) and one.column in column.headers
+        }
+        made = survey.values.decide(
+            here,
+            column.unit if is_typed else "",
+            column.type if is_typed else "",
+            [code for code, missing in codes.items() if missing],
+        )
         again = (filled if is_typed else decided)(column, made, survey, units, free)
         if again.type == "text":
             again = replace(again, missing=tuple(dict.fromkeys((*again.missing, *column.missing))))
+        if codes:
+            missing = dict.fromkeys((*again.missing, *codes))
+            again = replace(again, missing=[one for one in missing if codes.get(one, True)])
         labels = [one.source for one in survey.sources]
         again = replace(again, undecided=why_text(made, labels) if not is_typed else column.undecided)
         self.plan = replace(self.plan, columns=[again if one is column else one for one in self.plan.columns])
@@ -158,13 +185,56 @@ class Draft:
         lines = [clipped(line, 400) for line in decision_lines(made, labels)]
         self.remarks = {**self.remarks, key: [*lines, *(line for line in kept if line not in lines)]}
 
+    def settle(self, answers: Sequence[Answer]) -> tuple[Settled, ...]:
+        """Do what a person has decided about columns and layouts.
+
+        Decisions about lines, sources and the names of files change what is read; they are for `integrum.draft`.
+
+        Parameters
+        ----------
+        answers
+            The decisions; `integrum.drafting.decision_file.read_decisions` reads them.
+
+        Returns
+        -------
+        tuple of Settled
+            What became of each of them.
+        """
+        from integrum.drafting.settle import settle
+
+        self.answers = tuple(joined([*self.answers, *answers]))
+        found = tuple(settle(self, answers))
+        self.settled = (*self.settled, *found)
+        return found
+
+    def join(self, column: str, header: str, why: str) -> None:
+        """Make a header one of a column; a column of its own that it had becomes part of that one."""
+        guess = next((one for one in self.guesses if (one.column, one.header) == (column, header)), None)
+        twin = next((one for one in self.plan.columns if one.name == header), None)
+        self.plan = accept_guess(self.plan, column, header)
+        if twin is not None:
+            self.remarks = {
+                key: lines for key, lines in self.remarks.items() if key != ("columns", twin.name)
+            }
+        said = f" ({guess.score:.2f}: {guess.because})" if guess and guess.score and guess.because else ""
+        self.decide_again(column)
+        self.remark(column, f'"{header}": {why}{said}')
+
+    def keep_apart(self, column: str, header: str) -> None:
+        """Say that a header is not one of a column; it is not offered again."""
+        self.plan = refuse_guess(self.plan, column, header)
+
+    def answered(self, answer: Answer) -> None:
+        """Keep a decision with the plan."""
+        self.answers = tuple(joined([*self.answers, answer]))
+
     def remark(self, column: str, line: str) -> None:
         """Add a line to the comments on a column."""
         key = ("columns", column)
         self.remarks = {**self.remarks, key: [*self.remarks.get(key, ()), clipped(line, 400)]}
 
     def save(self, path: str | Path) -> Path:
-        """Write the plan file; its paths become relative to the folder of `path`.
+        """Write the plan file; its paths become relative to the folder of `path`. What was decided is kept beside it.
 
         Parameters
         ----------
@@ -179,7 +249,48 @@ class Draft:
         path = Path(path)
         path.parent.mkdir(parents=True, exist_ok=True)
         path.write_text(self.text(path.parent), encoding="utf-8")
+        if self.answers:
+            decisions_beside(path).write_text(decisions_text(self.answers, path.name), encoding="utf-8")
         return path
+
+    def page(self, plan: str | Path, *, replace: bool = False) -> DraftPage:
+        """Write a page to look at and decide on, beside a plan file.
+
+        Parameters
+        ----------
+        plan
+            The plan file that the draft is saved to. The page of ``lakes.toml`` is ``lakes-draft.html``.
+        replace
+            Whether a page that is not as Integrum made it may be written over.
+
+        Returns
+        -------
+        DraftPage
+            Where it is. It holds all that it needs, loads nothing from elsewhere and sends nothing.
+
+        Raises
+        ------
+        OutputError
+            When the page cannot be written, or another one is in its place.
+        PlanError
+            When the draft was not made from a survey.
+
+        Examples
+        --------
+        >>> import integrum as ig, tempfile, pathlib
+        >>> folder = pathlib.Path(tempfile.mkdtemp())
+        >>> _ = (folder / "2021.csv").write_text("day,depth\\n2021-05-01,3.2\\n")
+        >>> ig.draft(folder).page(folder / "lakes.toml").path.name
+        'lakes-draft.html'
+        """
+        from integrum.drafting.page import DraftPage, page_of
+        from integrum.pages.page import write_page
+
+        plan = Path(plan)
+        if self.survey is None:
+            raise PlanError("a page needs a draft that was made from sources")
+        place = plan.with_name(f"{plan.stem}-draft.html")
+        return DraftPage(write_page(place, page_of(self, self.survey, plan), replace), plan)
 
     def text(self, folder: str | Path) -> str:
         """The plan file as text, with paths relative to a folder."""
@@ -267,19 +378,14 @@ class OpenGuess:
 
     def accept(self, why: str = "accepted") -> None:
         """Decide that the header belongs to the column; a column of its own that it had becomes part of that one."""
-        draft = self.draft
-        twin = next((one for one in draft.plan.columns if one.name == self.header), None)
-        draft.plan = accept_guess(draft.plan, self.column, self.header)
-        if twin is not None:
-            kept = {key: lines for key, lines in draft.remarks.items() if key != ("columns", twin.name)}
-            draft.remarks = kept
-        said = f" ({self.score:.2f}: {self.because})" if self.score and self.because else ""
-        draft.decide_again(self.column)
-        draft.remark(self.column, f'"{self.header}": {why}{said}')
+        self.draft.join(self.column, self.header, why)
+        if why in ("accepted", "decided"):  # by a person, and not for its score
+            self.draft.answered(SameName(self.column, self.header, True))
 
     def refuse(self) -> None:
         """Decide that the header never belongs to the column; it is not offered again."""
-        self.draft.plan = refuse_guess(self.draft.plan, self.column, self.header)
+        self.draft.keep_apart(self.column, self.header)
+        self.draft.answered(SameName(self.column, self.header, False))
 
 
 @dataclass(frozen=True)
@@ -307,10 +413,12 @@ class OpenValue:
     def accept(self) -> None:
         """Decide that it is: `values` of the column says so."""
         self.draft.plan = accept_value(self.draft.plan, self.column, self.value)
+        self.draft.answered(SameValue(self.column, self.value, self.other, True))
 
     def refuse(self) -> None:
         """Decide that it is not; it is not offered again."""
         self.draft.plan = refuse_value(self.draft.plan, self.column, self.value)
+        self.draft.answered(SameValue(self.column, self.value, self.other, False))
 
 
 def near_place(place: str, folder: Path) -> str:

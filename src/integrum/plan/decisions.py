@@ -119,6 +119,45 @@ def refuse_value(plan: Plan, column: str, value: str) -> Plan:
     return _with_value(plan, _column(plan, column), value, value)
 
 
+def accept_value_as(plan: Plan, column: str, value: str, other: str) -> Plan:
+    """Decide what a value of a column is written as, whether or not it was offered.
+
+    Raises PlanError when there is no such column.
+
+    Examples
+    --------
+    >>> from integrum.plan.sources import Sources
+    >>> plan = Plan([Sources("visits")], [Column("habitat")])
+    >>> accept_value_as(plan, "habitat", "reed bed", "Reed bed").columns[0].values
+    {'reed bed': 'Reed bed'}
+    """
+    return _with_value(plan, _column(plan, column), value, other)
+
+
+def header_apart(plan: Plan, column: str, header: str) -> Plan:
+    """Take a header out of a column; it becomes a column of its own, right behind it.
+
+    Raises PlanError when there is no such column, or it does not have the header.
+
+    Examples
+    --------
+    >>> from integrum.plan.sources import Sources
+    >>> plan = Plan([Sources("loggers")], [Column("water_temp", "number", also=["T", "temp"], unit="degC")])
+    >>> [(one.name, one.headers, one.never) for one in header_apart(plan, "water_temp", "T").columns]
+    [('water_temp', ('water_temp', 'temp'), ('T',)), ('T', ('T',), ())]
+    """
+    target = _column(plan, column)
+    if header not in target.headers:
+        raise PlanError(f'"{header}" is not a header of "{column}"', "columns")
+    taken = [one for one in target.others if one.header == header]
+    left = [one for one in target.also if (one if isinstance(one, str) else one.header) != header]
+    kept = replace(target, also=left, never=tuple(dict.fromkeys((*target.never, header))))
+    unit = next((one.unit for one in taken if one.unit), "")
+    made = Column(header, target.type, missing=target.missing, unit=unit)
+    columns = [one for each in plan.columns for one in ((kept, made) if each is target else (each,))]
+    return replace(plan, columns=columns)
+
+
 def _with_value(plan: Plan, target: Column, value: str, other: str) -> Plan:
     left = [one for one in target.alike if one.value != value]
     decided = replace(target, alike=left, values={**target.values, value: other})

@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Hashable, Iterable, Mapping, Sequence
-from dataclasses import dataclass
+from collections.abc import Collection, Hashable, Iterable, Mapping, Sequence
+from dataclasses import dataclass, replace
 
 from integrum.columns.header import Header
 from integrum.deciding.column import Evidence, decide
 from integrum.deciding.decision import Decision
+from integrum.deciding.places import said_by
 from integrum.deciding.seen import Range, Seen
 from integrum.engine.ledger import SourceSummary
 from integrum.engine.matched import Matched
@@ -85,12 +86,16 @@ class ColumnValues:
             [each for one in some for each in one.seen], [each for one in some for each in one.ranges], units
         )
 
-    def decide(self, names: Iterable[str], unit: str = "", wanted: str = "") -> Decision:
+    def decide(
+        self, names: Iterable[str], unit: str = "", wanted: str = "", missing: Collection[str] = ()
+    ) -> Decision:
         """Decide about a column that has some names.
 
-        `unit`, `wanted`: the unit and the type that are given for it, if they are.
+        `unit`, `wanted`, `missing`: the unit, the type and missing codes that are given for it, if they are.
         """
         some = self.of(names)
+        if missing:
+            some = replace(some, seen=[one for one in some.seen if said_by(one) not in missing])
         given = unit or max(some.units, key=lambda one: some.units[one], default="")
         shown = self._shown.of(some.seen)
         return decide(

@@ -12,7 +12,7 @@ from integrum.problems import clipped, visible
 from integrum.reading.cutting import cut
 from integrum.reading.head import Head, read_above, read_head
 from integrum.reading.left_out import raw_text
-from integrum.reading.parsing import parse
+from integrum.reading.parsing import Rows, parse
 from integrum.reading.parts import BESIDE, BLANK, DATA, SET_ASIDE, Part
 from integrum.reading.pieces import Piece, load
 from integrum.reading.records import spans
@@ -109,7 +109,7 @@ def look_at(source: Source, detected: Detected) -> OneSource:
     rows: list[SeenRow] = []
     read_above(source, detected.layout, lambda *row: rows.append(SeenRow(*row)))
     for piece in cut(source, 0, 1, head, detected.layout, keep=True):
-        rows += _below(piece, source, head, detected.layout)
+        rows += rows_of_piece(piece, source, head, detected.layout)[0]
         if len(rows) >= _MOST_ROWS:
             break
     return OneSource(
@@ -117,11 +117,15 @@ def look_at(source: Source, detected: Detected) -> OneSource:
     )
 
 
-def _below(piece: Piece, source: Source, head: Head, layout: Layout) -> Iterator[SeenRow]:
+def rows_of_piece(piece: Piece, source: Source, head: Head, layout: Layout) -> tuple[list[SeenRow], Rows]:
+    """The rows of a piece that has its text, each with its part; and the rows of data among them, parsed."""
     dialect = head.format.dialect
     parsed = parse([load(piece, source, layout)], head.header, head.format)
     part_of = dict.fromkeys(parsed.row.tolist(), DATA)
     part_of |= {one.row: one.part for one in parsed.left_out if one.part != BESIDE}
     part_of |= {one.row: SET_ASIDE for one in parsed.aside if one.is_row}
-    for row, (start, end) in enumerate(spans(piece.text or b"", dialect, last=True), piece.first_row):
-        yield SeenRow(row, part_of.get(row, BLANK), raw_text((piece.text or b"")[start:end]))
+    text = piece.text or b""
+    return [
+        SeenRow(row, part_of.get(row, BLANK), raw_text(text[start:end]))
+        for row, (start, end) in enumerate(spans(text, dialect, last=True), piece.first_row)
+    ], parsed

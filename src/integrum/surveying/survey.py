@@ -35,6 +35,7 @@ from integrum.measures.set_aside import ASIDE
 from integrum.naming.coverage import coverage_of
 from integrum.naming.expectation import against_expectation
 from integrum.naming.identifiers import Identified, identify
+from integrum.plan.layout import Layout
 from integrum.plan.model import Plan
 from integrum.problems import Problem
 from integrum.reading.head import Head
@@ -57,6 +58,7 @@ from integrum.workers.progress import Watch
 _MUCH = 0.1
 # a guess that is less sure than that is told of
 _TOLD = 0.75
+_BY_PERSON = ("decided by a person",)
 
 
 def survey_found(
@@ -66,6 +68,7 @@ def survey_found(
     scratch: Path | None = None,
     watch: Watch | None = None,
     in_flight: int = 0,
+    decided: Mapping[str, Layout] | None = None,
 ) -> Survey:
     """Look at all values of all sources.
 
@@ -77,8 +80,17 @@ def survey_found(
         Is called with the name of the source at hand, the bytes done and the bytes in all.
     in_flight
         Bytes of sources that may be under work at one time; 0: one piece for each worker, and one more.
+    decided
+        The layouts of some sources, by their names, as a person has decided them.
     """
     looked_at, passed = _tables(detect_layouts(plan, found.sources, executor, scratch))
+    if decided:
+        looked_at = [
+            (source, replace(one, layout=decided[source.name], confidence=1.0, evidence=_BY_PERSON, doubt=""))
+            if source.name in decided
+            else (source, one)
+            for source, one in looked_at
+        ]
     sources = tuple(source for source, _ in looked_at)
     detected = tuple(one for _, one in looked_at)
     layouts = [source.written(one.layout) for source, one in looked_at]

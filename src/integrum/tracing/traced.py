@@ -6,10 +6,10 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from itertools import zip_longest
 
+from integrum.columns.explaining import AS_IT_IS
 from integrum.plan.layout import SPACES
 from integrum.problems import clipped, visible
 from integrum.reading.records import Dialect
-from integrum.tracing.explaining import AS_IT_IS
 
 _WIDTH, _BEFORE = 100, 30
 _WIDEST = 34

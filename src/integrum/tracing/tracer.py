@@ -9,6 +9,7 @@ from datetime import date, time
 from typing import Any
 
 from integrum.columns.binding import Binding, conversion
+from integrum.columns.explaining import explain
 from integrum.engine.ledger import SourceSummary
 from integrum.errors import OutputError
 from integrum.plan.column import Column
@@ -18,7 +19,6 @@ from integrum.reading.records import Dialect
 from integrum.recording.read import Record
 from integrum.recording.write import WrittenOutput
 from integrum.sources.source import Source
-from integrum.tracing.explaining import explain
 from integrum.tracing.source import SourceAgain, SourceRow, sources_again
 from integrum.tracing.table import TableRow
 from integrum.tracing.traced import Traced, TracedValue

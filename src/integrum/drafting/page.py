@@ -1,0 +1,309 @@
+"""The page of a draft: all that there is to look at and to decide, gathered for the template."""
+
+from __future__ import annotations
+
+import os
+import shlex
+from collections.abc import Iterator, Mapping, Sequence
+from dataclasses import dataclass
+from pathlib import Path
+from typing import TYPE_CHECKING, Any
+
+from blake3 import blake3
+
+from integrum.drafting.answers import KINDS, SAID_PARTS
+from integrum.drafting.decision_file import VERSION, decisions_beside
+from integrum.drafting.questions import Question, questions_of
+from integrum.engine.variants import families_of, variants_of
+from integrum.grouped import Group, grouped
+from integrum.pages.page import as_json, drawn, hash_of, part_of_page
+from integrum.pages.pictures import ranges_picture
+from integrum.plan.column import Column
+from integrum.previewing.frequent import frequent_values
+from integrum.previewing.grid import by_variant, grid_of
+from integrum.previewing.paths import paths_of
+from integrum.previewing.samples import Samples
+from integrum.previewing.sources import Looked, in_words, show_sources
+from integrum.previewing.views import ColumnView, NameView, PathsView, Told
+from integrum.problems import clipped, counted
+from integrum.surveying.findings import Survey
+from integrum.surveying.words import difference, headline
+from integrum.values.manner import ORDER_WORDS
+from integrum.values.types import TYPES
+from integrum.version import __version__
+
+if TYPE_CHECKING:
+    from integrum.deciding.decision import Place
+    from integrum.drafting.draft import Draft
+
+# so many letters of columns are on the page; what is beyond is in the plan
+_ROOM = 2_200_000
+_MOST_QUESTIONS, _MOST_GROUPS, _MOST_NAMES, _MOST_TOLD = 400, 60, 12, 5
+_MOST_EVIDENCE = 8
+
+
+@dataclass(frozen=True)
+class DraftPage:
+    """A page that was written; a notebook shows where it is.
+
+    Attributes
+    ----------
+    path
+        The page.
+    plan
+        The plan file that it is about.
+    """
+
+    path: Path
+    plan: Path
+
+    def __str__(self) -> str:
+        return str(self.path)
+
+    def __fspath__(self) -> str:
+        return str(self.path)
+
+    def _repr_html_(self) -> str:
+        from integrum import notebook
+
+        near = os.path.relpath(self.path)
+        said = f"Decide on it, download the decisions, then: ig.draft([], onto={str(self.plan)!r}, decisions=FILE)"
+        return notebook.view(notebook.link(near, f"open {near}"), notebook.line(said, "dim"))
+
+
+@dataclass(frozen=True)
+class ShownGroup:
+    """Like problems."""
+
+    severity: str
+    said: str
+    also: str
+    hint: str
+    code: str
+    source: str  # the source of the first, where its lines are on the page
+    column: str
+
+
+def page_of(draft: Draft, survey: Survey, plan_file: Path) -> str:
+    """The page as HTML.
+
+    Parameters
+    ----------
+    survey
+        What was found in the sources.
+    plan_file
+        The plan that the page is about.
+    """
+    plan, names = draft.plan, [one.source for one in survey.sources]
+    families, family_of = families_of(plan, survey.found, survey.heads)
+    # the survey numbers variants as they are read, and those of sources that are set aside as well
+    variants = variants_of(survey.heads)
+    looked = Looked(
+        survey.found,
+        [one.layout for one in survey.layouts],
+        survey.heads,
+        survey.sources,
+        families,
+        family_of,
+        variants.of_source,
+        lambda number: survey.layouts[number].evidence[:_MOST_EVIDENCE],
+    )
+    questions = questions_of(draft)
+    place = {name: number for number, name in enumerate(names)}
+    named = [*(one.source for one in questions), *(one.source for one in survey.problems)]
+    wanted = [place[one] for one in named if one in place]
+    said = {one.number: difference(one, survey) for one in survey.variants} if survey.columns else {}
+    columns = [column for column in plan.columns if column.name not in plan.identifiers]
+    shown = show_sources(looked, columns, wanted, said)
+    on_page = {view.name for variant in shown.variants for view in variant.sources}
+    views = list(_columns(draft, survey, shown.samples, names))
+    cut = _fitting(views)
+    grid = grid_of(
+        columns,
+        by_variant(families, family_of, variants.of_source, len(variants.names)),
+        variants.of_source,
+        names,
+        survey.problems,
+    )
+    problems = [one for one in survey.problems if one.code != "repeated-rows"]
+    twice = [one for one in survey.problems if one.code in _TWICE]
+    script = part_of_page("draft.js")
+    style = part_of_page("base.css") + part_of_page("draft.css")
+    data = {
+        "version": VERSION,
+        "plan": plan_file.name,
+        "file": decisions_beside(plan_file).name,
+        "kept": [one.as_data() for one in draft.answers],
+        "subjects": {about: [*kind.by] for about, kind in KINDS.items()},
+        "types": list(TYPES),
+        "parts": [[str(part), said] for part, said in SAID_PARTS.items()],
+        "date_orders": ORDER_WORDS,
+        "grid": grid,
+    }
+    data["id"] = blake3(repr([plan_file.name, names, len(plan.columns)]).encode()).hexdigest()[:16]
+    return drawn(
+        "draft.html.jinja",
+        title=plan_file.name,
+        headline=headline(survey),
+        style=style,
+        script=script,
+        policy=f"default-src 'none'; style-src {hash_of(style)}; script-src {hash_of(script)}; base-uri 'none'; "
+        "form-action 'none'",
+        data=as_json(data),
+        questions=[_shown_question(one, on_page) for one in questions[:_MOST_QUESTIONS]],
+        more_questions=max(len(questions) - _MOST_QUESTIONS, 0),
+        answers=[str(one) for one in draft.answers],
+        misfits=[(str(one.answer), one.became) for one in draft.settled if not one.fits],
+        groups=[_shown_group(one, on_page) for one in grouped(problems)[:_MOST_GROUPS]],
+        more_groups=max(len(grouped(problems)) - _MOST_GROUPS, 0),
+        twice=[_shown_group(one, on_page) for one in grouped(twice)],
+        variants=[one for one in shown.variants if one.sources],
+        more_variants=sum(not one.sources for one in shown.variants),
+        hidden=sum(one.others for one in shown.variants),
+        columns=views[:cut],
+        more_columns=len(views) - cut,
+        left_out=shown.left_out,
+        paths=list(_paths(draft, survey)),
+        identifiers=[column for column in plan.columns if column.name in plan.identifiers],
+        plan_command=_quoted(str(plan_file.name)),
+        decisions=decisions_beside(plan_file).name,
+        made_by=f"Made by Integrum {__version__}.",
+    )
+
+
+_TWICE = ("repeated-rows", "rows-in-two-sources", "same-content")
+
+
+def _shown_question(one: Question, on_page: set[str]) -> dict[str, Any]:
+    beside = None
+    if one.beside:
+        values = one.beside.values
+        count = max(map(len, values), default=0)
+        beside = {
+            "names": one.beside.names,
+            "sources": one.beside.sources,
+            "rows": [tuple(each[at] if at < len(each) else "" for each in values) for at in range(count)],
+        }
+    return {
+        "said": one.said,
+        "kind": one.kind,
+        "because": one.because,
+        "choices": [(choice.said, [answer.as_data() for answer in choice.answers]) for choice in one.choices],
+        "cost": one.cost,
+        "column": one.column,
+        "source": one.source if one.source in on_page else "",
+        "beside": beside,
+    }
+
+
+def _shown_group(group: Group, on_page: set[str]) -> ShownGroup:
+    first = group.first
+    said = group.lines[0].partition(": ")[2].removesuffix(f" [{first.code}]")
+    return ShownGroup(
+        first.severity,
+        said,
+        "" if len(group.lines) == 1 else group.also(),
+        first.hint,
+        first.code,
+        first.source if first.source in on_page else "",
+        first.column,
+    )
+
+
+def _columns(
+    draft: Draft, survey: Survey, samples: Mapping[str, Samples], names: Sequence[str]
+) -> Iterator[ColumnView]:
+    having: dict[str, list[int]] = {}
+    for one in survey.known:
+        having[one.name] = [at for at in range(len(names)) if one.sources >> at & 1]
+    identifiers = draft.plan.identifiers
+    present = sum(one.is_assembled for one in survey.sources)
+    for column in draft.plan.columns:
+        if column.name in identifiers:
+            continue
+        yield _column(draft, survey, column, samples.get(column.name, Samples()), names, having, present)
+
+
+def _column(
+    draft: Draft,
+    survey: Survey,
+    column: Column,
+    samples: Samples,
+    names: Sequence[str],
+    having: Mapping[str, Sequence[int]],
+    present: int,
+) -> ColumnView:
+    values = survey.values
+    headers = [each for each in (*column.headers, *column.from_) if values and values.has(each)]
+    some = values.of(headers) if values else None
+    there = {at for header in headers for at in having.get(header, ())}
+    made = values.decide(headers, column.unit, column.type, column.missing) if values and headers else None
+    picture, frequent = frequent_values(column.name, samples)
+    reach = ""
+    if some and some.ranges and column.kind.is_number:
+        said = f"{column.name} by source, from the least to the greatest value"
+        ranges = [
+            (one.source, one.least, one.median, one.greatest) for one in some.ranges if one.least == one.least
+        ]
+        picture, frequent = ranges_picture(said, len(names), ranges), ()
+        least, greatest = min(one[1] for one in ranges), max(one[3] for one in ranges)
+        reach = f"{least:,.6g} to {greatest:,.6g}" if ranges else ""
+    missing = {one.text: _told(one, names) for one in (made.missing if made else ())}
+    bad = made.bad if made and column.type != "text" else made.against if made else ()
+    filled = sum(one.count for one in some.seen) if some else 0
+    return ColumnView(
+        column.name,
+        column.type,
+        column.unit,
+        column.description,
+        f"{counted(filled, 'value')} {in_words(len(there), present)}"
+        if there
+        else "no source has this column",
+        tuple(_names(column, headers, having, names)[:_MOST_NAMES]),
+        tuple(samples.shown),
+        tuple(missing.get(code, Told(code, 0, "")) for code in column.missing),
+        tuple(_told(one, names) for one in bad[:_MOST_TOLD]),
+        max(len(bad) - _MOST_TOLD, 0),
+        picture,
+        reach,
+        frequent,
+        tuple(draft.remarks.get(("columns", column.name), ()))[:_MOST_EVIDENCE],
+        max(len(headers) - _MOST_NAMES, 0),
+        undecided=column.undecided,
+    )
+
+
+def _names(
+    column: Column, headers: Sequence[str], having: Mapping[str, Sequence[int]], names: Sequence[str]
+) -> list[NameView]:
+    found = []
+    for header in headers:
+        some = having.get(header, ())
+        found.append(NameView(header, column.unit_of(header), len(some), names[some[0]] if some else ""))
+    return sorted(found, key=lambda one: (one.header != column.name, -one.sources))
+
+
+def _told(place: Place, names: Sequence[str]) -> Told:
+    return Told(clipped(place.text, 60), place.count, f"{names[place.source]}, row {place.row:,}")
+
+
+def _fitting(views: Sequence[ColumnView]) -> int:
+    """How many columns there is room for."""
+    room = _ROOM
+    for at, view in enumerate(views):
+        room -= 1_500 + len(view.picture) + sum(250 + len(one.raw) + len(one.source) for one in view.samples)
+        if room < 0:
+            return at
+    return len(views)
+
+
+def _paths(draft: Draft, survey: Survey) -> Iterator[PathsView]:
+    for number, group in enumerate(survey.groups, 1):
+        names = [one.file for one in survey.sources if one.group == number]
+        if (found := paths_of(group, names)) is not None:
+            yield found
+    del draft
+
+
+def _quoted(text: str) -> str:
+    return shlex.quote(text)

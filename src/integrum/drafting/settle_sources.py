@@ -1,0 +1,208 @@
+"""Do to groups of sources what a person has decided: which are wanted, what their names give, what their lines are."""
+
+from __future__ import annotations
+
+import os
+from collections.abc import Iterable, Iterator, Mapping, Sequence
+from dataclasses import dataclass, field, replace
+from pathlib import Path
+
+from integrum.detecting.detect import Detected
+from integrum.drafting.answers import Answer, KeepSource, LinePart, NamesOfFiles
+from integrum.drafting.draft import near_place
+from integrum.drafting.lines import with_parts
+from integrum.drafting.places import literal
+from integrum.drafting.settle import MADE, THERE, Settled
+from integrum.errors import PlanError
+from integrum.naming.proposal import fitting
+from integrum.plan.layout import Layout
+from integrum.plan.sources import Sources
+from integrum.problems import SourceFault
+from integrum.reading.head import Head
+from integrum.sources.patterns import is_excluded
+from integrum.sources.suffixes import unpacked_name
+from integrum.surveying.findings import Survey
+from integrum.surveying.look import SeenRow, look_at
+
+
+@dataclass
+class Regrouped:
+    """Groups of sources, and the layouts of some sources, as they have been decided."""
+
+    groups: list[Sources]
+    layouts: dict[str, Layout] = field(default_factory=dict)  # by the name of a source
+    settled: list[Settled] = field(default_factory=list)
+
+
+def regroup(groups: Sequence[Sources], survey: Survey, answers: Iterable[Answer]) -> Regrouped:
+    """Do what has been decided about what is read.
+
+    Parameters
+    ----------
+    groups
+        The groups that were surveyed.
+    survey
+        What was found in them.
+    answers
+        The decisions; those about columns are passed over.
+    """
+    made = Regrouped(list(groups))
+    lines: dict[str, list[LinePart]] = {}
+    for one in answers:
+        if isinstance(one, LinePart):
+            lines.setdefault(one.source, []).append(one)
+            continue
+        if not isinstance(one, (KeepSource, NamesOfFiles)):
+            continue
+        before = list(made.groups)
+        try:
+            if isinstance(one, KeepSource):
+                _keep_source(made, survey, one)
+            else:
+                _names_of_files(made, survey, one)
+            became = THERE if made.groups == before else MADE
+        except PlanError as error:
+            made.groups, became = before, error.message
+        made.settled.append(Settled(one, became))
+    for name, some in lines.items():
+        made.settled += _lines(made, survey, name, some)
+    return made
+
+
+def _keep_source(made: Regrouped, survey: Survey, one: KeepSource) -> None:
+    at = next((at for at, each in enumerate(survey.sources) if each.source == one.source), None)
+    if one.keep:
+        pattern = literal(one.source)
+        made.groups = [
+            replace(group, exclude=[each for each in group.exclude if each != pattern])
+            if pattern in group.exclude
+            else group
+            for group in made.groups
+        ]
+        if at is None and not any(pattern in group.exclude for group in made.groups) and not made.groups:
+            raise PlanError("there is no such source now")
+        return
+    if at is None:
+        if any(is_excluded(one.source, tuple(group.exclude)) for group in made.groups):
+            return
+        raise PlanError("there is no such source now")
+    summary = survey.sources[at]
+    number = summary.group - 1
+    group = made.groups[number]
+    if summary.sheet:
+        twins = [
+            each for each in survey.sources if each.sheet == summary.sheet and each.group == summary.group
+        ]
+        if len(twins) > 1:
+            raise PlanError(
+                f"other workbooks of its group have a sheet {summary.sheet}, too; give this workbook a group of its own "
+                "in the plan, with `sheets`"
+            )
+        made.groups[number] = replace(group, sheets=[*group.sheets, f"!{summary.sheet}"])
+        return
+    pattern = literal(summary.file)
+    others = [
+        each.file for each in survey.sources if each.file != summary.file and each.group == summary.group
+    ]
+    if any(is_excluded(name, (pattern,)) for name in others):
+        raise PlanError(
+            "another file of its group has the same name in a folder; write `exclude` in the plan"
+        )
+    made.groups[number] = replace(group, exclude=[*group.exclude, pattern])
+
+
+def _names_of_files(made: Regrouped, survey: Survey, one: NamesOfFiles) -> None:
+    fits = False
+    for number, group in enumerate(made.groups, 1):
+        own = group.schemes
+        if one.scheme in own or (one.use and one.use in own):
+            fits = True
+            new = [one.use if each == one.scheme else each for each in own]
+            made.groups[number - 1] = replace(group, ids=[each for each in new if each])
+        elif not own:
+            names = {each.file for each in survey.sources if each.group == number}
+            if names and fitting(one.scheme, sorted(map(unpacked_name, names))).fits:
+                fits = True
+                if one.use:
+                    made.groups[number - 1] = replace(group, ids=one.use)
+    if not fits:
+        raise PlanError("no names of files fit it now")
+
+
+def _lines(made: Regrouped, survey: Survey, name: str, some: Sequence[LinePart]) -> Iterator[Settled]:
+    """Decide about the lines of a source, and of all that are laid out like it."""
+    at = next((at for at, each in enumerate(survey.sources) if each.source == name), None)
+    if at is None:
+        yield from (Settled(one, "there is no such source now") for one in some)
+        return
+    old = survey.layouts[at].layout
+    head, source = survey.heads[at], survey.found[at]
+    try:
+        rows: Sequence[SeenRow] = look_at(source, Detected(old)).rows
+    except SourceFault:
+        rows = ()
+    parts = {one.row: one.part for one in some}
+    layout, why = with_parts(old, parts, rows, head if isinstance(head, Head) else None)
+    for one in some:
+        there = not why.get(one.row) and layout == old
+        yield Settled(one, why.get(one.row) or (THERE if there else MADE))
+    if layout == old:
+        return
+    for number in _laid_out_like(survey, at):
+        made.layouts[survey.sources[number].source] = layout
+
+
+def _laid_out_like(survey: Survey, at: int) -> list[int]:
+    """The sources of the same group that have the same layout and the same header."""
+    head, group = survey.heads[at], survey.sources[at].group
+    if not isinstance(head, Head):
+        return [at]
+    return [
+        number
+        for number, other in enumerate(survey.heads)
+        if isinstance(other, Head)
+        and survey.sources[number].group == group
+        and survey.layouts[number].layout == survey.layouts[at].layout
+        and other.header.names == head.header.names
+    ]
+
+
+def in_groups(
+    groups: Sequence[Sources], survey: Survey, layouts: Mapping[str, Layout], folder: Path
+) -> list[Sources]:
+    """Groups of a plan with layouts that have been decided: in place where they are for a whole group, else in new groups.
+
+    Parameters
+    ----------
+    groups
+        The groups; those of the survey are the first ones, perhaps with other keys.
+    layouts
+        The layout of each source that has another one now, by its name.
+    folder
+        What the paths of the groups are relative to.
+    """
+    result = list(groups)
+    added: list[Sources] = []
+    for number, group in enumerate(groups, 1):
+        here = [at for at, one in enumerate(survey.sources) if one.group == number]
+        for old in dict.fromkeys(repr(survey.layouts[at].layout) for at in here):
+            same = [at for at in here if repr(survey.layouts[at].layout) == old]
+            changed = [at for at in same if survey.sources[at].source in layouts]
+            if not changed:
+                continue
+            new = layouts[survey.sources[changed[0]].source]
+            before = survey.layouts[changed[0]].layout
+            if len(changed) == len(same) and not group.layouts:
+                result[number - 1] = replace(result[number - 1], layout=new)
+            elif len(changed) == len(same) and before in group.layouts:
+                every = [new if each == before else each for each in result[number - 1].layouts]
+                result[number - 1] = replace(result[number - 1], layouts=every)
+            else:
+                files = list(dict.fromkeys(survey.sources[at].file for at in changed))
+                places = [near_place(os.path.join(survey.base, file), folder) for file in files]
+                own = replace(group, find=places, exclude=(), layouts=(), layout=new, expect=None, group="")
+                added.append(own)
+                kept = result[number - 1]
+                out = dict.fromkeys((*kept.exclude, *map(literal, files)))
+                result[number - 1] = replace(kept, exclude=list(out))
+    return [*result, *added]

@@ -1,0 +1,1 @@
+"""Pages that a browser shows: the templates, and how they are written."""

@@ -1,0 +1,91 @@
+"""Small pictures of a column as SVG: ranges by source, and how often values are there."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+from markupsafe import Markup, escape
+
+from integrum.problems import visible
+
+_WIDTH, _HEIGHT, _ROW = 320.0, 64.0, 9.0
+# so many sources are drawn on their own; more are put together
+MOST = 150
+# so many values have a shade of their own
+SHADES = 5
+
+
+def ranges_picture(said: str, count: int, ranges: Sequence[tuple[int, float, float, float]]) -> Markup:
+    """A bar from the least to the greatest value of each source, with a mark at the median.
+
+    Parameters
+    ----------
+    said
+        What it shows, for those who do not see it.
+    count
+        How many sources there are.
+    ranges
+        The number of a source, the least value, the median and the greatest.
+
+    Examples
+    --------
+    >>> str(ranges_picture("depth by source", 2, [(0, 1.0, 2.0, 3.0)])).startswith('<svg class="picture" viewBox=')
+    True
+    """
+    if not ranges:
+        return Markup("")
+    groups = min(count, MOST)
+    together: dict[int, tuple[float, float, list[float]]] = {}
+    for number, least, median, greatest in ranges:
+        at = number * groups // max(count, 1)
+        low, high, medians = together.get(at, (least, greatest, []))
+        together[at] = (min(low, least), max(high, greatest), [*medians, median])
+    bottom = min(low for low, _, _ in together.values())
+    top = max(high for _, high, _ in together.values())
+    room = (top - bottom) or abs(top) or 1.0
+    step = _WIDTH / max(groups, 12)
+    bars, marks = [], []
+    for at, (low, high, medians) in sorted(together.items()):
+        x, wide = at * step + 0.14 * step, 0.72 * step
+        y = _down(high, bottom, room)
+        tall = max(_down(low, bottom, room) - y, 2.0)
+        bars.append(f"M{x:.1f} {y:.1f}h{wide:.1f}v{tall:.1f}h-{wide:.1f}z")
+        middle = sorted(medians)[len(medians) // 2]
+        marks.append(f"M{x:.1f} {_down(middle, bottom, room) - 0.8:.1f}h{wide:.1f}v1.6h-{wide:.1f}z")
+    inner = f'<path class="bar" d="{"".join(bars)}"/><path class="mark" d="{"".join(marks)}"/>'
+    return _svg(said, _HEIGHT + 4, inner)
+
+
+def _down(value: float, bottom: float, room: float) -> float:
+    return 2 + _HEIGHT * (1 - (value - bottom) / room)
+
+
+def shares_picture(said: str, rows: Sequence[Sequence[int]]) -> Markup:
+    """A row for each source, divided by how often its values are there; the last part is for all others.
+
+    `rows`: by source the counts of the same values, at most `SHADES`, and of the rest.
+
+    Examples
+    --------
+    >>> str(shares_picture("habitat", [[3, 1, 0]])).count("<path")
+    2
+    """
+    drawn: dict[int, list[str]] = {}
+    for number, counts in enumerate(rows):
+        total = sum(counts)
+        x = 0.0
+        for at, count in enumerate(counts):
+            wide = _WIDTH * count / total if total else 0
+            if wide:
+                shade = SHADES if at == len(counts) - 1 else at
+                drawn.setdefault(shade, []).append(f"M{x:.1f} {number * _ROW:.1f}h{wide:.1f}v7h-{wide:.1f}z")
+            x += wide
+    paths = "".join(f'<path class="s{shade}" d="{"".join(some)}"/>' for shade, some in sorted(drawn.items()))
+    return _svg(said, max(len(rows), 1) * _ROW, paths) if drawn else Markup("")
+
+
+def _svg(said: str, height: float, inner: str) -> Markup:
+    label = escape(visible(said))
+    return Markup(
+        f'<svg class="picture" viewBox="0 0 {_WIDTH:.0f} {height:.0f}" role="img" aria-label="{label}">{inner}</svg>'
+    )

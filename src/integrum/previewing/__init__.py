@@ -1,0 +1,1 @@
+"""What a page shows of sources and columns, before a run and after it."""

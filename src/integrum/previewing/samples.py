@@ -1,0 +1,106 @@
+"""Some values of each column as they are written and as they will be, from several sources."""
+
+from __future__ import annotations
+
+from collections import Counter
+from collections.abc import Sequence
+from dataclasses import dataclass, field
+from typing import Any
+
+from integrum.columns.explaining import explain
+from integrum.engine.variants import Family
+from integrum.plan.column import Column
+from integrum.previewing.ends import Ends
+from integrum.previewing.views import Sample
+from integrum.problems import clipped
+from integrum.reading.parsing import Rows
+from integrum.reading.wide_rows import rows_of_cells
+
+# so many rows of a source are looked at; so many of its values are shown, from so many sources
+_ROWS, _VALUES, _UNCHANGED, _SOURCES = 400, 3, 2, 4
+_LONGEST = 80
+_DISTINCT = 12
+
+
+@dataclass
+class Samples:
+    """What some sources have of one column."""
+
+    shown: list[Sample] = field(default_factory=list)
+    sources: int = 0
+    counts: list[tuple[str, Counter[str]]] = field(
+        default_factory=list
+    )  # by source how often its values are there
+
+
+def take_samples(
+    found: dict[str, Samples],
+    source: str,
+    ends: Ends,
+    family: Family,
+    columns: Sequence[Column],
+) -> None:
+    """Add the values of a source to those of its columns.
+
+    Parameters
+    ----------
+    found
+        By column, those of the sources before.
+    """
+    if ends.first is None or not len(ends.first.row):
+        return
+    rows = _some(ends.first)
+    wide = family.bound.wide
+    if wide is not None:
+        rows = rows_of_cells(rows, wide)[0]
+    bindings = {one.column: one for one in family.bound.bindings}
+    for column in columns:
+        binding = bindings.get(column.name)
+        if binding is None or not binding.positions:
+            continue
+        own = column.read if isinstance(column.read, str) else "a function of your own" if column.read else ""
+        cells = [rows.columns[at].to_pylist() for at in binding.positions]
+        here = found.setdefault(column.name, Samples())
+        counts: Counter[str] = Counter()
+        places: dict[tuple[Any, ...], int] = {}
+        for at, row in enumerate(zip(*cells, strict=True)):
+            text = next((cell for cell in row if cell is not None), None)
+            if text is not None:
+                counts[text.strip()] += 1
+                places.setdefault(row, at)
+        here.counts.append((source, counts))
+        if here.sources >= _SOURCES or not places:
+            continue
+        here.sources += 1
+        made = []
+        for row, at in list(places.items())[:_DISTINCT]:
+            value, said = explain(column, binding, row, own)
+            raw = " | ".join(cell for cell in row if cell is not None)
+            made.append(
+                Sample(
+                    source,
+                    int(rows.row[at]),
+                    clipped(raw, _LONGEST),
+                    None if value is None else clipped(value, _LONGEST),
+                    said,
+                    value == raw,
+                )
+            )
+        here.shown += _worth(made)
+
+
+def _some(rows: Rows) -> Rows:
+    """The first rows."""
+    columns = [column.slice(0, _ROWS) for column in rows.columns]
+    return Rows(columns, rows.source[:_ROWS], rows.row[:_ROWS], [], rows.blank[:0], rows.repeated[:0])
+
+
+def _worth(made: Sequence[Sample]) -> list[Sample]:
+    """The first value, one of each way to change a value, and others until there are enough."""
+    picked = [made[0]]
+    for one in made[1:]:
+        if not one.is_same and one.said not in {each.said for each in picked}:
+            picked.append(one)
+    changed = any(not one.is_same for one in picked)
+    picked += [one for one in made[1:] if one not in picked]
+    return sorted(picked[: _VALUES if changed else _UNCHANGED], key=lambda one: one.row)

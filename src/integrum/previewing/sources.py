@@ -1,0 +1,168 @@
+"""The sources that a page shows: the first of each variant, some others, and what their lines and values are."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterable, Mapping, Sequence
+from dataclasses import dataclass, field
+
+from integrum.engine.ledger import SourceSummary
+from integrum.engine.variants import Family
+from integrum.plan.column import Column
+from integrum.plan.layout import Layout
+from integrum.previewing.ends import ends_of
+from integrum.previewing.lines import LinesOf, size_of, source_view
+from integrum.previewing.samples import Samples, take_samples
+from integrum.previewing.views import LeftOutView, Line, SourceView, VariantView
+from integrum.problems import SourceFault, counted
+from integrum.reading.head import Head
+from integrum.reading.parts import PARTS
+from integrum.sources.source import Source
+
+# so many letters of lines are on a page, and so many sources are read for it; beyond that only for columns without values
+ROOM, READ, MOST_READ = 1_000_000, 80, 600
+# of each variant so many sources are shown, and of each part that is left out so many rows
+_OF_A_VARIANT, _ROWS_OF_A_PART = 12, 12
+_SHORT = 120
+_ENOUGH = 2
+
+
+@dataclass
+class Shown:
+    """What was read of some sources."""
+
+    variants: list[VariantView] = field(default_factory=list)
+    samples: dict[str, Samples] = field(default_factory=dict)
+    left_out: list[LeftOutView] = field(default_factory=list)
+
+
+@dataclass(frozen=True)
+class Looked:
+    """What is known of the sources that are there."""
+
+    sources: Sequence[Source]
+    layouts: Sequence[Layout]
+    heads: Sequence[Head | SourceFault]
+    summaries: Sequence[SourceSummary]
+    families: Mapping[int, Family]
+    family_of: Sequence[int]
+    variant_of: Sequence[int]
+    # by source: how its layout is known
+    evidence: Callable[[int], Sequence[str]] = lambda _: ()
+    is_there: Callable[[int], bool] = lambda _: True
+
+
+def show_sources(
+    looked: Looked, columns: Sequence[Column], wanted: Iterable[int], differences: Mapping[int, str]
+) -> Shown:
+    """Read the sources that a page shows.
+
+    Parameters
+    ----------
+    columns
+        The columns of the table.
+    wanted
+        Sources that should be shown, such as those of questions and problems.
+    differences
+        By variant what tells it from the first one, in words.
+    """
+    members: dict[int, list[int]] = {}
+    for number, variant in enumerate(looked.variant_of):
+        members.setdefault(variant, []).append(number)
+    order = _order(members, set(wanted))
+    made = Shown()
+    views: dict[int, list[SourceView]] = {}
+    rows: dict[str, list[tuple[str, Line]]] = {}
+    room = ROOM
+    longest = 240 if len(members) < READ else _SHORT
+    for count, number in enumerate(order):
+        if count >= READ and not _has_news(looked, number, made.samples):
+            continue
+        if count >= MOST_READ:
+            break
+        if not looked.is_there(number):
+            continue
+        source, summary, layout = looked.sources[number], looked.summaries[number], looked.layouts[number]
+        ends = ends_of(source, layout, looked.heads[number], summary.ledger.rows)
+        family = looked.families.get(looked.family_of[number])
+        if family is not None:
+            take_samples(made.samples, summary.source, ends, family, columns)
+        variant = looked.variant_of[number]
+        if room <= 0 or len(views.get(variant, ())) >= _OF_A_VARIANT:
+            continue
+        lines = LinesOf(source, layout)
+        view = source_view(
+            summary.source,
+            number,
+            variant,
+            ledger_words(summary),
+            ends,
+            lines,
+            looked.evidence(number),
+            longest,
+        )
+        room -= size_of(view)
+        views.setdefault(variant, []).append(view)
+        for row in [*view.lines, *(lines.line(row, longest) for row in ends.left_out[:_ROWS_OF_A_PART])]:
+            if isinstance(row, Line) and row.proof:
+                some = rows.setdefault(row.part, [])
+                if len(some) < _ROWS_OF_A_PART and (summary.source, row) not in some:
+                    some.append((summary.source, row))
+    for variant in sorted(members, key=lambda one: (one == 0, one)):
+        there = views.get(variant, [])
+        head = next((one for at in members[variant] if isinstance(one := looked.heads[at], Head)), None)
+        made.variants.append(
+            VariantView(
+                variant,
+                len(members[variant]),
+                len(head.header.named) if head else 0,
+                differences.get(variant, ""),
+                tuple(sorted(there, key=lambda one: one.number)),
+                len(members[variant]) - len(there),
+            )
+        )
+    made.left_out = list(_left_out(looked.summaries, rows))
+    return made
+
+
+def _order(members: Mapping[int, Sequence[int]], wanted: set[int]) -> list[int]:
+    """The first source of each variant, then those that are wanted, the last of each, and those between."""
+    firsts = [some[0] for _, some in sorted(members.items(), key=lambda one: (one[0] == 0, one[0]))]
+    lasts = [some[-1] for _, some in sorted(members.items()) if len(some) > 1]
+    rest = [
+        number
+        for at in range(1, _OF_A_VARIANT)
+        for _, some in sorted(members.items())
+        for number in some[at : at + 1]
+    ]
+    return list(dict.fromkeys([*firsts, *sorted(wanted), *lasts, *rest]))
+
+
+def _has_news(looked: Looked, number: int, samples: Mapping[str, Samples]) -> bool:
+    """Whether a source has a column of which too few sources have shown values."""
+    family = looked.families.get(looked.family_of[number])
+    return family is not None and any(
+        one.positions and (one.column not in samples or samples[one.column].sources < _ENOUGH)
+        for one in family.bound.bindings
+    )
+
+
+def _left_out(
+    summaries: Sequence[SourceSummary], rows: Mapping[str, Sequence[tuple[str, Line]]]
+) -> Iterable[LeftOutView]:
+    for part in PARTS:
+        if not part.is_left_out or not part.counted:
+            continue
+        having = [count for one in summaries if (count := one.ledger.counts.get(part, 0))]
+        if having:
+            yield LeftOutView(str(part), part.words, sum(having), len(having), tuple(rows.get(str(part), ())))
+
+
+def ledger_words(summary: SourceSummary) -> str:
+    """What the rows of a source are."""
+    there = [f"{count:,} {part.words}" for part, count in summary.ledger.counts.items() if count]
+    return f"{counted(summary.ledger.rows, 'row')}: {', '.join(there)}" if there else "no rows were read"
+
+
+def in_words(count: int, of: int) -> str:
+    """How many sources have something."""
+    return "in every source" if count == of else f"in {count:,} of {counted(of, 'source')}"
