@@ -117,4 +117,6 @@ def _is_count(value: Any) -> bool:
 def _short(value: Any) -> object:
     if isinstance(value, Mapping):
         return ", ".join(f"{key}: {said}" for key, said in value.items())
+    if isinstance(value, tuple):
+        return "; ".join(map(str, value))
     return value if value is None or isinstance(value, (int, float, str)) else str(value)

@@ -125,7 +125,7 @@ def grouped(problems: Iterable[Problem]) -> list[Group]:
     """Put like problems together.
 
     Returns those that cost sources first, then those that cost rows, cells, columns and identifiers, then the others; in
-    each of these errors first, and copies of what is in the table last.
+    each of these errors first. Notes come last.
     """
     found: dict[tuple[str, ...], _Some] = {}
     kept = 0
@@ -169,10 +169,10 @@ class _Some:
 _MOST = 50_000
 
 
-def _order(one: Problem) -> tuple[float, bool, int]:
-    """What costs more comes first, and an innocent copy last."""
+def _order(one: Problem) -> tuple[bool, float, bool, int]:
+    """What costs more comes first; notes, which cost nothing, stand below all errors and warnings."""
     cost = COSTS.index(one.costs) if one.costs or one.severity != "error" else _ERROR
-    return cost, one.kind.is_copy, SEVERITIES.index(one.severity)
+    return one.severity == "note", cost, one.kind.is_copy, SEVERITIES.index(one.severity)
 
 
 def _place(one: Problem) -> str:

@@ -10,9 +10,10 @@ from integrum.problems import visible
 # grey and red that can be read on white as on black; everything else is the page's own
 _STYLE = """<style>
 .integrum {max-width: 100%; overflow-x: auto; line-height: 1.4; font-variant-numeric: tabular-nums}
-.integrum table {border-collapse: collapse; margin: .4em 0 .8em; font-size: .92em}
+.integrum .rows {max-height: 25em; max-width: 100%; overflow: auto; margin: .4em 0 .8em}
+.integrum table {border-collapse: collapse; margin: 0; font-size: .92em}
 .integrum th, .integrum td {text-align: left !important; vertical-align: top; padding: .2em .9em .2em 0;
-  border: 0; border-bottom: 1px solid rgba(128, 128, 128, .35); background: none; max-width: 34em;
+  border: 0; border-bottom: 1px solid rgba(128, 128, 128, .35); background: none; max-width: 26em;
   overflow-wrap: anywhere; white-space: pre-line}
 .integrum th {white-space: nowrap}
 .integrum .number {text-align: right !important; white-space: nowrap}
@@ -20,7 +21,7 @@ _STYLE = """<style>
 .integrum .error {color: #e5484d; font-weight: 600} .integrum .warning {color: #b7791f; font-weight: 600}
 .integrum .note, .integrum .dim {color: #808080}
 .integrum pre, .integrum .raw {font-family: monospace !important; color: inherit}
-.integrum pre {white-space: pre; margin: .4em 0; background: none; font-size: .92em}
+.integrum pre {white-space: pre; margin: .4em 0; background: none; font-size: .92em; max-height: 30em; overflow: auto}
 .integrum .raw {white-space: pre-wrap}
 .integrum h4 {margin: .6em 0 .2em; font-size: 1em; font-weight: 600} .integrum p {margin: .2em 0}
 </style>"""
@@ -69,7 +70,7 @@ def folded(label: str, text: str) -> str:
 def table(
     names: Sequence[str], rows: Iterable[Sequence[object]], most: int = MOST_ROWS, rest: str = ""
 ) -> str:
-    """A table; numbers stand to the right.
+    """A table of a bounded height; numbers stand to the right.
 
     `rows`: its rows; severities of problems have their colours.
     """
@@ -83,7 +84,9 @@ def table(
     body = "".join(f"<tr>{''.join(map(_cell, row))}</tr>" for row in shown)
     more = len(every) - len(shown)
     after = line(f"{more:,} more{f' in {rest}' if rest else ''}", "dim") if more else ""
-    return f"<table><thead><tr>{head}</tr></thead><tbody>{body}</tbody></table>{after}"
+    return (
+        f'<div class="rows"><table><thead><tr>{head}</tr></thead><tbody>{body}</tbody></table></div>{after}'
+    )
 
 
 def bar(label: str, share: float, said: str, after: str) -> str:

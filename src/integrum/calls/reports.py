@@ -5,7 +5,13 @@ from __future__ import annotations
 import os
 from pathlib import Path
 
+from integrum.calls.common import found_for, workers
+from integrum.errors import IntegrumError
+from integrum.plan.model import Plan
 from integrum.recording.read import looking_at, read_record
+from integrum.sources.own import OwnWork
+from integrum.sources.scratch import Scratch
+from integrum.sources.source import Source
 
 
 def report(out: str | os.PathLike[str], *, replace: bool = False) -> Path:
@@ -21,7 +27,8 @@ def report(out: str | os.PathLike[str], *, replace: bool = False) -> Path:
     Returns
     -------
     Path
-        Of the page: ``report.html`` in the record. It holds all that it needs, and loads nothing from elsewhere.
+        Of the page: ``report.html`` in the record. It holds all that it needs, and loads nothing from elsewhere. The lines
+        of sources are on it where these are still there, and as they were.
 
     Raises
     ------
@@ -41,5 +48,12 @@ def report(out: str | os.PathLike[str], *, replace: bool = False) -> Path:
     from integrum.reporting.page import make_report
 
     record = read_record(out)
-    with looking_at(record):
-        return make_report(record, replace)
+    with looking_at(record), Scratch() as scratch, workers(None) as pool:
+
+        def find(plan: Plan) -> list[Source]:
+            try:
+                return list(found_for(plan, record.folder, OwnWork(), pool, scratch).sources)
+            except (IntegrumError, OSError):
+                return []
+
+        return make_report(record, find, replace)

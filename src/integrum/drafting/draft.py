@@ -13,6 +13,7 @@ from integrum.deciding.words import decision_lines, why_text
 from integrum.drafting.answers import Answer, MissingCode, SameName, SameValue
 from integrum.drafting.deciding import decided, filled, free_of
 from integrum.drafting.decision_file import decisions_beside, decisions_text, joined
+from integrum.entries import Entries
 from integrum.errors import PlanError
 from integrum.plan.decisions import accept_guess, accept_value, refuse_guess, refuse_value
 from integrum.plan.layout import Layout
@@ -27,6 +28,7 @@ from integrum.values.unit_conversion import conversion_to
 
 if TYPE_CHECKING:
     from integrum.drafting.page import DraftPage
+    from integrum.drafting.questions import Question
     from integrum.drafting.settle import Settled
 
 
@@ -73,7 +75,7 @@ class Draft:
     settled: tuple[Settled, ...] = field(default=(), repr=False, compare=False)
 
     @property
-    def guesses(self) -> list[OpenGuess]:
+    def guesses(self) -> Entries[OpenGuess]:
         """The guesses that are not decided, the surest first.
 
         Examples
@@ -87,17 +89,17 @@ class Draft:
         [('water_temp', 'T_water')]
         >>> draft.guesses[0].accept()
         >>> draft.guesses, [column.headers for column in draft.plan.columns][1]
-        ([], ('water_temp', 'T_water'))
+        ((), ('water_temp', 'T_water'))
         """
         found = [
             OpenGuess(self, column.name, one.header, one.score, one.because)
             for column in self.plan.columns
             for one in column.guesses
         ]
-        return sorted(found, key=lambda one: -one.score)
+        return Entries(sorted(found, key=lambda one: -one.score), OpenGuess)
 
     @property
-    def value_guesses(self) -> list[OpenValue]:
+    def value_guesses(self) -> Entries[OpenValue]:
         """The values that may be others in another spelling, which nobody has decided.
 
         Examples
@@ -113,11 +115,19 @@ class Draft:
         >>> draft.plan.columns[0].values
         {'reed': 'Reed'}
         """
-        return [
+        found = (
             OpenValue(self, column.name, one.value, one.as_, one.because)
             for column in self.plan.columns
             for one in column.alike
-        ]
+        )
+        return Entries(found, OpenValue)
+
+    @property
+    def questions(self) -> Entries[Question]:
+        """What nobody has decided, the most costly first: names, values, types, orders of dates, layouts, names of files."""
+        from integrum.drafting.questions import Question, questions_of
+
+        return Entries(questions_of(self), Question)
 
     def known(self, header: str) -> Known | None:
         """What the survey knows of a header, or of the column of that name with all its headers."""

@@ -57,7 +57,7 @@ def with_parts(
             continue
         first = headers[-1] + 1 if headers else (head.header_row + layout.header_rows if head else 0)
         try:
-            layout = _with_part(layout, row, part, seen, first, rows)
+            layout = _with_part(layout, row, part, seen, first, rows, parts)
         except PlanError as error:
             why[row] = error.message
     return layout, why
@@ -88,11 +88,17 @@ def _with_header(
 
 
 def _with_part(
-    layout: Layout, row: int, part: str, seen: SeenRow | None, first: int, rows: Sequence[SeenRow]
+    layout: Layout,
+    row: int,
+    part: str,
+    seen: SeenRow | None,
+    first: int,
+    rows: Sequence[SeenRow],
+    said: Mapping[int, str],
 ) -> Layout:
     """A layout in which a row is a part other than the header.
 
-    `first`: the first row below the header; 0 where that is not known.
+    `first`: the first row below the header; 0 where that is not known. `said`: what else is said of rows.
     """
     was = seen.part if seen else None
     cells = cells_of(seen.text, layout) if seen else []
@@ -101,6 +107,9 @@ def _with_part(
     if part in (UNITS, DESCRIPTION):
         if not first or not first <= row < first + MOST_DESCRIBING_ROWS:
             raise PlanError("rows of units and descriptions stand right below the header")
+        between = rows[first - 1 : row - 1]
+        if any(one.part == DATA and one.row not in said for one in between):
+            raise PlanError("there is data between the header and this row")
         units = layout.units_row or part == UNITS
         if part == DESCRIPTION and was == UNITS:
             units = False

@@ -41,6 +41,9 @@ class Choice:
     said: str
     answers: tuple[Answer, ...]  # what is decided by it
 
+    def __str__(self) -> str:
+        return self.said
+
 
 @dataclass(frozen=True)
 class Beside:
@@ -83,7 +86,7 @@ class Question:
     score: float = 0.0
     column: str = ""
     source: str = ""
-    beside: Beside | None = field(default=None, compare=False)
+    beside: Beside | None = field(default=None, compare=False, repr=False)
 
 
 def questions_of(draft: Draft) -> list[Question]:
@@ -156,14 +159,17 @@ def _types(draft: Draft) -> Iterator[Question]:
         here = [each for each in column.headers if survey.values.has(each)]
         if not here or column.from_ or column.name in draft.typed:
             continue
+        if not column.undecided and not column.kind.has_day:
+            continue
         made = survey.values.decide(here, missing=column.missing)
         if column.undecided:
-            yield _undecided(column.name, column.undecided, made, names)
+            cost = sum(one.count for one in survey.values.of(here).seen)
+            yield _undecided(column.name, column.undecided, made, names, cost)
         elif made.open_orders and column.kind.has_day:
             yield from _open_orders(column.name, made, names)
 
 
-def _undecided(name: str, why: str, made: Decision, names: Sequence[str]) -> Question:
+def _undecided(name: str, why: str, made: Decision, names: Sequence[str], cost: int) -> Question:
     kinds = [TYPES[made.main]] if made.main in TYPES and made.main != "text" else []
     because: tuple[str, ...] = (why,)
     if made.against:
@@ -182,7 +188,6 @@ def _undecided(name: str, why: str, made: Decision, names: Sequence[str]) -> Que
         )
         choices = [Choice(f"{kind.words}{lost}", (TypeOf(name, kind.name),)) for kind in kinds]
     choices.append(Choice("text, as it is written", (TypeOf(name, "text"),)))
-    cost = made.values or sum(one.count for one in made.against)
     said = f'What is "{name}"?' if kinds and not made.reasons else f'How is "{name}" to be read?'
     return Question("type", said, because, tuple(choices), max(cost, 1), column=name)
 

@@ -12,6 +12,7 @@ from integrum.drafting.answers import Answer, KeepSource, LinePart, NamesOfFiles
 from integrum.drafting.draft import near_place
 from integrum.drafting.lines import with_parts
 from integrum.drafting.places import literal
+from integrum.drafting.proof import reads_alike
 from integrum.drafting.settle import MADE, THERE, Settled
 from integrum.errors import PlanError
 from integrum.naming.proposal import fitting
@@ -192,17 +193,27 @@ def in_groups(
                 continue
             new = layouts[survey.sources[changed[0]].source]
             before = survey.layouts[changed[0]].layout
+            if all(at in changed or _reads_alike(survey, at, new) for at in same):
+                changed = same  # the others are read as before
             if len(changed) == len(same) and not group.layouts:
                 result[number - 1] = replace(result[number - 1], layout=new)
             elif len(changed) == len(same) and before in group.layouts:
                 every = [new if each == before else each for each in result[number - 1].layouts]
                 result[number - 1] = replace(result[number - 1], layouts=every)
             else:
-                files = list(dict.fromkeys(survey.sources[at].file for at in changed))
+                out = tuple(result[number - 1].exclude)
+                every_file = dict.fromkeys(survey.sources[at].file for at in changed)
+                files = [file for file in every_file if not is_excluded(file, out)]
                 places = [near_place(os.path.join(survey.base, file), folder) for file in files]
                 own = replace(group, find=places, exclude=(), layouts=(), layout=new, expect=None, group="")
                 added.append(own)
                 kept = result[number - 1]
-                out = dict.fromkeys((*kept.exclude, *map(literal, files)))
-                result[number - 1] = replace(kept, exclude=list(out))
+                exclude = dict.fromkeys((*kept.exclude, *map(literal, files)))
+                result[number - 1] = replace(kept, exclude=list(exclude))
     return [*result, *added]
+
+
+def _reads_alike(survey: Survey, at: int, layout: Layout) -> bool:
+    """Whether a source is read as before with another layout."""
+    head, source = survey.heads[at], survey.found[at]
+    return isinstance(head, Head) and reads_alike(source, head, survey.layouts[at].layout, layout)

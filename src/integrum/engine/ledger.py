@@ -62,6 +62,12 @@ class Ledger(_Counts):
         """Its rows by what they are, in the order of the parts."""
         return dict(zip(COUNTED, _COUNTS(self), strict=True))
 
+    def _repr_html_(self) -> str:
+        from integrum import notebook
+
+        rows = [(part.words, count) for part, count in self.counts.items() if count]
+        return notebook.view(notebook.table(["part", "rows"], [*rows, ("in the file", self.rows)]))
+
     def add(self, part: Part, count: int) -> None:
         """Count more rows of a part."""
         setattr(self, part.key, getattr(self, part.key) + count)

@@ -3,6 +3,9 @@
   const content = JSON.parse(document.getElementById("content").textContent);
   const $ = (id) => document.getElementById(id);
   const each = (some, what) => document.querySelectorAll(some).forEach(what);
+  // signs in the place of letters that cannot be seen, or turn the direction of writing
+  const visible = (text) => text.replace(/[\u0000-\u0008\u000b-\u001f\u007f-\u009f\u200b-\u200f\u2028-\u202e\u2060-\u2069\ufeff\ufff9-\ufffb]/g,
+    (one) => (one < " " ? String.fromCharCode(0x2400 + one.charCodeAt(0)) : "\\u" + one.charCodeAt(0).toString(16).padStart(4, "0")));
   const said = (element, name) => JSON.parse(element.dataset[name]);
 
   // ---- decisions: of two about the same the later one holds; each can be undone
@@ -56,7 +59,7 @@
     "layout": (one) => `the layout of ${one.source} is right`,
     "identifiers": (one) => one.use ? `the names of files become columns: ${one.use}` : `the names of files do not become columns: ${one.scheme}`,
   };
-  const words = (one) => WORDS[one.about](one);
+  const words = (one) => visible(WORDS[one.about](one));
 
   function documentOf() {
     const all = new Map(content.kept.map((one) => [subject(one), one]));
@@ -294,8 +297,9 @@
     room.style.width = left + count() * step + "px";
     room.style.height = (rows.length + 1) * HEIGHT + "px";
     box.style.height = Math.min((rows.length + 1) * HEIGHT + 18, innerHeight * 0.62) + "px";
-    const x0 = Math.max(Math.floor(box.scrollLeft / step) - 2, 0);
-    const y0 = Math.max(Math.floor(box.scrollTop / HEIGHT) - 2, 0);
+    // after a search the grid may be shorter than where it was scrolled to
+    const x0 = Math.max(Math.min(Math.floor(box.scrollLeft / step) - 2, count() - 1), 0);
+    const y0 = Math.max(Math.min(Math.floor(box.scrollTop / HEIGHT) - 2, rows.length - 1), 0);
     const x1 = Math.min(x0 + Math.ceil((box.clientWidth - left) / step) + 5, count());
     const y1 = Math.min(y0 + Math.ceil(box.clientHeight / HEIGHT) + 4, rows.length);
     table.style.left = x0 * step + "px";
@@ -314,7 +318,7 @@
     for (let y = y0; y < y1; y++) {
       const row = rows[y];
       const cells = table.rows[y - y0 + 1].cells;
-      put(cells[0], grid.columns[row], "name", "");
+      put(cells[0], visible(grid.columns[row]), "name", "");
       for (let x = x0; x < x1; x++) {
         const what = letter(row, x);
         const look = (what === " " ? "" : what) + (oddAt(x, row).length ? " odd" : "") + (x === view.x && y === view.y ? " here" : "");
@@ -351,12 +355,12 @@
       ? `${grid.sources[x]} (${grid.of[x] ? "variant " + grid.of[x] : "no header"})`
       : `variant ${grid.variants[x][0]} (${some.length} source${some.length === 1 ? "" : "s, such as"} ${grid.sources[some[0]]})`;
     const odd = [...oddAt(x, row), ...oddAt(x, -1)];
-    saying.textContent = `${quoted(column)}: ${where} ${grid.words[what]}${written ? `, ${quoted(written)}` : ""}.`
+    saying.textContent = visible(`${quoted(column)}: ${where} ${grid.words[what]}${written ? `, ${quoted(written)}` : ""}.`)
       + (odd.length ? " " + [...new Set(odd)].slice(0, 3).join("; ") + (odd.length > 3 ? "; and more" : "") + "." : "");
     const button = (text, done) => {
       const made = document.createElement("button");
       made.type = "button";
-      made.textContent = text;
+      made.textContent = visible(text);
       made.addEventListener("click", done);
       buttons.append(made);
       return made;

@@ -60,6 +60,24 @@ def _down(value: float, bottom: float, room: float) -> float:
     return 2 + _HEIGHT * (1 - (value - bottom) / room)
 
 
+def filled_picture(said: str, shares: Sequence[float]) -> Markup:
+    """A bar for each source, as high as the share of its cells that are filled, from 0 to 1.
+
+    Examples
+    --------
+    >>> str(filled_picture("day", [1.0, 0.5])).count("M")
+    2
+    """
+    step, height = _WIDTH / max(len(shares), 12), _HEIGHT / 2
+    wide = 0.72 * step
+    bars = "".join(
+        f"M{(at + 0.14) * step:.1f} {height * (1 - share):.1f}h{wide:.1f}v{height * share:.1f}h-{wide:.1f}z"
+        for at, share in enumerate(shares)
+        if share > 0
+    )
+    return _svg(said, height, f'<path class="bar" d="{bars}"/>') if bars else Markup("")
+
+
 def shares_picture(said: str, rows: Sequence[Sequence[int]]) -> Markup:
     """A row for each source, divided by how often its values are there; the last part is for all others.
 

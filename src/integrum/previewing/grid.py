@@ -53,22 +53,22 @@ def grid_of(
     written: dict[str, str] = {}
     for at, families in enumerate(variants):
         for family in families:
-            for column, header, letter in _cells(family):
-                if column not in row_of:
-                    row_of[column] = len(rows)
+            for name, header, letter in _cells(family):
+                if name not in row_of:
+                    row_of[name] = len(rows)
                     rows.append([NOT_THERE] * len(variants))
-                row = row_of[column]
+                row = row_of[name]
                 if rows[row][at] in (NOT_THERE, MAYBE):
                     rows[row][at] = letter
-                    if header != column and len(written) < _MOST_NAMES:
+                    if header != name and len(written) < _MOST_NAMES:
                         written[f"{row},{at}"] = header
     for column in columns:  # a header that may be it has a column of its own until that is decided
         for guess in column.guesses:
-            twin = row_of.get(guess.header)
+            twin, row = row_of.get(guess.header), row_of[column.name]
             for at in range(len(variants)) if twin is not None else ():
-                if rows[row_of[column.name]][at] == NOT_THERE and rows[twin][at] in (HAS, RENAMED):
-                    rows[row_of[column.name]][at] = MAYBE
-                    written[f"{row_of[column.name]},{at}"] = guess.header
+                if rows[row][at] == NOT_THERE and rows[row_of[guess.header]][at] in (HAS, RENAMED):
+                    rows[row][at] = MAYBE
+                    written[f"{row},{at}"] = guess.header
     place = {name: at for at, name in enumerate(sources)}
     marks: list[list[Any]] = []
     for problem in problems:

@@ -15,7 +15,6 @@ from integrum.problems import SourceFault
 from integrum.reading.parts import (
     BLANK,
     COMMENT,
-    DATA,
     DESCRIPTION,
     FOOTER,
     HEADER,
@@ -29,7 +28,7 @@ from integrum.surveying.look import SeenRow
 
 # so many letters of a line are shown; of a short page fewer
 LONGEST = 240
-_PROOFS = {
+_PROOFS: dict[str, str] = {
     PREAMBLE: "it is above the header",
     HEADER: "it gives the columns their names",
     UNITS: "it is right below the header and has units",
@@ -72,7 +71,7 @@ class LinesOf:
             if is_summary(first) and (above := self._numbers()) is not None and above.proves(cells):
                 return _STATISTIC
             return _NAMED if first.strip() in self._layout.footer_from else _NOTE
-        return _PROOFS.get(row.part, "") if row.part != DATA else ""
+        return proof_of(row.part)
 
     def _numbers(self) -> Above | None:
         if not self._tried:
@@ -84,6 +83,17 @@ class LinesOf:
                 except SourceFault:
                     self._above = None
         return self._above
+
+
+def proof_of(part: str) -> str:
+    """How it is known of rows that they are a part, where that is the same for all of them; empty for data.
+
+    Examples
+    --------
+    >>> proof_of("repeated-header"), proof_of("data")
+    ('it has the same cells as the header', '')
+    """
+    return _PROOFS.get(part, "")
 
 
 def cells_of(text: str, layout: Layout) -> list[str]:

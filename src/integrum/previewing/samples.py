@@ -16,8 +16,8 @@ from integrum.problems import clipped
 from integrum.reading.parsing import Rows
 from integrum.reading.wide_rows import rows_of_cells
 
-# so many rows of a source are looked at; so many of its values are shown, from so many sources
-_ROWS, _VALUES, _UNCHANGED, _SOURCES = 400, 3, 2, 4
+# so many rows of a source are looked at; so many of its values are shown, more where they are changed in several ways
+_ROWS, _LEAST, _VALUES, _SOURCES = 400, 2, 3, 4
 _LONGEST = 80
 _DISTINCT = 12
 
@@ -96,11 +96,12 @@ def _some(rows: Rows) -> Rows:
 
 
 def _worth(made: Sequence[Sample]) -> list[Sample]:
-    """The first value, one of each way to change a value, and others until there are enough."""
+    """The first value, one for each way to change a value, and another where there is only one."""
     picked = [made[0]]
     for one in made[1:]:
         if not one.is_same and one.said not in {each.said for each in picked}:
             picked.append(one)
-    changed = any(not one.is_same for one in picked)
-    picked += [one for one in made[1:] if one not in picked]
-    return sorted(picked[: _VALUES if changed else _UNCHANGED], key=lambda one: one.row)
+    if len(picked) < _LEAST:
+        picked += [one for one in made[1:] if one not in picked]
+        picked = picked[:_LEAST]
+    return sorted(picked[:_VALUES], key=lambda one: one.row)

@@ -48,7 +48,8 @@ class Looked:
     variant_of: Sequence[int]
     # by source: how its layout is known
     evidence: Callable[[int], Sequence[str]] = lambda _: ()
-    is_there: Callable[[int], bool] = lambda _: True
+    # by variant how many sources have it, where these are only some of them
+    counts: Mapping[int, int] = field(default_factory=dict)
 
 
 def show_sources(
@@ -79,8 +80,6 @@ def show_sources(
             continue
         if count >= MOST_READ:
             break
-        if not looked.is_there(number):
-            continue
         source, summary, layout = looked.sources[number], looked.summaries[number], looked.layouts[number]
         ends = ends_of(source, layout, looked.heads[number], summary.ledger.rows)
         family = looked.families.get(looked.family_of[number])
@@ -113,11 +112,11 @@ def show_sources(
         made.variants.append(
             VariantView(
                 variant,
-                len(members[variant]),
+                looked.counts.get(variant, len(members[variant])),
                 len(head.header.named) if head else 0,
                 differences.get(variant, ""),
                 tuple(sorted(there, key=lambda one: one.number)),
-                len(members[variant]) - len(there),
+                looked.counts.get(variant, len(members[variant])) - len(there),
             )
         )
     made.left_out = list(_left_out(looked.summaries, rows))

@@ -82,7 +82,25 @@ class Overview:
     def _repr_html_(self) -> str:
         from integrum import notebook
 
-        return notebook.view(notebook.plain(str(self)))
+        assembled = sum(one.is_assembled for one in self.sources)
+        parts = [notebook.title(shape_of(self.rows, len(self.names), assembled, len(self.sources)))]
+        parts += [notebook.line(str(self.result.lost))] if self.output is None else []
+        parts += [notebook.line(f"note: {self.changed}")] if self.changed else []
+        if self.ends:
+            parts.append(notebook.table(["row", *self.names], self._end_rows()))
+        if self.columns:
+            names = ["column", "type", "unit", "filled", "values"]
+            parts += [notebook.title("Columns"), notebook.table(names, self._column_rows(), most=200)]
+        lines = [*self._per_source(), *self._identifiers(), *self._checks()]
+        return notebook.view(*parts, notebook.plain("\n".join(lines)) if lines else "")
+
+    def _end_rows(self) -> list[list[str]]:
+        """The first and the last rows, with a row of dots for those between."""
+        rows = [[f"{one.row:,}", *map(_cell, one.cells)] for one in self.ends]
+        gaps = [at for at, (one, two) in enumerate(pairwise(self.ends), 1) if two.row > one.row + 1]
+        for at in reversed(gaps):
+            rows.insert(at, ["…", *[""] * len(self.names)])
+        return rows
 
     def __str__(self) -> str:
         return self.text()
@@ -147,15 +165,11 @@ class Overview:
         """Of each column its type, its filled cells, its least and greatest value, or its values."""
         if not self.columns:
             return []
-        rows, categories = [("column", "type", "unit", "filled", "values")], self.result.by_category()
-        for one in self.columns[:_MOST_COLUMNS]:
-            if one.least or one.greatest:
-                said = f"{one.least} to {one.greatest}" if one.least != one.greatest else one.least
-            else:
-                said = _counted(categories.get(one.column, {}))
-                said = said or ("more than 40 different" if one.filled and one.type == "text" else "")
-            filled = share(one.filled, self.rows)
-            rows.append((clipped(one.column, _WIDEST_NAME), one.type, clipped(one.unit, 12), filled, said))
+        rows = [("column", "type", "unit", "filled", "values")]
+        rows += [
+            (clipped(name, _WIDEST_NAME), kind, clipped(unit, 12), filled, said)
+            for name, kind, unit, filled, said in self._column_rows()[:_MOST_COLUMNS]
+        ]
         widths = [max(len(row[at]) for row in rows) for at in range(4)]
         lines = [
             f"{name.ljust(widths[0])}  {kind.ljust(widths[1])}  {unit.ljust(widths[2])}  "
@@ -164,6 +178,18 @@ class Overview:
         ]
         left = len(self.columns) - _MOST_COLUMNS
         return [*lines, f"and {counted(left, 'more column')}"] if left > 0 else lines
+
+    def _column_rows(self) -> list[tuple[str, str, str, str, str]]:
+        """Of each column its name, its type, its unit, how much of it is filled, and its values."""
+        rows, categories = [], self.result.by_category()
+        for one in self.columns:
+            if one.least or one.greatest:
+                said = f"{one.least} to {one.greatest}" if one.least != one.greatest else one.least
+            else:
+                said = _counted(categories.get(one.column, {}))
+                said = said or ("more than 40 different" if one.filled and one.type == "text" else "")
+            rows.append((one.column, one.type, one.unit, share(one.filled, self.rows), said))
+        return rows
 
     def _per_source(self) -> list[str]:
         there = sorted(

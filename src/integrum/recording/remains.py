@@ -7,17 +7,15 @@ import shutil
 from contextlib import suppress
 from pathlib import Path
 
-from blake3 import blake3
-
 from integrum.measures.measures import FILES
 from integrum.measures.tables import REPORT
+from integrum.pages.page import is_own_page
 from integrum.recording.manifest import is_listed, read_manifest
 from integrum.run_file import MANIFEST, NAME, is_record
 
 # what a record is known by when neither run.json nor the manifest can be read
 _KNOWN_BY = ("plan.toml", "sources.csv", "problems.csv", "left-out.csv", "set-aside.csv")
 _MANY = 3
-_PAGE = "made by Integrum; BLAKE3 of what stands above:"
 
 
 def is_damaged(folder: Path) -> bool:
@@ -59,21 +57,6 @@ def keep_changed(old: Path, new: Path, is_whole: bool = False) -> list[str]:
         if not is_whole and listed and not is_listed(old, name, listed):
             kept.append(_kept(path, new))
     return kept
-
-
-def signed(page: str) -> bytes:
-    """The page about a run, with a last line by which it is known whether somebody has changed it."""
-    data = page.encode(errors="backslashreplace")
-    return data + f"<!-- {_PAGE} {blake3(data).hexdigest()} -->\n".encode()
-
-
-def is_own_page(path: Path) -> bool:
-    """Whether a page was made by Integrum, and is as it was made."""
-    with suppress(OSError, ValueError):
-        data = path.read_bytes()
-        start = data.rindex(b"<!-- ")
-        return data[start:] == f"<!-- {_PAGE} {blake3(data[:start]).hexdigest()} -->\n".encode()
-    return False
 
 
 def _kept(path: Path, new: Path) -> str:

@@ -137,6 +137,15 @@ class Verification:
     def __str__(self) -> str:
         return visible("\n".join(self.lines()))
 
+    def _repr_html_(self) -> str:
+        from integrum import notebook
+
+        *lines, last = self.lines(0)
+        wrong = [(one.what, one.name, one.state) for one in self.findings if one.state != SAME]
+        table = notebook.table(["what", "which", "state"], wrong) if wrong else ""
+        said = [] if wrong else lines
+        return notebook.view(notebook.title(last), *map(notebook.line, said), table)
+
 
 def _about(things: tuple[str, str], some: list[Verified], most: int) -> Iterable[str]:
     wrong = [one for one in some if one.state != SAME]

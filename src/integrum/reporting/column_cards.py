@@ -12,12 +12,14 @@ from markupsafe import Markup
 
 from integrum.arrow.arrays import Floats, Ints, in_one, wholes
 from integrum.measures.items import ColumnEntry
+from integrum.previewing.samples import Samples
+from integrum.previewing.views import Sample
 from integrum.recording.overview import share
 from integrum.reporting.column_figures import filled_figure, ranges_figure
 from integrum.values.types import TYPES, Type
 
 # so many columns get a picture
-MOST = 60
+MOST = 200
 
 
 @dataclass(frozen=True)
@@ -30,6 +32,7 @@ class ColumnCard:
     counted: tuple[tuple[str, int], ...]  # its most frequent values with their counts
     more: int  # how many values it has besides
     from_sources: str  # in how many sources it is, in words
+    samples: tuple[Sample, ...] = ()  # some values as they are written, and as they are in the table
 
 
 class ColumnValues:
@@ -58,11 +61,11 @@ class ColumnValues:
         at = self.rows_of(name)
         return self._source[at], self._whole("filled", at)
 
-    def picture(self, entry: ColumnEntry, sources: int) -> str:
+    def picture(self, entry: ColumnEntry, sources: int) -> Markup:
         """A small picture of a column."""
         at = self.rows_of(entry.column)
         if not len(at):
-            return ""
+            return Markup("")
         kind = TYPES[entry.type]
         if kind.has_order and entry.least:
             least, median, greatest = (
@@ -94,6 +97,7 @@ def cards_of(
     rows: int,
     assembled: int,
     sources: int,
+    samples: Mapping[str, Samples],
 ) -> list[ColumnCard]:
     """A card for each column.
 
@@ -103,6 +107,8 @@ def cards_of(
         By column, where there are only a few, its values with their counts.
     assembled, sources
         How many sources are in the table, and how many there are.
+    samples
+        By column what some sources have of it.
     """
     cards = []
     for number, entry in enumerate(entries):
@@ -111,12 +117,13 @@ def cards_of(
             ColumnCard(
                 entry,
                 share(entry.filled, rows),
-                Markup(values.picture(entry, sources) if number < MOST else ""),
+                values.picture(entry, sources) if number < MOST else Markup(""),
                 tuple(some[:8]),
                 max(len(some) - 8, 0),
                 "in every source"
                 if entry.sources == assembled
                 else f"in {entry.sources:,} of {assembled:,} sources",
+                tuple(samples[entry.column].shown) if entry.column in samples else (),
             )
         )
     return cards

@@ -2,34 +2,33 @@
 
 from __future__ import annotations
 
-import os
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
-from functools import cache
 from pathlib import Path
 from typing import Any
 
 import numpy as np
-from jinja2 import Environment, PackageLoader, StrictUndefined, Template
 from markupsafe import Markup
 
 from integrum.codes import SEVERITIES
 from integrum.engine.ledger import SourceSummary, account_of
-from integrum.errors import OutputError
 from integrum.grouped import Group, grouped
 from integrum.measures.items import EndRow
 from integrum.measures.measures import VALUES
 from integrum.measures.tables import PLAN, REPORT
 from integrum.naming.coverage import coverage_of
 from integrum.naming.identifiers import Identified
-from integrum.problems import clipped, counted, near, number_of, visible
+from integrum.pages.page import drawn, part_of_page, write_page
+from integrum.plan.model import Plan
+from integrum.problems import clipped, counted, number_of
 from integrum.record.lines import table_of
 from integrum.recording.outputs_now import since_changed
 from integrum.recording.read import Record
-from integrum.recording.remains import is_own_page, signed
 from integrum.reporting.column_cards import ColumnCard, ColumnValues, cards_of
 from integrum.reporting.ledger_figure import MOST, ledger_figure
 from integrum.reporting.presence_figure import MOST_COLUMNS, MOST_SOURCES, presence_figure
+from integrum.reporting.sources_shown import SourcesShown, sources_shown
+from integrum.sources.source import Source
 
 # so much of long lists is on the page; all of it is in the record's tables
 _MOST_GROUPS, _MOST_SOURCES, _MOST_CARDS, _MOST_NAMES = 100, 6_000, 300, 40
@@ -68,45 +67,26 @@ class ShownSource:
     variant: str
 
 
-def make_report(record: Record, replace: bool = False) -> Path:
+def make_report(record: Record, find: Callable[[Plan], list[Source]], replace: bool = False) -> Path:
     """Make the page about a run, and put it into its record.
 
     Raises OutputError when the record is damaged, the page cannot be written, or another page is in its place.
 
-    `replace`: whether a page that was not made by Integrum, or was changed since, may be written over.
+    Parameters
+    ----------
+    find
+        Finds the sources of a plan, for their lines and some of their values.
+    replace
+        Whether a page that was not made by Integrum, or was changed since, may be written over.
     """
-    page = record.folder / REPORT
-    if os.path.lexists(page) and not replace and not is_own_page(page):
-        raise OutputError(
-            f"{near(page)} exists, and is not as Integrum made it, so it is not written over; move it away, or add "
-            "--replace (in Python replace=True) to write over it"
-        )
-    text = _template().render(page=_page(record), number=_number)
-    place = record.folder / REPORT
-    try:
-        unfinished = place.with_name(f".{REPORT}.new")
-        unfinished.write_bytes(signed(text))
-        unfinished.replace(place)
-    except OSError as error:
-        raise OutputError(f"cannot write {place}: {error.strerror}") from error
-    return place
-
-
-@cache
-def _template() -> Template:
-    environment = Environment(
-        loader=PackageLoader("integrum.reporting", "."),
-        autoescape=True,
-        undefined=StrictUndefined,
-        trim_blocks=True,
-        lstrip_blocks=True,
-        # nothing on the page commands a terminal that it is printed to, or turns the direction of writing
-        finalize=lambda value: visible(value) if type(value) is str else value,
+    shown = sources_shown(record, find)
+    text = drawn(
+        "report.html.jinja", page=_page(record, shown), number=_number, style=part_of_page("base.css")
     )
-    return environment.get_template("page.html.jinja")
+    return write_page(record.folder / REPORT, text, replace)
 
 
-def _page(record: Record) -> dict[str, Any]:
+def _page(record: Record, shown: SourcesShown) -> dict[str, Any]:
     sources, run, columns = record.sources, record.run, record.columns
     there = [one for one in sources if one.is_assembled]
     values = ColumnValues(
@@ -117,7 +97,7 @@ def _page(record: Record) -> dict[str, Any]:
     with_values = [one.column for one in columns if len(values.rows_of(one.column))]
     groups = grouped(record.problems)
     cards: list[ColumnCard] = cards_of(
-        columns[:_MOST_CARDS], values, record.by_category(), run.rows, len(there), len(sources)
+        columns[:_MOST_CARDS], values, record.by_category(), run.rows, len(there), len(sources), shown.samples
     )
     coverage = coverage_of(record.plan, [Identified(one.identifiers) for one in there])
     many = len(sources) > MOST_SOURCES
@@ -157,6 +137,9 @@ def _page(record: Record) -> dict[str, Any]:
             else ""
         ),
         "cards": cards,
+        "variants": [one for one in shown.variants if one.sources],
+        "not_there": shown.said,
+        "left_out": shown.left_out,
         "more_cards": max(len(columns) - _MOST_CARDS, 0),
         "names": record.names[:_MOST_NAMES],
         "more_names": max(len(record.names) - _MOST_NAMES, 0),

@@ -51,6 +51,8 @@ class SourceAgain:
     ----------
     changed
         What is not as it was: empty when all is.
+    head
+        Its head; None where it cannot be read.
     """
 
     def __init__(self, plan: Plan, summary: SourceSummary, source: Source | None) -> None:
@@ -59,7 +61,7 @@ class SourceAgain:
         self.changed = self._change()
         self.family: Family | None = None
         self.above: tuple[str, ...] = ()
-        self._head: Head | None = None
+        self.head: Head | None = None
         if self.source:
             self._open(self.source)
 
@@ -89,11 +91,11 @@ class SourceAgain:
             self.changed = self.changed or "cannot be read any more"
             return
         families, (number,) = families_of(self._plan, [source], [head])
-        self._head, self.family, self.above = head, families[number], tuple(named)
+        self.head, self.family, self.above = head, families[number], tuple(named)
 
     def row(self, number: int) -> SourceRow | None:
         """One of its rows; None when it has none of that number, or it is not a row of data any more."""
-        source, head, layout = self.source, self._head, self.summary.layout
+        source, head, layout = self.source, self.head, self.summary.layout
         if source is None or head is None or self.family is None:
             return None
         try:

@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from itertools import zip_longest
+from typing import overload
 
 from integrum.columns.explaining import AS_IT_IS
 from integrum.plan.layout import SPACES
@@ -63,6 +64,24 @@ class Traced:
         lines += ["", *self._values()]
         return visible("\n".join(lines))
 
+    def html(self) -> str:
+        """The same for a notebook."""
+        from integrum import notebook
+
+        first, *rest = str(self).partition("\n\n")[0].splitlines()
+        rows = [
+            (
+                one.column,
+                "(empty)" if one.value is None else one.value,
+                " + ".join("(empty)" if cell is None else cell for cell in one.cells),
+                one.said,
+            )
+            for one in self.values
+        ]
+        lines = notebook.plain("\n".join(self._lines())) if self.raw is not None else ""
+        table = notebook.table(["column", "in the table", "in the source", "what was done"], rows, most=200)
+        return "".join([notebook.title(first), *map(notebook.line, rest), lines, table])
+
     def _lines(self) -> list[str]:
         """The header and the line, with marks under the cells that were asked about, or changed."""
         marked = {at for one in self._marked() for at in one.positions}
@@ -113,7 +132,7 @@ class Traced:
 
 @dataclass(frozen=True)
 class Trace:
-    """Rows of a table, each with the line that it came from; printing it shows them.
+    """Rows of a table, each with the line that it came from; printing it shows them. It is a list of its rows.
 
     Attributes
     ----------
@@ -132,7 +151,25 @@ class Trace:
     def _repr_html_(self) -> str:
         from integrum import notebook
 
-        return notebook.view(notebook.plain(str(self)))
+        parts = [notebook.line(f"note: {one}") for one in self.remarks]
+        parts += [one.html() for one in self.rows] or [notebook.line("no row fits")]
+        if self.rows and self.count > len(self.rows):
+            parts.append(notebook.line(f"and {self.count - len(self.rows):,} more rows that fit", "dim"))
+        return notebook.view(*parts)
+
+    def __len__(self) -> int:
+        return len(self.rows)
+
+    def __iter__(self) -> Iterator[Traced]:
+        return iter(self.rows)
+
+    @overload
+    def __getitem__(self, place: int) -> Traced: ...
+    @overload
+    def __getitem__(self, place: slice) -> tuple[Traced, ...]: ...
+    def __getitem__(self, place: int | slice) -> Traced | tuple[Traced, ...]:
+        """One of its rows, or some of them."""
+        return self.rows[place]
 
     def __str__(self) -> str:
         parts = [f"note: {one}" for one in self.remarks]
