@@ -17,7 +17,7 @@ os.environ.setdefault("PYTHONPYCACHEPREFIX", str(Path(gettempdir()) / f"integrum
 
 _LONG = """
 abuse again again_problems cli damaged_records deciding dialects docs drafts edges engine
-first_contact fuzz guesses layout measures names_guessed output own_files packed parts planted
+first_contact fuzz guesses layout measures names_guessed output own_files packed page parts planted
 reading record remote report round_trips scale seal sure_or_said swap traces types values work
 workbooks written written_workbooks
 """

@@ -7,6 +7,7 @@ The language of a block says what it is:
 - ``python``: run in one namespace for each page; an ``output`` block right below has what it prints;
 - ``toml``: a plan or a part of one; with a first line ``# file: NAME`` it is written to that file,
   with ``# add to: NAME`` added to its end;
+- ``json``: below a line that ends with ```NAME`:`` it is written to that file;
 - ``sh``: what a reader does once, such as installing; it is not run.
 
 A line ``...`` in an output stands for any lines.
@@ -15,6 +16,7 @@ A line ``...`` in an output stands for any lines.
 import contextlib
 import doctest
 import io
+import json
 import os
 import re
 import shlex
@@ -33,6 +35,7 @@ BLOCK = re.compile(r"^```(\w+)\n(.*?)^```$", re.M | re.S)
 FLAGS = doctest.ELLIPSIS | doctest.NORMALIZE_WHITESPACE
 # what only a shell understands, outside of quotes
 _SHELL, _QUOTED = {*"|&;<>$`~*?{"}, re.compile(r"'[^']*'|\"[^\"$`]*\"")
+_NAMED = re.compile(r"`([\w-]+\.json)`:\s+$")
 # so many lines of a long output are shown
 MOST = 16
 SOURCES = '\n[[sources]]\nfind = ["loggers"]\n'
@@ -73,6 +76,10 @@ def outputs(text: str, folder: Path) -> Iterator[Printed]:
                 yield Printed(body.splitlines()[0], below[2], was, below.start(2), below.end(2))
         elif language == "toml":
             _toml(body, folder)
+        elif language == "json":
+            json.loads(body)
+            if named := _NAMED.search(text[: block.start()]):
+                (folder / named[1]).write_text(body, encoding="utf-8")
         else:
             assert language in ("sh", "output", "text"), f"a block of {language} is not run"
 

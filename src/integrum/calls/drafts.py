@@ -76,8 +76,9 @@ def draft(
         other keys of a column; `Draft.new` says each, and what has changed in the sources since. Where the two cannot be
         brought together, as with other folders, that is an error that shows both.
     decisions
-        A document of decisions, as the page of a draft gives it. Those that are kept beside the plan of `onto` or `keep`
-        hold as well; where two are about the same, that of `decisions` holds. `Draft.settled` says what became of each.
+        A document of decisions, as the page of a draft gives it. Those that are kept beside the plan of `keep` hold as well;
+        where two are about the same, that of `decisions` holds. A plan of `onto` may have been edited since: it goes before
+        the kept ones. `Draft.settled` says what became of each.
     executor, watch
         As for `survey`.
 
@@ -107,11 +108,13 @@ def draft(
     from integrum.drafting.from_survey import draft_from
     from integrum.drafting.kept import with_columns, with_groups
     from integrum.drafting.onto import draft_onto, kept_draft
+    from integrum.drafting.settle import as_the_plan_says
     from integrum.recording.record_places import record_with
 
     look_at = partial(survey_in, executor=executor, watch=watch)
     choice = Choice(ids, sheets, exclude, expect, access)
-    answers = _decided(decisions, keep if onto is None else onto)
+    kept, said_now = _decided(decisions, keep if onto is None else onto)
+    answers = [*kept, *said_now]
     given = _given(columns)
     if keep is not None and os.path.exists(keep):
         plan, text, folder = _plan_file(keep)
@@ -139,12 +142,18 @@ def draft(
         if any(one.looks for one in answers):
             from integrum.drafting.settle_sources import in_groups, regroup
 
-            changed = regroup(plan.sources, seen, answers)
-            groups, settled = in_groups(changed.groups, seen, changed.layouts, folder), changed.settled
+            settled_before = regroup(plan.sources, seen, kept).settled
+            changed = regroup(plan.sources, seen, said_now)
+            groups = in_groups(changed.groups, seen, changed.layouts, folder)
+            settled = [*map(as_the_plan_says, settled_before), *changed.settled]
             if groups != list(plan.sources):
                 plan = replace(plan, sources=groups)
                 seen = look_at(_lenient(plan, folder), folder)
         made = draft_onto(seen, plan, text, folder, drafted)
+        # the plan may have been edited since: it goes before what was decided earlier
+        made.settled = tuple(settled)
+        made.settle_what_is_new(kept, plan)
+        made.settle(said_now)
     else:
         wanted, folder = looked_at(where, choice)
         seen = look_at(wanted, folder)
@@ -158,7 +167,6 @@ def draft(
             if changed.layouts or changed.groups != list(seen.groups):
                 groups_now = replace(wanted, sources=changed.groups)
                 made = draft_from(look_at(groups_now, folder, decided=changed.layouts), folder, given)
-    if answers:
         made.settled = tuple(settled)
         made.settle(answers)
     if accept is not None:
@@ -170,13 +178,15 @@ def draft(
 
 def _decided(
     decisions: str | os.PathLike[str] | None, plan: str | os.PathLike[str] | None
-) -> Sequence[Answer]:
-    """What has been decided: beside the plan, and then in a document."""
-    from integrum.drafting.decision_file import decisions_beside, joined, read_decisions
+) -> tuple[list[Answer], list[Answer]]:
+    """What was decided before and is kept beside the plan; and what a document says, which goes before it."""
+    from integrum.drafting.decision_file import decisions_beside, read_decisions
 
+    said = read_decisions(decisions) if decisions is not None else []
     beside = decisions_beside(plan) if plan is not None else None
     kept = read_decisions(beside) if beside is not None and beside.exists() else []
-    return joined([*kept, *(read_decisions(decisions) if decisions is not None else ())])
+    subjects = {one.subject for one in said}
+    return [one for one in kept if one.subject not in subjects], said
 
 
 def _table_of_a_run(where: Plan | Where | Sequence[Where]) -> Path | None:

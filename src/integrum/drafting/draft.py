@@ -217,6 +217,15 @@ class Draft:
         self.settled = (*self.settled, *found)
         return found
 
+    def settle_what_is_new(self, answers: Sequence[Answer], plan: Plan) -> tuple[Settled, ...]:
+        """Do what was decided before about headers that a plan does not have; of all else the plan goes first."""
+        from integrum.drafting.settle import settle_what_is_new
+
+        self.answers = tuple(joined([*answers, *self.answers]))
+        found = tuple(settle_what_is_new(self, answers, plan))
+        self.settled = (*self.settled, *found)
+        return found
+
     def join(self, column: str, header: str, why: str) -> None:
         """Make a header one of a column; a column of its own that it had becomes part of that one."""
         guess = next((one for one in self.guesses if (one.column, one.header) == (column, header)), None)

@@ -172,8 +172,14 @@ def _types(draft: Draft) -> Iterator[Question]:
 def _undecided(name: str, why: str, made: Decision, names: Sequence[str], cost: int) -> Question:
     kinds = [TYPES[made.main]] if made.main in TYPES and made.main != "text" else []
     because: tuple[str, ...] = (why,)
-    if made.against:
-        because += tuple(told(one, names) for one in made.against[:_MOST_SHOWN])
+    if made.against and kinds:
+        count = sum(one.count for one in made.against)
+        more = len(made.against) - _MOST_SHOWN
+        because = (
+            f"it would be {kinds[0].words} but for {count:,} of {counted(made.values, 'value')}",
+            *(told(one, names) for one in made.against[:_MOST_SHOWN]),
+            *([f"and {more:,} more"] if more > 0 else []),
+        )
     choices = []
     if any(one.startswith("date_order") for one in made.advice):
         choices = [

@@ -32,6 +32,8 @@ if TYPE_CHECKING:
     from integrum.plan.words import DateOrder
 
 MADE, THERE = "made", "there"
+# what was decided before, and is not what the plan says now
+OTHERWISE = "the plan says otherwise now, and it goes first"
 
 
 @dataclass(frozen=True)
@@ -64,6 +66,30 @@ def settled_lines(settled: Sequence[Settled], where: str = "") -> Iterator[str]:
         kept = f" (kept in {where})" if where else ""
         yield f"{counted(len(left), 'decision')} {'does' if len(left) == 1 else 'do'} not fit{kept}:"
         yield from (f"  {one.answer}: {one.became}" for one in left)
+
+
+def as_the_plan_says(one: Settled) -> Settled:
+    """The same for a decision that was not done, as the plan goes first."""
+    return replace(one, became=OTHERWISE) if one.became == MADE else one
+
+
+def settle_what_is_new(draft: Draft, answers: Sequence[Answer], plan: Plan) -> list[Settled]:
+    """Do what was decided before about headers that a plan does not have; and say what the plan says otherwise.
+
+    `plan`: the plan as it was, before anything was drafted onto it.
+    """
+    claimed = {name for column in plan.columns for name in (*column.headers, *column.never)}
+    found = []
+    for one in answers:
+        if one.looks:
+            continue
+        before, remarks, typed = draft.plan, draft.remarks, draft.typed
+        became = _done(draft, one)
+        if became == MADE and not (isinstance(one, SameName) and one.header not in claimed):
+            draft.plan, draft.remarks, draft.typed = before, remarks, typed
+            became = OTHERWISE
+        found.append(Settled(one, became))
+    return found
 
 
 def settle(draft: Draft, answers: Sequence[Answer]) -> list[Settled]:
