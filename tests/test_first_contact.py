@@ -364,7 +364,8 @@ def test_a_wheel_can_be_built_and_installed(tmp_path) -> None:
     names = zipfile.ZipFile(wheel).namelist()
     for name in (
         "integrum/py.typed",
-        "integrum/reporting/page.html.jinja",
+        "integrum/pages/draft.html.jinja",
+        "integrum/pages/draft.js",
         "integrum/reconciling/glossary.txt",
     ):
         assert name in names

@@ -194,7 +194,7 @@ def test_by_keyboard_alone(folder, integrum, opened, tmp_path) -> None:
     press("Tab")
     assert focused() == "To the questions"
     press("Enter")
-    tab_to("a number; 2 values that are not will be empty")
+    tab_to("a number; the other 2 values become empty cells")
     press("Enter")
     tab_to("the same")
     press("Space")
@@ -344,7 +344,7 @@ def test_asking_writes_and_reads_the_same_document(folder, served, tmp_path, int
     )
     assert (
         'What is "oxygen"?' in ran.stdout
-        and "  1  a number; 2 values that are not will be empty" in ran.stdout
+        and "  1  a number; the other 2 values become empty cells" in ran.stdout
     )
     assert "please answer 1, 2, 3, l or s" in ran.stdout
     assert "1 accepted, 0 refused, 2 chosen, 1 still open" in ran.stdout

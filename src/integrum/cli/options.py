@@ -69,7 +69,9 @@ def parser() -> argparse.ArgumentParser:
     one = command(
         "draft", "Write the plan that a survey suggests, with the evidence as comments. Read it and edit it."
     )
-    _where(one, "WHERE", "folders, patterns (in quotes) and files; optional with --update", "*")
+    _where(
+        one, "WHERE", "folders, patterns (in quotes) and files; optional with --update or --decisions", "*"
+    )
     one.add_argument(
         "--plan", metavar="FILE", type=Path, help="the plan file to write; without it the plan is printed"
     )

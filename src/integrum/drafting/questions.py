@@ -187,11 +187,12 @@ def _undecided(name: str, why: str, made: Decision, names: Sequence[str], cost: 
         ]
     else:
         count = sum(one.count for one in made.against)
-        lost = (
-            f"; {counted(count, 'value')} that {'is' if count == 1 else 'are'} not will be empty"
-            if count
-            else ""
+        others = (
+            "the other value becomes an empty cell"
+            if count == 1
+            else f"the other {count:,} values become empty cells"
         )
+        lost = f"; {others}" if count else ""
         choices = [Choice(f"{kind.words}{lost}", (TypeOf(name, kind.name),)) for kind in kinds]
     choices.append(Choice("text, as it is written", (TypeOf(name, "text"),)))
     said = f'What is "{name}"?' if kinds and not made.reasons else f'How is "{name}" to be read?'

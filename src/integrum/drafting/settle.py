@@ -257,7 +257,7 @@ def _change(draft: Draft, old: Column, new: Column) -> None:
 
 
 _DO: Mapping[type[Answer], Callable[[Draft, Any], None]] = {
-    SameName: cast("Callable[[Draft, Any], None]", _same_name),
+    SameName: _same_name,
     SameValue: _same_value,
     TypeOf: _type_of,
     OrderOf: _order_of,

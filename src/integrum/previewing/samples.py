@@ -9,7 +9,7 @@ from typing import Any
 
 from integrum.columns.explaining import explain
 from integrum.engine.variants import Family
-from integrum.plan.column import Column
+from integrum.plan.column import Beside, Column
 from integrum.previewing.ends import Ends
 from integrum.previewing.views import Sample
 from integrum.problems import clipped
@@ -71,7 +71,6 @@ def take_samples(
         here.counts.append((source, counts))
         if here.sources >= _SOURCES or not places:
             continue
-        here.sources += 1
         made = []
         for row, at in list(places.items())[:_DISTINCT]:
             value, said = explain(column, binding, row, own)
@@ -86,7 +85,11 @@ def take_samples(
                     value == raw,
                 )
             )
-        here.shown += _worth(made)
+        if isinstance(column, Beside):  # most values have no sign beside them
+            made = [one for one in made if one.value is not None]
+        if made:
+            here.sources += 1
+            here.shown += _worth(made)
 
 
 def _some(rows: Rows) -> Rows:
