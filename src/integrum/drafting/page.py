@@ -67,7 +67,8 @@ class DraftPage:
         from integrum import notebook
 
         near = os.path.relpath(self.path)
-        said = f"Decide on it, download the decisions, then: ig.draft([], onto={str(self.plan)!r}, decisions=FILE)"
+        save = "" if self.plan.exists() else f"draft.save({str(self.plan)!r}); "
+        said = f"Decide on it, download the decisions, then: {save}ig.draft([], onto={str(self.plan)!r}, decisions=FILE)"
         return notebook.view(notebook.link(near, f"open {near}"), notebook.line(said, "dim"))
 
 

@@ -255,7 +255,9 @@
   // ---- the grid: only the cells that can be seen are drawn
   const grid = content.grid;
   const SIGNS = { h: "■", r: "◆", m: "?", u: "+", o: "–", " ": "" };
-  const HEIGHT = 21;
+  // the height of a row, and so many rows are printed
+  const HEIGHT = 21, MOST_PRINTED = 400;
+  let printing = false;
   const box = $("cells");
   let across = "variants", rows = [], view = { x: 0, y: 0 };
   const room = document.createElement("div");
@@ -296,12 +298,13 @@
     // CSS is set from here, so that the page needs no style in its elements
     room.style.width = left + count() * step + "px";
     room.style.height = (rows.length + 1) * HEIGHT + "px";
-    box.style.height = Math.min((rows.length + 1) * HEIGHT + 18, innerHeight * 0.62) + "px";
+    const whole = printing && rows.length <= MOST_PRINTED;
+    box.style.height = (whole ? (rows.length + 1) * HEIGHT : Math.min((rows.length + 1) * HEIGHT + 18, innerHeight * 0.62)) + "px";
     // after a search the grid may be shorter than where it was scrolled to
     const x0 = Math.max(Math.min(Math.floor(box.scrollLeft / step) - 2, count() - 1), 0);
-    const y0 = Math.max(Math.min(Math.floor(box.scrollTop / HEIGHT) - 2, rows.length - 1), 0);
+    const y0 = whole ? 0 : Math.max(Math.min(Math.floor(box.scrollTop / HEIGHT) - 2, rows.length - 1), 0);
     const x1 = Math.min(x0 + Math.ceil((box.clientWidth - left) / step) + 5, count());
-    const y1 = Math.min(y0 + Math.ceil(box.clientHeight / HEIGHT) + 4, rows.length);
+    const y1 = whole ? rows.length : Math.min(y0 + Math.ceil(box.clientHeight / HEIGHT) + 4, rows.length);
     table.style.left = x0 * step + "px";
     table.style.top = y0 * HEIGHT + "px";
     table.style.width = left + (x1 - x0) * step + "px";
@@ -406,6 +409,8 @@
     requestAnimationFrame(() => { waiting = false; draw(); });
   });
   addEventListener("resize", draw);
+  addEventListener("beforeprint", () => { printing = true; box.scrollTop = 0; draw(); });
+  addEventListener("afterprint", () => { printing = false; draw(); });
   $("across").addEventListener("change", () => { across = $("across").value; view.x = 0; box.scrollLeft = 0; choosen(); tell(); });
   $("find").addEventListener("input", () => { choosen(); tell(); });
   $("differing").addEventListener("change", () => { choosen(); tell(); });
