@@ -46,6 +46,7 @@ bench: $(VENV)/installed-test
 	$(BIN)/python benchmarks/checks.py
 	$(BIN)/python benchmarks/guesses.py
 	$(BIN)/python benchmarks/again.py
+	$(BIN)/python benchmarks/page.py
 
 bench-scale: $(VENV)/installed-test
 	$(BIN)/python benchmarks/scale.py

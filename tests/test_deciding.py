@@ -42,7 +42,7 @@ def test_an_accepted_guess_makes_one_column_of_two(lakes) -> None:
     assert guess.sources == (2, 1)
     assert guess.examples[1][0] == "11.6"
     guess.accept()
-    assert made.guesses == []
+    assert not made.guesses
     outcome = ig.assemble(made)
     assert outcome.problems == ()
     table = outcome.table
@@ -53,13 +53,13 @@ def test_an_accepted_guess_makes_one_column_of_two(lakes) -> None:
 def test_a_refused_guess_is_not_offered_again(lakes, tmp_path) -> None:
     made = ig.draft(lakes.path)
     made.guesses[0].refuse()
-    assert made.guesses == []
+    assert not made.guesses
     path = made.save(tmp_path / "plan.toml")
     text = path.read_text()
     assert 'never = ["T_water"]' in text
     assert "maybe" not in text
     again = ig.draft([], onto=path)
-    assert again.guesses == []
+    assert not again.guesses
     assert again.new == ()
     assert again.text(tmp_path) == text
 

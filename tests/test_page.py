@@ -113,6 +113,7 @@ def test_every_kind_of_decision(folder, integrum, opened, tmp_path) -> None:
     assert ran.returncode == 0, ran.stderr
     assert "10 decisions made:" in ran.stdout
     assert '"water_temp" is the same column as "T_water"' in ran.stdout
+    assert "the beginning of the footer (rows of data in 1 source: 4, now 3)" in ran.stdout
     text = (tmp_path / "lakes.toml").read_text()
     assert "# Drafted from 4 sources" in text and 'unit = "m/s"' in text
     ran = integrum("assemble", "lakes.toml", "--to", "lakes.csv")

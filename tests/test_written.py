@@ -412,7 +412,7 @@ def test_spellings_of_a_category_are_offered(folder, tmp_path) -> None:
     assert ig.assemble(draft).table["habitat"].to_pylist()[-2:] == ["reed bed", "Open wather"]
     draft.value_guesses[1].accept()
     draft.value_guesses[0].refuse()
-    assert draft.value_guesses == []
+    assert not draft.value_guesses
     path = draft.save(tmp_path / "plan.toml")
     assert ig.read_plan(path).columns[0].values == {"Open wather": "Open water", "reed bed": "reed bed"}
     assert ig.assemble(path).table["habitat"].to_pylist()[-1] == "Open water"

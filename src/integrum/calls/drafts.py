@@ -140,15 +140,16 @@ def draft(
         seen = look_at(_lenient(plan, folder), folder)
         settled: list[Settled] = []
         if any(one.looks for one in answers):
-            from integrum.drafting.settle_sources import in_groups, regroup
+            from integrum.drafting.settle_sources import in_groups, regroup, with_effects
 
             settled_before = regroup(plan.sources, seen, kept).settled
             changed = regroup(plan.sources, seen, said_now)
             groups = in_groups(changed.groups, seen, changed.layouts, folder)
             settled = [*map(as_the_plan_says, settled_before), *changed.settled]
             if groups != list(plan.sources):
-                plan = replace(plan, sources=groups)
+                plan, before = replace(plan, sources=groups), seen
                 seen = look_at(_lenient(plan, folder), folder)
+                settled = with_effects(settled, before, seen)
         made = draft_onto(seen, plan, text, folder, drafted)
         # the plan may have been edited since: it goes before what was decided earlier
         made.settled = tuple(settled)
@@ -160,13 +161,15 @@ def draft(
         made = draft_from(seen, folder, given)
         settled = []
         if any(one.looks for one in answers):
-            from integrum.drafting.settle_sources import regroup
+            from integrum.drafting.settle_sources import regroup, with_effects
 
             changed = regroup(seen.groups, seen, answers)
             settled = changed.settled
             if changed.layouts or changed.groups != list(seen.groups):
                 groups_now = replace(wanted, sources=changed.groups)
-                made = draft_from(look_at(groups_now, folder, decided=changed.layouts), folder, given)
+                again = look_at(groups_now, folder, decided=changed.layouts)
+                settled = with_effects(settled, seen, again)
+                made = draft_from(again, folder, given)
         made.settled = tuple(settled)
         made.settle(answers)
     if accept is not None:
@@ -184,7 +187,7 @@ def _decided(
 
     said = read_decisions(decisions) if decisions is not None else []
     beside = decisions_beside(plan) if plan is not None else None
-    kept = read_decisions(beside) if beside is not None and beside.exists() else []
+    kept = read_decisions(beside) if beside is not None and os.path.exists(beside) else []
     subjects = {one.subject for one in said}
     return [one for one in kept if one.subject not in subjects], said
 

@@ -106,7 +106,7 @@ def _kept_beside(plan: Path | None) -> Path | None:
     from integrum.drafting.decision_file import decisions_beside
 
     kept = decisions_beside(plan) if plan else None
-    return kept if kept and kept.exists() else None
+    return kept if kept and os.path.exists(kept) else None
 
 
 def assemble(given: argparse.Namespace) -> int:

@@ -12,7 +12,7 @@ from typing import TYPE_CHECKING
 from integrum.deciding.words import decision_lines, why_text
 from integrum.drafting.answers import Answer, MissingCode, SameName, SameValue
 from integrum.drafting.deciding import decided, filled, free_of
-from integrum.drafting.decision_file import decisions_beside, decisions_text, joined
+from integrum.drafting.decision_file import decisions_beside, decisions_text, joined, read_decisions
 from integrum.entries import Entries
 from integrum.errors import PlanError
 from integrum.plan.decisions import accept_guess, accept_value, refuse_guess, refuse_value
@@ -267,9 +267,13 @@ class Draft:
         """
         path = Path(path)
         path.parent.mkdir(parents=True, exist_ok=True)
+        beside = decisions_beside(path)
+        # what was decided about this plan before stays
+        before = read_decisions(beside) if self.answers and os.path.exists(beside) else []
         path.write_text(self.text(path.parent), encoding="utf-8")
         if self.answers:
-            decisions_beside(path).write_text(decisions_text(self.answers, path.name), encoding="utf-8")
+            text = decisions_text(joined([*before, *self.answers]), path.name)
+            beside.write_text(text, encoding="utf-8")
         return path
 
     def page(self, plan: str | Path, *, replace: bool = False) -> DraftPage:

@@ -42,6 +42,7 @@ class Settled:
 
     answer: Answer
     became: str  # ``"made"``; ``"there"`` where the plan says so already; else why it does not fit
+    effect: str = ""  # what it has changed, in words, where that can be counted
 
     @property
     def fits(self) -> bool:
@@ -59,7 +60,7 @@ def settled_lines(settled: Sequence[Settled], where: str = "") -> Iterator[str]:
     left = [one for one in settled if not one.fits]
     if made:
         yield f"{counted(len(made), 'decision')} made:"
-        yield from (f"  {one.answer}" for one in made)
+        yield from (f"  {one.answer}{f' ({one.effect})' if one.effect else ''}" for one in made)
     if there:
         yield f"{counted(there, 'decision')} already in the plan"
     if left:

@@ -18,7 +18,7 @@ from integrum.errors import PlanError
 from integrum.naming.proposal import fitting
 from integrum.plan.layout import Layout
 from integrum.plan.sources import Sources
-from integrum.problems import SourceFault
+from integrum.problems import SourceFault, counted
 from integrum.reading.head import Head
 from integrum.sources.patterns import is_excluded
 from integrum.sources.suffixes import unpacked_name
@@ -217,3 +217,18 @@ def _reads_alike(survey: Survey, at: int, layout: Layout) -> bool:
     """Whether a source is read as before with another layout."""
     head, source = survey.heads[at], survey.found[at]
     return isinstance(head, Head) and reads_alike(source, head, survey.layouts[at].layout, layout)
+
+
+def with_effects(settled: Sequence[Settled], before: Survey, after: Survey) -> list[Settled]:
+    """The same with how many rows of data the decisions about lines have changed, and in how many sources."""
+    was = {one.source: one.ledger.data for one in before.sources if one.is_assembled}
+    now = {one.source: one.ledger.data for one in after.sources if one.is_assembled}
+    other = [name for name in now if name in was and was[name] != now[name]]
+    if not other:
+        return list(settled)
+    old, new = (sum(rows[name] for name in other) for rows in (was, now))
+    said = f"rows of data in {counted(len(other), 'source')}: {old:,}, now {new:,}"
+    return [
+        replace(one, effect=said) if isinstance(one.answer, LinePart) and one.became == MADE else one
+        for one in settled
+    ]

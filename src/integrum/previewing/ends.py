@@ -19,7 +19,7 @@ from integrum.surveying.look import SeenRow, rows_of_piece
 
 # so many rows of data are shown at the beginning and at the end, and so many of other parts on each side
 _DATA, _OTHERS = 4, 14
-# a source is read to its end for its last rows only when it is not larger
+# a source of this machine is read to its end for its last rows when it is not larger
 LARGEST = 64 << 20
 _START = 64 << 10
 _NO_PART = Part("", "")
@@ -56,7 +56,7 @@ def ends_of(source: Source, layout: Layout, head: Head | SourceFault, rows: int 
     every = last or first or above
     total = max(rows, every[-1].row if every else 0)
     shown = {row.row: row for row in _beginning([*above, *first])}
-    if source.size <= LARGEST:
+    if _is_read_whole(source):
         shown |= {row.row: row for row in _end(last or first)}
     found: list[SeenRow | int] = []
     before = 0
@@ -71,6 +71,10 @@ def ends_of(source: Source, layout: Layout, head: Head | SourceFault, rows: int 
     return Ends(tuple(found), tuple(left_out), parsed)
 
 
+def _is_read_whole(source: Source) -> bool:
+    return source.size <= LARGEST and source.remote is None
+
+
 def _pieces(source: Source, head: Head, layout: Layout) -> tuple[list[SeenRow], list[SeenRow], Rows | None]:
     """The rows of the first and of the last piece, none where that is the same; and the cells of the first."""
     first: Piece | None = None
@@ -80,7 +84,7 @@ def _pieces(source: Source, head: Head, layout: Layout) -> tuple[list[SeenRow], 
             last = piece
             continue
         first = piece
-        if source.size > LARGEST:
+        if not _is_read_whole(source):
             break
     if first is None:
         return [], [], None
