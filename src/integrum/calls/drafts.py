@@ -142,8 +142,8 @@ def draft(
         if any(one.looks for one in answers):
             from integrum.drafting.settle_sources import in_groups, regroup, with_effects
 
-            settled_before = regroup(plan.sources, seen, kept).settled
-            changed = regroup(plan.sources, seen, said_now)
+            settled_before = regroup(plan.sources, seen, kept, folder).settled
+            changed = regroup(plan.sources, seen, said_now, folder)
             groups = in_groups(changed.groups, seen, changed.layouts, folder)
             settled = [*map(as_the_plan_says, settled_before), *changed.settled]
             if groups != list(plan.sources):
@@ -163,7 +163,7 @@ def draft(
         if any(one.looks for one in answers):
             from integrum.drafting.settle_sources import regroup, with_effects
 
-            changed = regroup(seen.groups, seen, answers)
+            changed = regroup(seen.groups, seen, answers, folder)
             settled = changed.settled
             if changed.layouts or changed.groups != list(seen.groups):
                 groups_now = replace(wanted, sources=changed.groups)

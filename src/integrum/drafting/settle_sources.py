@@ -21,6 +21,7 @@ from integrum.plan.sources import Sources
 from integrum.problems import SourceFault, counted
 from integrum.reading.head import Head
 from integrum.sources.patterns import is_excluded
+from integrum.sources.source import Source
 from integrum.sources.suffixes import unpacked_name
 from integrum.surveying.findings import Survey
 from integrum.surveying.look import SeenRow, look_at
@@ -35,7 +36,7 @@ class Regrouped:
     settled: list[Settled] = field(default_factory=list)
 
 
-def regroup(groups: Sequence[Sources], survey: Survey, answers: Iterable[Answer]) -> Regrouped:
+def regroup(groups: Sequence[Sources], survey: Survey, answers: Iterable[Answer], folder: Path) -> Regrouped:
     """Do what has been decided about what is read.
 
     Parameters
@@ -46,6 +47,8 @@ def regroup(groups: Sequence[Sources], survey: Survey, answers: Iterable[Answer]
         What was found in them.
     answers
         The decisions; those about columns are passed over.
+    folder
+        What the paths of the groups are relative to.
     """
     made = Regrouped(list(groups))
     lines: dict[str, list[LinePart]] = {}
@@ -58,7 +61,7 @@ def regroup(groups: Sequence[Sources], survey: Survey, answers: Iterable[Answer]
         before = list(made.groups)
         try:
             if isinstance(one, KeepSource):
-                _keep_source(made, survey, one)
+                _keep_source(made, survey, one, folder)
             else:
                 _names_of_files(made, survey, one)
             became = THERE if made.groups == before else MADE
@@ -70,46 +73,58 @@ def regroup(groups: Sequence[Sources], survey: Survey, answers: Iterable[Answer]
     return made
 
 
-def _keep_source(made: Regrouped, survey: Survey, one: KeepSource) -> None:
+def _keep_source(made: Regrouped, survey: Survey, one: KeepSource, folder: Path) -> None:
     at = next((at for at, each in enumerate(survey.sources) if each.source == one.source), None)
     if one.keep:
-        pattern = literal(one.source)
-        made.groups = [
-            replace(group, exclude=[each for each in group.exclude if each != pattern])
-            if pattern in group.exclude
-            else group
-            for group in made.groups
-        ]
-        if at is None and not any(pattern in group.exclude for group in made.groups) and not made.groups:
-            raise PlanError("there is no such source now")
+        made.groups = [_with_source(group, one.source) for group in made.groups]
         return
     if at is None:
-        if any(is_excluded(one.source, tuple(group.exclude)) for group in made.groups):
-            return
-        raise PlanError("there is no such source now")
+        if not any(_leaves_out(group, one.source) for group in made.groups):
+            raise PlanError("there is no such source now")
+        return
     summary = survey.sources[at]
     number = summary.group - 1
     group = made.groups[number]
+    others = {
+        each.file for each in survey.sources if each.group == summary.group and each.file != summary.file
+    }
     if summary.sheet:
-        twins = [
-            each for each in survey.sources if each.sheet == summary.sheet and each.group == summary.group
-        ]
-        if len(twins) > 1:
-            raise PlanError(
-                f"other workbooks of its group have a sheet {summary.sheet}, too; give this workbook a group of its own "
-                "in the plan, with `sheets`"
-            )
-        made.groups[number] = replace(group, sheets=[*group.sheets, f"!{summary.sheet}"])
+        place = near_place(os.path.join(survey.base, summary.file), folder)
+        sheets = [*group.sheets, f"!{summary.sheet}"]
+        if not others:
+            made.groups[number] = replace(group, sheets=sheets)
+            return
+        # a group of its own for the workbook, as `sheets` is for all workbooks of a group
+        own = replace(group, find=[place], exclude=(), sheets=sheets, expect=None, group="")
+        made.groups[number] = replace(group, exclude=[*group.exclude, literal(summary.file)])
+        made.groups.append(own)
         return
     pattern = literal(summary.file)
-    others = [
-        each.file for each in survey.sources if each.file != summary.file and each.group == summary.group
-    ]
     if any(is_excluded(name, (pattern,)) for name in others):
         raise PlanError(
             "another file of its group has the same name in a folder; write `exclude` in the plan"
         )
     made.groups[number] = replace(group, exclude=[*group.exclude, pattern])
+
+
+def _leaves_out(group: Sources, name: str) -> bool:
+    """Whether a group skips a source."""
+    file, _, sheet = name.rpartition("/")
+    is_sheet = f"!{sheet}" in group.sheets and any(
+        place.endswith(os.path.basename(file)) for place in group.find
+    )
+    return is_excluded(name, tuple(group.exclude)) or is_sheet
+
+
+def _with_source(group: Sources, name: str) -> Sources:
+    """A group that does not skip a source any more."""
+    pattern = literal(name)
+    if pattern in group.exclude:
+        return replace(group, exclude=[each for each in group.exclude if each != pattern])
+    if "/" in name and _leaves_out(group, name):
+        sheet = name.rpartition("/")[2]
+        return replace(group, sheets=[each for each in group.sheets if each != f"!{sheet}"])
+    return group
 
 
 def _names_of_files(made: Regrouped, survey: Survey, one: NamesOfFiles) -> None:
@@ -143,14 +158,41 @@ def _lines(made: Regrouped, survey: Survey, name: str, some: Sequence[LinePart])
     except SourceFault:
         rows = ()
     parts = {one.row: one.part for one in some}
-    layout, why = with_parts(old, parts, rows, head if isinstance(head, Head) else None)
+    known = head if isinstance(head, Head) else None
+    layout, why = with_parts(old, parts, rows, known)
+    if layout != old and (not_so := _not_so(source, layout, parts, why)):
+        # a layout says it otherwise than was meant: only what it says rightly is done
+        right = {row: part for row, part in parts.items() if row not in not_so}
+        layout, more = with_parts(old, right, rows, known)
+        why |= not_so | more
+        if layout != old and (still := _not_so(source, layout, right, why)):
+            layout, why = old, why | still
+    already = {seen.row for seen in rows if parts.get(seen.row) == seen.part}
     for one in some:
         there = not why.get(one.row) and layout == old
-        yield Settled(one, why.get(one.row) or (THERE if there else MADE))
+        yield Settled(one, why.get(one.row) or (THERE if there or one.row in already else MADE))
     if layout == old:
         return
     for number in _laid_out_like(survey, at):
         made.layouts[survey.sources[number].source] = layout
+
+
+def _not_so(
+    source: Source, layout: Layout, parts: Mapping[int, str], why: Mapping[int, str]
+) -> dict[int, str]:
+    """Which rows are not what they are said to be with a layout that was made for it, and what they are."""
+    try:
+        rows = look_at(source, Detected(layout)).rows
+    except SourceFault as fault:
+        return dict.fromkeys(
+            (row for row in parts if row not in why), f"it cannot be read then: {fault.message}"
+        )
+    found = {row: rows[row - 1].part for row in parts if row <= len(rows) and row not in why}
+    return {
+        row: f"no key of a layout can say that; the row would be {part.words}"
+        for row, part in found.items()
+        if part != parts[row]
+    }
 
 
 def _laid_out_like(survey: Survey, at: int) -> list[int]:

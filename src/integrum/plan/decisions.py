@@ -171,7 +171,7 @@ def _with_manner(merged: Column, one: Column, other: Column) -> Column:
     if merged.kind.is_number and one.unit and other.unit and not same_unit(one.unit, other.unit):
         merged = replace(merged, type=cast(TypeName, merged.kind.converted))
     keys = merged.kind.keys
-    spellings = [each.spelling for each in (one, other) if each.spelling]
+    spellings = [each.spelling for each in (one, other) if each.spelling in merged.kind.spellings]
     return replace(
         merged,
         date_order=(one.date_order or other.date_order) if "date_order" in keys else "",
