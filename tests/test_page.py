@@ -152,6 +152,14 @@ def test_undo_and_taking_back(folder, integrum, opened, tmp_path) -> None:
     for _ in range(2):
         undo.click()
     assert seen.decided == [] and seen.left == left and undo.is_disabled()
+    # what is copied is what is downloaded
+    seen.choose('What is "oxygen"?', "text, as it is written")
+    seen.page.context.grant_permissions(["clipboard-read", "clipboard-write"])
+    seen.page.get_by_role("button", name="Copy").click()
+    seen.page.wait_for_function("document.getElementById('last').textContent === 'copied'")
+    copied = seen.page.evaluate("navigator.clipboard.readText()")
+    assert copied == seen.download(tmp_path).read_text(encoding="utf-8")
+    undo.click()
     # pressed again, a choice is taken back
     seen.choose('Is "water_temp" the same column as "T_water"?', "the same")
     seen.choose('Is "water_temp" the same column as "T_water"?', "the same")

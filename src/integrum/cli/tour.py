@@ -87,6 +87,7 @@ def tour(folder: Path) -> None:
     if shutil.which("integrum") is None:
         out.line(f"  {_activation()}")
     out.line(f"  integrum survey {field}")
+    out.line(f"  integrum draft --plan {lab_plan} --update --page")
     out.line(f"  integrum draft {folder / 'plankton'} --plan {folder / 'plankton.toml'}")
     out.line(f"  integrum assemble {folder / 'visits'} --to {folder / 'visits.parquet'}")
     out.line(f'  integrum assemble {plan} --to "{folder}/by-lake/{{lake}}.csv"')

@@ -3,18 +3,15 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Collection, Mapping
-from dataclasses import fields, replace
+from dataclasses import replace
 from typing import cast
 
 from integrum.deciding.decision import Decision
 from integrum.drafting.places import patterns_for
 from integrum.plan.column import Alike, Column
-from integrum.plan.toml import default_of
 from integrum.surveying.findings import Survey
 from integrum.values.types import TYPES, TypeName
 from integrum.values.units import in_name
-
-_FIELDS = {field.name: field for field in fields(Column)}
 
 
 def decided(
@@ -83,17 +80,6 @@ def filled(
     if "censored" in keys and not given.censored and not given.first_filled:
         changes["censored"] = whole.censored
     return replace(given, **changes)  # type: ignore[arg-type]
-
-
-def cleared(column: Column, kind: str) -> Column:
-    """The same column with another type, without the keys that are not for it and without what was doubtful."""
-    keys = TYPES[column.type].keys - TYPES[kind].keys
-    changes: dict[str, object] = {key: default_of(_FIELDS[key]) for key in keys}
-    if column.spelling not in TYPES[kind].spellings:
-        changes["spelling"] = ""
-    if "zone" in keys:
-        changes["offset"] = ""
-    return replace(column, type=cast(TypeName, kind), undecided="", **changes)  # type: ignore[arg-type]
 
 
 def free_of(name: str, taken: Collection[str]) -> str:

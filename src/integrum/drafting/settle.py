@@ -17,11 +17,10 @@ from integrum.drafting.answers import (
     TypeOf,
     UnitOf,
 )
-from integrum.drafting.deciding import cleared
 from integrum.drafting.places import patterns_for
 from integrum.errors import PlanError
 from integrum.plan.column import Also, Column
-from integrum.plan.decisions import accept_value_as, header_apart
+from integrum.plan.decisions import accept_value_as, header_apart, with_type
 from integrum.plan.model import Plan
 from integrum.plan.sources import Sources
 from integrum.problems import counted
@@ -30,6 +29,7 @@ from integrum.values.evidence import DATETIME, WRITTEN_DATETIME
 if TYPE_CHECKING:
     from integrum.drafting.draft import Draft
     from integrum.plan.words import DateOrder
+    from integrum.values.types import TypeName
 
 MADE, THERE = "made", "there"
 # what was decided before, and is not what the plan says now
@@ -136,7 +136,7 @@ def _same_value(draft: Draft, one: SameValue) -> None:
 def _type_of(draft: Draft, one: TypeOf) -> None:
     column = column_of(draft.plan, one.column)
     if column.type != one.type:
-        _change(draft, column, cleared(column, one.type))
+        _change(draft, column, replace(with_type(column, cast("TypeName", one.type)), undecided=""))
         draft.typed |= {column.name}
         draft.decide_again(column.name)
     elif column.undecided:
@@ -149,7 +149,7 @@ def _order_of(draft: Draft, one: OrderOf) -> None:
     if column.format or column.from_:
         raise PlanError("the plan says how its values are written: see `format` and `from`")
     if not column.kind.has_day:
-        column = cleared(column, _with_day(draft, column))
+        column = with_type(column, _with_day(draft, column))
     names = [each.source for each in draft.survey.sources] if draft.survey else []
     if one.sources:
         here = [name for name in one.sources if name in names]
@@ -168,7 +168,7 @@ def _order_of(draft: Draft, one: OrderOf) -> None:
         _change(draft, before, replace(column, undecided=""))
 
 
-def _with_day(draft: Draft, column: Column) -> str:
+def _with_day(draft: Draft, column: Column) -> TypeName:
     """The type of a column that is said to have dates."""
     values = draft.survey.values if draft.survey else None
     if values is None:

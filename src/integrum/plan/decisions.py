@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
+from dataclasses import fields, replace
 from typing import cast
 
 from integrum.errors import PlanError
 from integrum.plan.column import Also, Column
 from integrum.plan.model import Plan
+from integrum.plan.toml import default_of
 from integrum.plan.validating import nearest
 from integrum.values.types import TYPES, TypeName
 from integrum.values.units import same_unit
@@ -37,8 +38,7 @@ def accept_guess(plan: Plan, column: str, header: str) -> Plan:
     if twin is not None:
         entries += twin.also
         merged = replace(
-            merged,
-            type=_both(target.type, twin.type),
+            with_type(merged, _both(target.type, twin.type)),
             missing=tuple(dict.fromkeys((*target.missing, *twin.missing))),
             maybe=(*target.maybe, *twin.maybe),
             never=tuple(dict.fromkeys((*merged.never, *twin.never))),
@@ -156,6 +156,26 @@ def header_apart(plan: Plan, column: str, header: str) -> Plan:
     made = Column(header, target.type, missing=target.missing, unit=unit)
     columns = [one for each in plan.columns for one in ((kept, made) if each is target else (each,))]
     return replace(plan, columns=columns)
+
+
+def with_type(column: Column, kind: TypeName) -> Column:
+    """The same column with another type, without the keys that are not for it.
+
+    Examples
+    --------
+    >>> with_type(Column("day", "date", date_order="dmy"), "text").date_order
+    ''
+    """
+    left = column.kind.keys - TYPES[kind].keys
+    changes: dict[str, object] = {key: default_of(_FIELDS[key]) for key in left}
+    if column.spelling not in TYPES[kind].spellings:
+        changes["spelling"] = ""
+    if "zone" in left:
+        changes["offset"] = ""
+    return replace(column, type=kind, **changes)  # type: ignore[arg-type]
+
+
+_FIELDS = {field.name: field for field in fields(Column)}
 
 
 def _with_value(plan: Plan, target: Column, value: str, other: str) -> Plan:
