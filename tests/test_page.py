@@ -156,7 +156,7 @@ def test_undo_and_taking_back(folder, integrum, opened, tmp_path) -> None:
     seen.choose('What is "oxygen"?', "text, as it is written")
     seen.page.context.grant_permissions(["clipboard-read", "clipboard-write"])
     seen.page.get_by_role("button", name="Copy").click()
-    seen.page.wait_for_function("document.getElementById('last').textContent === 'copied'")
+    seen.page.locator("#last", has_text="copied").wait_for()
     copied = seen.page.evaluate("navigator.clipboard.readText()")
     assert copied == seen.download(tmp_path).read_text(encoding="utf-8")
     undo.click()
