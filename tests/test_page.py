@@ -616,3 +616,15 @@ def test_two_dates_and_a_text_can_be_joined(folder) -> None:
     draft = settled(folder, files, {"about": "name", "column": "when", "header": "clock", "same": True})
     assert [one.became for one in draft.settled] == ["made"]
     assert next(one for one in draft.plan.columns if one.name == "when").headers == ("when", "clock")
+
+
+def test_the_page_has_words_for_each_kind_of_decision() -> None:
+    from integrum.drafting.answers import KINDS
+    from integrum.pages.page import part_of_page
+
+    words = part_of_page("draft.js").partition("const WORDS = {")[2].partition("\n  };")[0]
+    assert set(re.findall(r'^    "([a-z-]+)":', words, re.M)) == set(KINDS)
+    page = (Path(__file__).parent.parent / "docs" / "how" / "decide.md").read_text(encoding="utf-8")
+    for about, kind in KINDS.items():
+        row = next(line for line in page.splitlines() if line.startswith(f"| `{about}` |"))
+        assert all(f"`{name}`" in row for name in kind.__dataclass_fields__), about

@@ -22,7 +22,11 @@ if TYPE_CHECKING:
     from integrum.calls.traces import trace
     from integrum.calls.verifying import verify
     from integrum.codes import CODES
-    from integrum.drafting.draft import Draft, OpenGuess, OpenValue
+    from integrum.drafting.draft import Draft
+    from integrum.drafting.open_guesses import OpenGuess, OpenValue
+    from integrum.drafting.page import DraftPage
+    from integrum.drafting.questions import Question
+    from integrum.drafting.settle import Settled
     from integrum.engine.ledger import Ledger, SourceSummary
     from integrum.entries import Entries
     from integrum.errors import (
@@ -95,8 +99,11 @@ _HOMES = {
     "NewHeader": "recording.changes",
     "NothingFound": "errors",
     "OneSource": "surveying.look",
-    "OpenGuess": "drafting.draft",
-    "OpenValue": "drafting.draft",
+    "OpenGuess": "drafting.open_guesses",
+    "OpenValue": "drafting.open_guesses",
+    "DraftPage": "drafting.page",
+    "Question": "drafting.questions",
+    "Settled": "drafting.settle",
     "Outcome": "recording.outcome",
     "OutputError": "errors",
     "Overview": "recording.overview",
@@ -149,6 +156,7 @@ __all__ = [
     "ColumnSurvey",
     "ConditionError",
     "Draft",
+    "DraftPage",
     "Entries",
     "ExtraNeeded",
     "HeaderVariant",
@@ -174,9 +182,11 @@ __all__ = [
     "Problem",
     "Progress",
     "Provenance",
+    "Question",
     "Record",
     "Rules",
     "SetAside",
+    "Settled",
     "SourceChange",
     "SourceFault",
     "SourceSummary",

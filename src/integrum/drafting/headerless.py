@@ -5,7 +5,8 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import replace
 
-from integrum.drafting.draft import Draft, OpenGuess
+from integrum.drafting.draft import Draft
+from integrum.drafting.open_guesses import OpenGuess
 from integrum.drafting.places import patterns_for
 from integrum.plan.column import Also, Column
 from integrum.problems import Problem

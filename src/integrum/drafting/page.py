@@ -15,7 +15,7 @@ from integrum.drafting.answers import KINDS, SAID_PARTS
 from integrum.drafting.decision_file import VERSION, decisions_beside
 from integrum.drafting.questions import Question, questions_of
 from integrum.engine.variants import families_of, variants_of
-from integrum.grouped import Group, grouped
+from integrum.grouped import grouped
 from integrum.pages.page import as_json, drawn, hash_of, part_of_page
 from integrum.pages.pictures import ranges_picture
 from integrum.plan.column import Column
@@ -24,7 +24,7 @@ from integrum.previewing.grid import by_variant, grid_of
 from integrum.previewing.paths import paths_of
 from integrum.previewing.samples import Samples
 from integrum.previewing.sources import Looked, in_words, show_sources
-from integrum.previewing.views import ColumnView, NameView, PathsView, Told
+from integrum.previewing.views import ColumnView, NameView, PathsView, ShownGroup, Told
 from integrum.problems import clipped, counted
 from integrum.surveying.findings import Survey
 from integrum.surveying.words import difference, headline
@@ -70,19 +70,6 @@ class DraftPage:
         save = "" if self.plan.exists() else f"draft.save({str(self.plan)!r}); "
         said = f"Decide on it, download the decisions, then: {save}ig.draft([], onto={str(self.plan)!r}, decisions=FILE)"
         return notebook.view(notebook.link(near, f"open {near}"), notebook.line(said, "dim"))
-
-
-@dataclass(frozen=True)
-class ShownGroup:
-    """Like problems."""
-
-    severity: str
-    said: str
-    also: str
-    hint: str
-    code: str
-    source: str  # the source of the first, where its lines are on the page
-    column: str
 
 
 def page_of(draft: Draft, survey: Survey, plan_file: Path) -> str:
@@ -155,9 +142,10 @@ def page_of(draft: Draft, survey: Survey, plan_file: Path) -> str:
         more_questions=max(len(questions) - _MOST_QUESTIONS, 0),
         answers=[str(one) for one in draft.answers],
         misfits=[(str(one.answer), one.became) for one in draft.settled if not one.fits],
-        groups=[_shown_group(one, on_page) for one in grouped(problems)[:_MOST_GROUPS]],
+        on_page=on_page,
+        groups=[ShownGroup.of(one) for one in grouped(problems)[:_MOST_GROUPS]],
         more_groups=max(len(grouped(problems)) - _MOST_GROUPS, 0),
-        twice=[_shown_group(one, on_page) for one in grouped(twice)],
+        twice=[ShownGroup.of(one) for one in grouped(twice)],
         variants=[one for one in shown.variants if one.sources],
         more_variants=sum(not one.sources for one in shown.variants),
         hidden=sum(one.others for one in shown.variants),
@@ -195,20 +183,6 @@ def _shown_question(one: Question, on_page: set[str]) -> dict[str, Any]:
         "source": one.source if one.source in on_page else "",
         "beside": beside,
     }
-
-
-def _shown_group(group: Group, on_page: set[str]) -> ShownGroup:
-    first = group.first
-    said = group.lines[0].partition(": ")[2].removesuffix(f" [{first.code}]")
-    return ShownGroup(
-        first.severity,
-        said,
-        "" if len(group.lines) == 1 else group.also(),
-        first.hint,
-        first.code,
-        first.source if first.source in on_page else "",
-        first.column,
-    )
 
 
 def _columns(

@@ -5,6 +5,8 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass, field
 
+from integrum.grouped import Group
+
 
 @dataclass(frozen=True)
 class Line:
@@ -129,3 +131,23 @@ class LeftOutView:
     rows: int
     sources: int
     shown: tuple[tuple[str, Line], ...] = field(default=())
+
+
+@dataclass(frozen=True)
+class ShownGroup:
+    """Like problems, as a page has them."""
+
+    severity: str
+    said: str
+    also: str
+    hint: str
+    code: str
+    source: str  # the source of the first
+
+    @classmethod
+    def of(cls, group: Group) -> ShownGroup:
+        """Those of a group."""
+        first = group.first
+        said = group.lines[0].partition(": ")[2].removesuffix(f" [{first.code}]")
+        also = "" if len(group.lines) == 1 else group.also()
+        return cls(first.severity, said, also, first.hint, first.code, first.source)

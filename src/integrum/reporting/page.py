@@ -12,7 +12,7 @@ from markupsafe import Markup
 
 from integrum.codes import SEVERITIES
 from integrum.engine.ledger import SourceSummary, account_of
-from integrum.grouped import Group, grouped
+from integrum.grouped import grouped
 from integrum.measures.items import EndRow
 from integrum.measures.measures import VALUES
 from integrum.measures.tables import PLAN, REPORT
@@ -20,6 +20,7 @@ from integrum.naming.coverage import coverage_of
 from integrum.naming.identifiers import Identified
 from integrum.pages.page import drawn, part_of_page, write_page
 from integrum.plan.model import Plan
+from integrum.previewing.views import ShownGroup
 from integrum.problems import clipped, counted, number_of
 from integrum.record.lines import table_of
 from integrum.recording.outputs_now import since_changed
@@ -41,17 +42,6 @@ class Tile:
     value: str
     said: str
     look: str = ""
-
-
-@dataclass(frozen=True)
-class ShownGroup:
-    """Like problems, as the page has them."""
-
-    severity: str
-    said: str
-    also: str
-    hint: str
-    code: str
 
 
 @dataclass(frozen=True)
@@ -108,7 +98,7 @@ def _page(record: Record, shown: SourcesShown) -> dict[str, Any]:
         "changed": since_changed(record),
         "is_whole": not record.lost and not record.lost.missing,
         "tiles": _tiles(record, there),
-        "groups": [_shown_group(one) for one in groups[:_MOST_GROUPS]],
+        "groups": [ShownGroup.of(one) for one in groups[:_MOST_GROUPS]],
         "more_groups": max(len(groups) - _MOST_GROUPS, 0),
         "checks": record.checks,
         "law": f"{account_of(sources)}.",
@@ -198,15 +188,6 @@ def _tiles(record: Record, there: Sequence[SourceSummary]) -> list[Tile]:
             Tile(f"{len(checks) - failed:,} of {len(checks):,}", "checks passed", "bad" if failed else "good")
         )
     return tiles
-
-
-def _shown_group(group: Group) -> ShownGroup:
-    line = group.lines[0]
-    said = line.partition(": ")[2].removesuffix(f" [{group.first.code}]")
-    is_one_line = len(group.lines) == 1
-    return ShownGroup(
-        group.first.severity, said, "" if is_one_line else group.also(), group.first.hint, group.first.code
-    )
 
 
 def _shown_source(one: SourceSummary) -> ShownSource:
