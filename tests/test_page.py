@@ -3,6 +3,7 @@
 import json
 import re
 from collections.abc import Callable, Iterator
+from dataclasses import fields
 from pathlib import Path
 from typing import Any
 
@@ -627,4 +628,4 @@ def test_the_page_has_words_for_each_kind_of_decision() -> None:
     page = (Path(__file__).parent.parent / "docs" / "how" / "decide.md").read_text(encoding="utf-8")
     for about, kind in KINDS.items():
         row = next(line for line in page.splitlines() if line.startswith(f"| `{about}` |"))
-        assert all(f"`{name}`" in row for name in kind.__dataclass_fields__), about
+        assert all(f"`{one.name}`" in row for one in fields(kind)), about
