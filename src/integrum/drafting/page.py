@@ -40,6 +40,8 @@ if TYPE_CHECKING:
 _ROOM = 2_200_000
 _MOST_QUESTIONS, _MOST_GROUPS, _MOST_NAMES, _MOST_TOLD = 400, 60, 12, 5
 _MOST_EVIDENCE = 8
+# problems that tell of rows that are there twice
+_TWICE = frozenset({"repeated-rows", "rows-in-two-sources", "same-content"})
 
 
 @dataclass(frozen=True)
@@ -113,8 +115,8 @@ def page_of(draft: Draft, survey: Survey, plan_file: Path) -> str:
         names,
         survey.problems,
     )
-    problems = [one for one in survey.problems if one.code != "repeated-rows"]
     twice = [one for one in survey.problems if one.code in _TWICE]
+    problems = grouped(one for one in survey.problems if one.code not in _TWICE)
     script = part_of_page("draft.js")
     style = part_of_page("base.css") + part_of_page("draft.css")
     data = {
@@ -128,7 +130,9 @@ def page_of(draft: Draft, survey: Survey, plan_file: Path) -> str:
         "date_orders": ORDER_WORDS,
         "grid": grid,
     }
-    data["id"] = blake3(repr([plan_file.name, names, len(plan.columns)]).encode()).hexdigest()[:16]
+    # the browser keeps what is decided on this page, and not for one that is made after it was merged
+    known = [plan_file.name, names, [column.name for column in plan.columns], data["kept"]]
+    data["id"] = blake3(repr(known).encode()).hexdigest()[:16]
     return drawn(
         "draft.html.jinja",
         title=plan_file.name,
@@ -143,8 +147,8 @@ def page_of(draft: Draft, survey: Survey, plan_file: Path) -> str:
         answers=[str(one) for one in draft.answers],
         misfits=[(str(one.answer), one.became) for one in draft.settled if not one.fits],
         on_page=on_page,
-        groups=[ShownGroup.of(one) for one in grouped(problems)[:_MOST_GROUPS]],
-        more_groups=max(len(grouped(problems)) - _MOST_GROUPS, 0),
+        groups=[ShownGroup.of(one) for one in problems[:_MOST_GROUPS]],
+        more_groups=max(len(problems) - _MOST_GROUPS, 0),
         twice=[ShownGroup.of(one) for one in grouped(twice)],
         variants=[one for one in shown.variants if one.sources],
         more_variants=sum(not one.sources for one in shown.variants),
@@ -152,15 +156,12 @@ def page_of(draft: Draft, survey: Survey, plan_file: Path) -> str:
         columns=views[:cut],
         more_columns=len(views) - cut,
         left_out=shown.left_out,
-        paths=list(_paths(draft, survey)),
+        paths=list(_paths(survey)),
         identifiers=[column for column in plan.columns if column.name in plan.identifiers],
-        plan_command=_quoted(str(plan_file.name)),
+        plan_command=shlex.quote(plan_file.name),
         decisions=decisions_beside(plan_file).name,
         made_by=f"Made by Integrum {__version__}.",
     )
-
-
-_TWICE = ("repeated-rows", "rows-in-two-sources", "same-content")
 
 
 def _shown_question(one: Question, on_page: set[str]) -> dict[str, Any]:
@@ -272,13 +273,8 @@ def _fitting(views: Sequence[ColumnView]) -> int:
     return len(views)
 
 
-def _paths(draft: Draft, survey: Survey) -> Iterator[PathsView]:
+def _paths(survey: Survey) -> Iterator[PathsView]:
     for number, group in enumerate(survey.groups, 1):
         names = [one.file for one in survey.sources if one.group == number]
         if (found := paths_of(group, names)) is not None:
             yield found
-    del draft
-
-
-def _quoted(text: str) -> str:
-    return shlex.quote(text)
