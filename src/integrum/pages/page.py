@@ -54,7 +54,7 @@ def hash_of(text: str) -> str:
     Examples
     --------
     >>> hash_of("a { color: red }")[:14]
-    "'sha256-WH4TSh"
+    "'sha256-LHvAPI"
     """
     return f"'sha256-{b64encode(sha256(text.encode()).digest()).decode()}'"
 
