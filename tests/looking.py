@@ -26,7 +26,7 @@ class Seen:
         page.on("console", lambda said: self.faults.append(said.text) if said.type == "error" else None)
         page.on("pageerror", lambda error: self.faults.append(str(error)))
         page.on("request", lambda request: self.asked.append(request.url))
-        page.set_default_timeout(5000)
+        page.set_default_timeout(20_000)
         page.goto(path.as_uri())
         page.wait_for_selector("html[data-ready]")
 
