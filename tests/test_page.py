@@ -629,3 +629,57 @@ def test_the_page_has_words_for_each_kind_of_decision() -> None:
     for about, kind in KINDS.items():
         row = next(line for line in page.splitlines() if line.startswith(f"| `{about}` |"))
         assert all(f"`{one.name}`" in row for one in fields(kind)), about
+
+
+def document(path: Path, *said: dict[str, Any]) -> Path:
+    """A document of decisions."""
+    path.write_text(json.dumps({"integrum_decisions": 1, "decisions": said}))
+    return path
+
+
+def test_an_update_on_the_command_line_keeps_what_was_edited(folder, integrum, tmp_path) -> None:
+    write(folder, LAKES)
+    said = {"about": "type", "column": "oxygen", "type": "number"}
+    document(tmp_path / "d.json", said)
+    integrum("draft", "in", "--plan", "lakes.toml", "--decisions", "d.json")
+    plan = tmp_path / "lakes.toml"
+    edited = re.sub(r'(name = "oxygen"\ntype = )"number"', r'\1"text"', plan.read_text())
+    plan.write_text(edited)
+    ran = integrum("draft", "--plan", "lakes.toml", "--update")
+    assert "the plan says otherwise now, and it goes first" in ran.stdout
+    assert plan.read_text() == edited
+    # written anew, both what is kept and what is given hold
+    document(tmp_path / "e.json", {"about": "unit", "column": "wind", "unit": "m/s"})
+    ran = integrum("draft", "in", "--plan", "lakes.toml", "--replace", "--decisions", "e.json")
+    assert "2 decisions made" in ran.stdout
+    columns = {one.name: one for one in ig.read_plan(plan).columns}
+    assert (columns["oxygen"].type, columns["wind"].unit) == ("number", "m/s")
+
+
+def test_decisions_hold_for_a_plan_that_a_script_keeps(folder, tmp_path) -> None:
+    write(folder, LAKES)
+    first = document(tmp_path / "d.json", {"about": "type", "column": "oxygen", "type": "number"})
+    plan = tmp_path / "lakes.toml"
+    ig.draft(str(folder.path), keep=plan, decisions=first)
+    more = document(tmp_path / "e.json", {"about": "unit", "column": "wind", "unit": "m/s"})
+    draft = ig.draft(str(folder.path), keep=plan, decisions=more)
+    assert [one.became for one in draft.settled] == ["there", "made"]
+    assert next(one for one in draft.plan.columns if one.name == "wind").unit == "m/s"
+
+
+def test_one_name_of_a_column_can_be_left_out_and_the_others_stay(folder) -> None:
+    files = {"a.csv": "site,depth\nA,3\nB,4\n", "b.csv": "site,Depth\nC,5\nD,6\n"}
+    name = next(one for one in settled(folder, files).plan.columns if one.name != "site")
+    (other,) = set(name.headers) - {name.name}
+    draft = settled(folder, files, {"about": "column", "column": other, "keep": False})
+    table = ig.assemble(draft).table
+    assert name.name in table.column_names and table[name.name].null_count == 2
+    assert draft.plan.sources[0].leave_out == (other,)
+
+
+def test_odd_values_make_a_page(folder, tmp_path) -> None:
+    long = "x" * 200_000
+    folder.write("a.csv", f'n,big,text\n1,1e999,"{long}"\n2,-1e999,b\nTotal,nan,"{long}"\nend,,\n')
+    folder.write("b.csv", "n,big,text\n1,1e308,\n2,-1e308,c\n")
+    page = ig.draft(str(folder.path)).page(tmp_path / "p.toml").path
+    assert page.stat().st_size < 200_000

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import os
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from concurrent.futures import Executor
 from dataclasses import replace
 from functools import partial
@@ -27,6 +27,7 @@ if TYPE_CHECKING:
     from integrum.drafting.answers import Answer
     from integrum.drafting.draft import Draft
     from integrum.drafting.settle import Settled
+    from integrum.surveying.findings import Survey
 
 
 def draft(
@@ -41,7 +42,7 @@ def draft(
     accept: float | None = None,
     onto: str | os.PathLike[str] | None = None,
     keep: str | os.PathLike[str] | None = None,
-    decisions: str | os.PathLike[str] | None = None,
+    decisions: str | os.PathLike[str] | Sequence[str | os.PathLike[str]] = (),
     executor: Executor | None = None,
     watch: Watch | None = None,
 ) -> Draft:
@@ -76,9 +77,9 @@ def draft(
         other keys of a column; `Draft.new` says each, and what has changed in the sources since. Where the two cannot be
         brought together, as with other folders, that is an error that shows both.
     decisions
-        A document of decisions, as the page of a draft gives it. Those that are kept beside the plan of `keep` hold as well;
-        where two are about the same, that of `decisions` holds. A plan of `onto` may have been edited since: it goes before
-        the kept ones. `Draft.settled` says what became of each.
+        A document of decisions, as the page of a draft gives it, or several; of two about the same the later one holds.
+        Those that are kept beside the plan of `keep` hold when that is written. A plan that is there may have been edited
+        since: it goes before the kept ones. `Draft.settled` says what became of each.
     executor, watch
         As for `survey`.
 
@@ -108,7 +109,6 @@ def draft(
     from integrum.drafting.from_survey import draft_from
     from integrum.drafting.kept import with_columns, with_groups
     from integrum.drafting.onto import draft_onto, kept_draft
-    from integrum.drafting.settle import as_the_plan_says
     from integrum.recording.record_places import record_with
 
     look_at = partial(survey_in, executor=executor, watch=watch)
@@ -126,11 +126,15 @@ def draft(
         if given is not None:
             plan, more = with_columns(plan, given, seen, name)
             said += more
-        return kept_draft(seen, plan, text, folder, said)
+        plan, seen, settled = _regrouped(plan, seen, folder, kept, said_now, look_at)
+        made = kept_draft(seen, plan, text, folder, said)
+        return _with_decisions(made, plan, settled, kept, said_now)
     if lone := _table_of_a_run(where):
         plan, text, folder = _plan_file(record_with(lone) / PLAN)
         choice.refused_with(os.path.basename(lone))
-        return kept_draft(look_at(_lenient(plan, folder), folder), plan, text, folder)
+        seen = look_at(_lenient(plan, folder), folder)
+        plan, seen, settled = _regrouped(plan, seen, folder, (), said_now, look_at)
+        return _with_decisions(kept_draft(seen, plan, text, folder), plan, settled, (), said_now)
     if onto is not None:
         plan, text, folder = _plan_file(onto)
         if not where:
@@ -138,23 +142,9 @@ def draft(
         new = _beyond(plan, folder, where, choice)
         drafted = draft_from(look_at(Plan(new), Path.cwd()), folder) if new else None
         seen = look_at(_lenient(plan, folder), folder)
-        settled: list[Settled] = []
-        if any(one.looks for one in answers):
-            from integrum.drafting.settle_sources import in_groups, regroup, with_effects
-
-            settled_before = regroup(plan.sources, seen, kept, folder).settled
-            changed = regroup(plan.sources, seen, said_now, folder)
-            groups = in_groups(changed.groups, seen, changed.layouts, folder)
-            settled = [*map(as_the_plan_says, settled_before), *changed.settled]
-            if groups != list(plan.sources):
-                plan, before = replace(plan, sources=groups), seen
-                seen = look_at(_lenient(plan, folder), folder)
-                settled = with_effects(settled, before, seen)
+        plan, seen, settled = _regrouped(plan, seen, folder, kept, said_now, look_at)
         made = draft_onto(seen, plan, text, folder, drafted)
-        # the plan may have been edited since: it goes before what was decided earlier
-        made.settled = tuple(settled)
-        made.settle_what_is_new(kept, plan)
-        made.settle(said_now)
+        made = _with_decisions(made, plan, settled, kept, said_now)
     else:
         wanted, folder = looked_at(where, choice)
         seen = look_at(wanted, folder)
@@ -179,13 +169,54 @@ def draft(
     return made
 
 
+def _regrouped(
+    plan: Plan,
+    seen: Survey,
+    folder: Path,
+    kept: Sequence[Answer],
+    said: Sequence[Answer],
+    look_at: Callable[[Plan, Path], Survey],
+) -> tuple[Plan, Survey, list[Settled]]:
+    """A plan that is there with what has been decided about its sources, surveyed again where that changes them.
+
+    `kept`: what was decided before; the plan goes before it. `said`: what is decided now.
+    """
+    if not any(one.looks for one in (*kept, *said)):
+        return plan, seen, []
+    from integrum.drafting.settle import as_the_plan_says
+    from integrum.drafting.settle_sources import in_groups, regroup, with_effects
+
+    before = regroup(plan.sources, seen, kept, folder).settled
+    changed = regroup(plan.sources, seen, said, folder)
+    groups = in_groups(changed.groups, seen, changed.layouts, folder)
+    settled = [*map(as_the_plan_says, before), *changed.settled]
+    if groups == list(plan.sources):
+        return plan, seen, settled
+    plan = replace(plan, sources=groups)
+    again = look_at(_lenient(plan, folder), folder)
+    return plan, again, with_effects(settled, seen, again)
+
+
+def _with_decisions(
+    made: Draft, plan: Plan, settled: Sequence[Settled], kept: Sequence[Answer], said: Sequence[Answer]
+) -> Draft:
+    """A draft onto a plan with what has been decided about its columns; the plan goes before what was decided earlier."""
+    made.settled = tuple(settled)
+    made.settle_what_is_new(kept, plan)
+    made.settle(said)
+    return made
+
+
 def _decided(
-    decisions: str | os.PathLike[str] | None, plan: str | os.PathLike[str] | None
+    decisions: str | os.PathLike[str] | Sequence[str | os.PathLike[str]],
+    plan: str | os.PathLike[str] | None,
 ) -> tuple[list[Answer], list[Answer]]:
     """What was decided before and is kept beside the plan; and what a document says, which goes before it."""
     from integrum.drafting.decision_file import decisions_beside, read_decisions
+    from integrum.drafting.decision_file import joined as latest
 
-    said = read_decisions(decisions) if decisions is not None else []
+    documents = [decisions] if isinstance(decisions, (str, os.PathLike)) else decisions
+    said = latest(one for each in documents for one in read_decisions(each))
     beside = decisions_beside(plan) if plan is not None else None
     kept = read_decisions(beside) if beside is not None and os.path.exists(beside) else []
     subjects = {one.subject for one in said}

@@ -75,7 +75,7 @@ def draft(given: argparse.Namespace) -> int:
             where,
             columns=given.columns,
             onto=path if given.update else None,
-            decisions=given.decisions or _kept_beside(path),
+            decisions=_decisions(given),
             watch=watch,
             **_choice(given),
         )
@@ -101,12 +101,15 @@ def draft(given: argparse.Namespace) -> int:
     return 0
 
 
-def _kept_beside(plan: Path | None) -> Path | None:
-    """The decisions that are kept beside a plan, where there are some."""
+def _decisions(given: argparse.Namespace) -> list[Path]:
+    """The documents of decisions for a draft: that which is kept beside a plan that is written anew, then the one given.
+
+    Of a plan that is there the call itself takes the kept ones, as the plan goes before them.
+    """
     from integrum.drafting.decision_file import decisions_beside
 
-    kept = decisions_beside(plan) if plan else None
-    return kept if kept and os.path.exists(kept) else None
+    kept = [] if given.update or not given.plan else [decisions_beside(given.plan)]
+    return [*(one for one in kept if os.path.exists(one)), *([given.decisions] if given.decisions else [])]
 
 
 def assemble(given: argparse.Namespace) -> int:

@@ -169,10 +169,11 @@ class Draft:
         free = partial(free_of, taken=taken)
         is_typed = name in self.typed
         units = dict(sorted(survey.values.of(here).units.items(), key=lambda one: -one[1]))
+        void = {one.answer for one in self.settled if not one.fits}
         codes = {
             one.code: one.missing
             for one in self.answers
-            if isinstance(one, MissingCode) and one.column in column.headers
+            if isinstance(one, MissingCode) and one.column in column.headers and one not in void
         }
         made = survey.values.decide(
             here,
@@ -213,18 +214,14 @@ class Draft:
         from integrum.drafting.settle import settle
 
         self.answers = tuple(joined([*self.answers, *answers]))
-        found = tuple(settle(self, answers))
-        self.settled = (*self.settled, *found)
-        return found
+        return tuple(settle(self, answers))
 
     def settle_what_is_new(self, answers: Sequence[Answer], plan: Plan) -> tuple[Settled, ...]:
         """Do what was decided before about headers that a plan does not have; of all else the plan goes first."""
         from integrum.drafting.settle import settle_what_is_new
 
         self.answers = tuple(joined([*answers, *self.answers]))
-        found = tuple(settle_what_is_new(self, answers, plan))
-        self.settled = (*self.settled, *found)
-        return found
+        return tuple(settle_what_is_new(self, answers, plan))
 
     def join(self, column: str, header: str, why: str) -> None:
         """Make a header one of a column; a column of its own that it had becomes part of that one."""

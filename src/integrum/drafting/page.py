@@ -6,9 +6,11 @@ import os
 import shlex
 from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
+from math import isfinite
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
+import numpy as np
 from blake3 import blake3
 
 from integrum.drafting.answers import KINDS, SAID_PARTS
@@ -191,7 +193,8 @@ def _columns(
 ) -> Iterator[ColumnView]:
     having: dict[str, list[int]] = {}
     for one in survey.known:
-        having[one.name] = [at for at in range(len(names)) if one.sources >> at & 1]
+        bits = np.frombuffer(one.sources.to_bytes(len(names) // 8 + 1, "little"), np.uint8)
+        having[one.name] = np.flatnonzero(np.unpackbits(bits, bitorder="little")).tolist()
     identifiers = draft.plan.identifiers
     present = sum(one.is_assembled for one in survey.sources)
     for column in draft.plan.columns:
@@ -216,14 +219,16 @@ def _column(
     made = values.decide(headers, column.unit, column.type, column.missing) if values and headers else None
     picture, frequent = frequent_values(column.name, samples)
     reach = ""
-    if some and some.ranges and column.kind.is_number:
+    ranges = [
+        (one.source, one.least, one.median, one.greatest)
+        for one in (some.ranges if some and column.kind.is_number else ())
+        if isfinite(one.least) and isfinite(one.median) and isfinite(one.greatest)
+    ]
+    if ranges:
         said = f"{column.name} by source, from the least to the greatest value"
-        ranges = [
-            (one.source, one.least, one.median, one.greatest) for one in some.ranges if one.least == one.least
-        ]
         picture, frequent = ranges_picture(said, len(names), ranges), ()
         least, greatest = min(one[1] for one in ranges), max(one[3] for one in ranges)
-        reach = f"{least:,.6g} to {greatest:,.6g}" if ranges else ""
+        reach = f"{least:,.6g} to {greatest:,.6g}"
     missing = {one.text: _told(one, names) for one in (made.missing if made else ())}
     bad = made.bad if made and column.type != "text" else made.against if made else ()
     filled = sum(one.count for one in some.seen) if some else 0

@@ -81,7 +81,8 @@ def settle_what_is_new(draft: Draft, answers: Sequence[Answer], plan: Plan) -> l
     """
     claimed = {name for column in plan.columns for name in (*column.headers, *column.never)}
     found = []
-    for one in answers:
+    # names last: a column that gets a header is decided about again, by the codes that still hold
+    for one in sorted(answers, key=lambda one: isinstance(one, SameName)):
         if one.looks:
             continue
         before, remarks, typed = draft.plan, draft.remarks, draft.typed
@@ -90,21 +91,23 @@ def settle_what_is_new(draft: Draft, answers: Sequence[Answer], plan: Plan) -> l
             draft.plan, draft.remarks, draft.typed = before, remarks, typed
             became = OTHERWISE
         found.append(Settled(one, became))
+        draft.settled = (*draft.settled, found[-1])
     return found
 
 
 def settle(draft: Draft, answers: Sequence[Answer]) -> list[Settled]:
     """Do what has been decided about the columns and the layouts of a draft."""
-    return [Settled(one, _done(draft, one)) for one in answers if not one.looks]
+    found = [Settled(one, _done(draft, one)) for one in answers if not one.looks]
+    draft.settled = (*draft.settled, *found)
+    return found
 
 
 def _done(draft: Draft, answer: Answer) -> str:
-    before = draft.plan
-    remarks = draft.remarks
+    before, remarks, typed = draft.plan, draft.remarks, draft.typed
     try:
         _DO[type(answer)](draft, answer)
     except PlanError as error:
-        draft.plan, draft.remarks = before, remarks
+        draft.plan, draft.remarks, draft.typed = before, remarks, typed
         return error.message
     return THERE if draft.plan == before else MADE
 
@@ -222,11 +225,22 @@ def _keep_column(draft: Draft, one: KeepColumn) -> None:
             raise PlanError("no source has a column of this name now")
     if column is not None and column.name in plan.identifiers:
         raise PlanError("it is an identifier, not a column of the sources")
-    headers = [each for each in (column.headers if column else (one.column,)) if each in known]
+    if column is None or column.name == one.column:
+        names = column.headers if column else (one.column,)
+    else:  # one of the headers of a column, which has others
+        names = (one.column,)
+    headers = [each for each in names if each in known]
+    left = [each for each in (column.headers if column else ()) if each in known and each not in headers]
+    columns = [each for each in plan.columns if each is not column]
+    if column is not None and left:
+        also = [
+            each for each in column.also if (each if isinstance(each, str) else each.header) not in headers
+        ]
+        columns = [replace(each, also=also) if each is column else each for each in plan.columns]
     groups = [
         replace(group, leave_out=list(dict.fromkeys([*group.leave_out, *headers]))) for group in plan.sources
     ]
-    draft.plan = replace(plan, sources=groups, columns=[each for each in plan.columns if each is not column])
+    draft.plan = replace(plan, sources=groups, columns=columns)
 
 
 def _right_layout(draft: Draft, one: RightLayout) -> None:

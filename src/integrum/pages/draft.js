@@ -271,19 +271,21 @@
   const count = () => (across === "variants" ? grid.variants.length : grid.sources.length);
   const variantAt = (x) => (across === "variants" ? x : grid.of[x] - 1);
   const letter = (row, x) => { const at = variantAt(x); return at < 0 ? " " : grid.cells[row][at]; };
-  const marks = new Map();
-  for (const [source, row, text] of grid.marks) {
-    const key = source + "," + row;
-    marks.set(key, [...(marks.get(key) || []), text]);
-  }
   const sourcesOf = new Map();
   grid.of.forEach((variant, at) => { if (!sourcesOf.has(variant)) sourcesOf.set(variant, []); sourcesOf.get(variant).push(at); });
-  const oddAt = (x, row) => {
-    const some = across === "sources" ? [x] : sourcesOf.get(grid.variants[x][0]) || [];
-    return marks.size ? some.flatMap((at) => marks.get(at + "," + row) || []) : [];
-  };
+  // what is odd, by source and by variant, and there by row of the grid; -1 is for the source as a whole
+  const marks = { sources: new Map(), variants: new Map() };
+  for (const [source, row, text] of grid.marks) {
+    for (const [some, at] of [[marks.sources, source], [marks.variants, grid.of[source] - 1]]) {
+      const key = at + "," + row;
+      if (!some.has(key)) some.set(key, []);
+      some.get(key).push(text);
+    }
+  }
+  const NOTHING = [];
+  const oddAt = (x, row) => (grid.marks.length && marks[across].get(x + "," + row)) || NOTHING;
 
-  function choosen() {
+  function rowsChosen() {
     const wanted = $("find").value.trim().toLowerCase();
     const differing = $("differing").checked;
     rows = grid.columns.map((_, at) => at).filter((at) =>
@@ -411,13 +413,13 @@
   addEventListener("resize", draw);
   addEventListener("beforeprint", () => { printing = true; box.scrollTop = 0; draw(); });
   addEventListener("afterprint", () => { printing = false; draw(); });
-  $("across").addEventListener("change", () => { across = $("across").value; view.x = 0; box.scrollLeft = 0; choosen(); tell(); });
-  $("find").addEventListener("input", () => { choosen(); tell(); });
-  $("differing").addEventListener("change", () => { choosen(); tell(); });
+  $("across").addEventListener("change", () => { across = $("across").value; view.x = 0; box.scrollLeft = 0; rowsChosen(); tell(); });
+  $("find").addEventListener("input", () => { rowsChosen(); tell(); });
+  $("differing").addEventListener("change", () => { rowsChosen(); tell(); });
   $("legend").textContent = Object.entries(grid.words).filter(([sign]) => SIGNS[sign] && grid.cells.some((row) => row.includes(sign)))
-    .map(([sign, text]) => SIGNS[sign] + " " + text).join("; ") + (marks.size ? "; framed: something is odd" : "");
+    .map(([sign, text]) => SIGNS[sign] + " " + text).join("; ") + (grid.marks.length ? "; framed: something is odd" : "");
   listeners.push(() => { if (document.activeElement && $("cell-choices").contains(document.activeElement)) tell(); });
-  choosen();
+  rowsChosen();
 
   // ---- the bar
   $("undo").addEventListener("click", undo);

@@ -56,7 +56,7 @@ def ends_of(source: Source, layout: Layout, head: Head | SourceFault, rows: int 
     every = last or first or above
     total = max(rows, every[-1].row if every else 0)
     shown = {row.row: row for row in _beginning([*above, *first])}
-    if _is_read_whole(source):
+    if is_read_whole(source):
         shown |= {row.row: row for row in _end(last or first)}
     found: list[SeenRow | int] = []
     before = 0
@@ -71,7 +71,8 @@ def ends_of(source: Source, layout: Layout, head: Head | SourceFault, rows: int 
     return Ends(tuple(found), tuple(left_out), parsed)
 
 
-def _is_read_whole(source: Source) -> bool:
+def is_read_whole(source: Source) -> bool:
+    """Whether a source is read to its end for a page."""
     return source.size <= LARGEST and source.remote is None
 
 
@@ -84,7 +85,7 @@ def _pieces(source: Source, head: Head, layout: Layout) -> tuple[list[SeenRow], 
             last = piece
             continue
         first = piece
-        if not _is_read_whole(source):
+        if not is_read_whole(source):
             break
     if first is None:
         return [], [], None

@@ -3,14 +3,15 @@
 from __future__ import annotations
 
 import csv
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 
-from integrum.detecting.endings import is_summary
+from integrum.detecting.endings import is_summary, leading
 from integrum.detecting.marks import Marks
 from integrum.detecting.statistics import Above, above_in_source
+from integrum.engine.ledger import SourceSummary
 from integrum.plan.layout import Layout
-from integrum.previewing.ends import LARGEST, Ends
-from integrum.previewing.views import Line, SourceView
+from integrum.previewing.ends import Ends, is_read_whole
+from integrum.previewing.views import LeftOutView, Line, SourceView
 from integrum.problems import SourceFault
 from integrum.reading.parts import (
     BLANK,
@@ -18,10 +19,12 @@ from integrum.reading.parts import (
     DESCRIPTION,
     FOOTER,
     HEADER,
+    PARTS,
     PREAMBLE,
     REPEATED,
     SET_ASIDE,
     UNITS,
+    Part,
 )
 from integrum.sources.source import Source
 from integrum.surveying.look import SeenRow
@@ -37,7 +40,7 @@ _PROOFS: dict[str, str] = {
     BLANK: "no cell has a value",
     SET_ASIDE: "it does not fit the header; it is kept with the reason",
 }
-_NOTE, _STATISTIC = "a note below the data", "proved: its numbers sum up the columns above it"
+_NOTE, _STATISTIC = "a note below the data", "proved: its numbers are the statistic of the columns above it"
 _NAMED = "its first cell says that the data ends here"
 
 
@@ -57,10 +60,7 @@ class LinesOf:
 
     def line(self, row: SeenRow, longest: int = LONGEST) -> Line:
         """A row, ready to be shown."""
-        text = row.text.replace("\r", " ").replace("\n", "⏎")
-        cut = max(len(text) - longest, 0)
-        words = row.part.words if row.part else ""
-        return Line(row.row, str(row.part), words, text[:longest], cut, self._proof(row))
+        return shown_line(row.row, row.part, row.text, self._proof(row), longest)
 
     def _proof(self, row: SeenRow) -> str:
         if row.part == COMMENT:
@@ -70,19 +70,42 @@ class LinesOf:
             first = next((cell for cell in cells if cell.strip()), "")
             if is_summary(first) and (above := self._numbers()) is not None and above.proves(cells):
                 return _STATISTIC
-            return _NAMED if first.strip() in self._layout.footer_from else _NOTE
+            return _NAMED if leading(first) in self._layout.footer_from else _NOTE
         return proof_of(row.part)
 
     def _numbers(self) -> Above | None:
         if not self._tried:
             self._tried = True
-            if self._source.size <= LARGEST:
+            if is_read_whole(self._source):
                 marks = Marks(self._layout.decimal_mark, self._layout.thousands_mark)
                 try:
                     self._above = above_in_source(self._source, self._layout, marks)
                 except SourceFault:
                     self._above = None
         return self._above
+
+
+def shown_line(row: int, part: Part, text: str, proof: str, longest: int = LONGEST) -> Line:
+    """A row as it is shown: on one line, and cut where it is long."""
+    text = text.replace("\r", " ").replace("\n", "⏎")
+    cut = max(len(text) - longest, 0)
+    return Line(row, str(part), part.words if part else "", text[:longest], cut, proof)
+
+
+def left_out_views(
+    summaries: Sequence[SourceSummary], rows: Mapping[str, Sequence[tuple[str, Line]]]
+) -> list[LeftOutView]:
+    """The parts whose rows are not in the table: how many there are, and some of them.
+
+    `rows`: by part some rows, each with its source.
+    """
+    made = []
+    for part in PARTS:
+        having = [count for one in summaries if (count := one.ledger.counts.get(part, 0))]
+        if part.is_left_out and having:
+            some = tuple(rows.get(str(part), ()))
+            made.append(LeftOutView(str(part), part.words, sum(having), len(having), some))
+    return made
 
 
 def proof_of(part: str) -> str:
@@ -102,7 +125,10 @@ def cells_of(text: str, layout: Layout) -> list[str]:
         return text.split()
     if not layout.quote:
         return text.split(layout.delimiter)
-    return next(csv.reader([text], delimiter=layout.delimiter, quotechar=layout.quote), [])
+    try:
+        return next(csv.reader([text], delimiter=layout.delimiter, quotechar=layout.quote), [])
+    except csv.Error:  # a cell that is longer than the library takes
+        return text.split(layout.delimiter)
 
 
 def source_view(

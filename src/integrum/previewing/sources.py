@@ -10,12 +10,11 @@ from integrum.engine.variants import Family
 from integrum.plan.column import Column
 from integrum.plan.layout import Layout
 from integrum.previewing.ends import ends_of
-from integrum.previewing.lines import LinesOf, size_of, source_view
+from integrum.previewing.lines import LinesOf, left_out_views, size_of, source_view
 from integrum.previewing.samples import Samples, take_samples
 from integrum.previewing.views import LeftOutView, Line, SourceView, VariantView
 from integrum.problems import SourceFault, counted
 from integrum.reading.head import Head
-from integrum.reading.parts import PARTS
 from integrum.sources.source import Source
 
 # so many letters of lines are on a page, and so many sources are read for it; beyond that only for columns without values
@@ -119,7 +118,7 @@ def show_sources(
                 looked.counts.get(variant, len(members[variant])) - len(there),
             )
         )
-    made.left_out = list(_left_out(looked.summaries, rows))
+    made.left_out = left_out_views(looked.summaries, rows)
     return made
 
 
@@ -143,17 +142,6 @@ def _has_news(looked: Looked, number: int, samples: Mapping[str, Samples]) -> bo
         one.positions and (one.column not in samples or samples[one.column].sources < _ENOUGH)
         for one in family.bound.bindings
     )
-
-
-def _left_out(
-    summaries: Sequence[SourceSummary], rows: Mapping[str, Sequence[tuple[str, Line]]]
-) -> Iterable[LeftOutView]:
-    for part in PARTS:
-        if not part.is_left_out or not part.counted:
-            continue
-        having = [count for one in summaries if (count := one.ledger.counts.get(part, 0))]
-        if having:
-            yield LeftOutView(str(part), part.words, sum(having), len(having), tuple(rows.get(str(part), ())))
 
 
 def ledger_words(summary: SourceSummary) -> str:

@@ -12,11 +12,10 @@ from integrum.engine.variants import Family
 from integrum.plan.model import Plan
 from integrum.plan.toml import moved
 from integrum.previewing.ends import LARGEST
-from integrum.previewing.lines import proof_of
+from integrum.previewing.lines import left_out_views, proof_of, shown_line
 from integrum.previewing.samples import Samples
 from integrum.previewing.sources import Looked, show_sources
 from integrum.previewing.views import LeftOutView, Line, VariantView
-from integrum.reading.parts import PARTS
 from integrum.recording.read import Record
 from integrum.remote.addresses import is_remote, joined
 from integrum.sources.source import Source
@@ -25,7 +24,7 @@ from integrum.tracing.source import SourceAgain, sources_again
 # the sources of so many variants are looked at, so many of each, and so many bytes in all
 _VARIANTS, _OF_EACH, _BYTES = 24, 4, 200 << 20
 # so many left-out rows of the record are looked through, and so many of each part are shown
-_LOOKED_THROUGH, _ROWS_OF_A_PART, _LONGEST = 20_000, 12, 240
+_LOOKED_THROUGH, _ROWS_OF_A_PART = 20_000, 12
 
 
 @dataclass(frozen=True)
@@ -48,7 +47,7 @@ def sources_shown(record: Record, find: Callable[[Plan], list[Source]]) -> Sourc
     plan = replace(plan, columns=[replace(one, read=None) for one in plan.columns])
     chosen = _chosen(record.sources)
     again = sources_again(plan, chosen, find)
-    left_out = list(_left_out(record))
+    left_out = _left_out(record)
     there = [one for one in chosen if not again[one.source].changed and again[one.source].family]
     missing = len(chosen) - len(there)
     said = ""
@@ -104,15 +103,6 @@ def _left_out(record: Record) -> list[LeftOutView]:
     for row in islice(record.left_out, _LOOKED_THROUGH):
         some = rows.setdefault(row.part, [])
         if len(some) < _ROWS_OF_A_PART:
-            text = row.raw.replace("\r", " ").replace("\n", "⏎")
-            cut = max(len(text) - _LONGEST, 0)
-            line = Line(row.row or 0, str(row.part), row.part.words, text[:_LONGEST], cut, proof_of(row.part))
+            line = shown_line(row.row or 0, row.part, row.raw, proof_of(row.part))
             some.append((str(row.source), line))
-    made = []
-    for part in PARTS:
-        having = [count for one in record.sources if (count := one.ledger.counts.get(part, 0))]
-        if part.is_left_out and having:
-            made.append(
-                LeftOutView(str(part), part.words, sum(having), len(having), tuple(rows.get(str(part), ())))
-            )
-    return made
+    return left_out_views(record.sources, rows)
