@@ -361,7 +361,7 @@
       : `variant ${grid.variants[x][0]} (${some.length} source${some.length === 1 ? "" : "s, such as"} ${grid.sources[some[0]]})`;
     const odd = [...oddAt(x, row), ...oddAt(x, -1)];
     saying.textContent = visible(`${quoted(column)}: ${where} ${grid.words[what]}${written ? `, ${quoted(written)}` : ""}.`)
-      + (odd.length ? " " + [...new Set(odd)].slice(0, 3).join("; ") + (odd.length > 3 ? "; and more" : "") + "." : "");
+      + (odd.length ? " Odd: " + [...new Set(odd)].slice(0, 3).join("; ") + (odd.length > 3 ? "; and more" : "") + "." : "");
     const button = (text, done) => {
       const made = document.createElement("button");
       made.type = "button";
