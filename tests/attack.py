@@ -22,7 +22,7 @@ from pathlib import Path
 import integrum as ig
 from months import Months, files_of, plan_text
 
-OUTPUTS = ("o.csv", "o.parquet", "{lake}.csv", "o.arrow", "o.csv.gz")
+OUTPUTS = ("o.csv", "o.parquet", "{lake}.csv", "o.arrow", "o.csv.gz", "o.sqlite")
 # what a kill hits: a run over a table that is there, at the call with this number
 DIE = """
 import os, sys

@@ -60,7 +60,7 @@ def edit(path: Path, old: str, new: str) -> None:
 @pytest.mark.parametrize("seed", range(8))
 def test_any_sequence_of_months_gives_the_bytes_of_a_full_run(seed: int, tmp_path: Path) -> None:
     chance = random.Random(seed)
-    suffix = chance.choice(("csv", "parquet"))
+    suffix = chance.choice(("csv", "parquet", "sqlite"))
     to = ("{lake}." if chance.random() < 0.2 else "all.") + suffix
     guarded = suffix == "csv" and chance.random() < 0.3
     (tmp_path / "p.toml").write_text(plan_text(chance))
@@ -99,10 +99,10 @@ def test_large_sources_are_taken_over_in_parts(tmp_path: Path) -> None:
     )
     rows = "".join(f"2024-05-{at % 28 + 1:02},{at % 9973}.{at % 7}\n" for at in range(400_000))
     (tmp_path / "in" / "amber.csv").write_text("day,depth\n" + rows)
-    for suffix in ("csv", "parquet"):
+    for suffix in ("csv", "parquet", "sqlite"):
         assembled(tmp_path, f"lakes.{suffix}")
     (tmp_path / "in" / "a.csv").write_text(AMBER)
-    for suffix in ("csv", "parquet"):
+    for suffix in ("csv", "parquet", "sqlite"):
         run = assembled(tmp_path, f"lakes.{suffix}")
         assert (run.taken_over, run.rows) == (1, 400_003)
         full = ig.assemble(tmp_path / "lakes.toml", to=tmp_path / "b" / f"lakes.{suffix}")
@@ -337,7 +337,7 @@ CASES = {
 
 
 @pytest.mark.parametrize("case", CASES)
-@pytest.mark.parametrize("suffix", ["csv", "parquet", "arrow"])
+@pytest.mark.parametrize("suffix", ["csv", "parquet", "arrow", "sqlite"])
 def test_rows_that_changed(case: str, suffix: str, tmp_path: Path) -> None:
     text, counts, keeps = CASES[case]
     if case == "other spelling" and suffix != "csv":
@@ -479,7 +479,7 @@ def test_verify_finds_what_was_touched(lakes: Path) -> None:
     assert files_of(lakes) == before
 
 
-@pytest.mark.parametrize("suffix", ["csv", "csv.gz", "parquet", "arrow", "xlsx"])
+@pytest.mark.parametrize("suffix", ["csv", "csv.gz", "parquet", "arrow", "xlsx", "sqlite"])
 def test_a_full_run_gives_the_same_bytes(suffix: str, lakes: Path) -> None:
     assembled(lakes, f"all.{suffix}")
     found = ig.verify(lakes / "out" / f"all.{suffix}", again=True)

@@ -153,7 +153,7 @@ def test_values_count_and_not_how_they_are_written(folder) -> None:
         assert "not-unique" in [one.code for one in ig.assemble(plan, to).problems]
 
 
-@pytest.mark.parametrize("suffix", ["csv", "parquet"])
+@pytest.mark.parametrize("suffix", ["csv", "parquet", "sqlite"])
 def test_lists_and_groups_count_values_and_not_how_they_are_written(folder, tmp_path, suffix: str) -> None:
     folder.write("a.csv", "depth,time\n7.20,2024-05-01 10:00\n8,2024-05-01T10:00:00\n")
     (tmp_path / "depths.csv").write_text("depth\n7.2\n8.0\n9\n")

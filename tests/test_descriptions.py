@@ -127,7 +127,7 @@ def test_packed_csv_is_the_same_text(plan, tmp_path) -> None:
 
 def test_every_output_gives_the_table_back(plan, tmp_path) -> None:
     table = ig.assemble(plan).table
-    for suffix in ("csv", "csv.gz", "parquet", "arrow", "xlsx"):
+    for suffix in ("csv", "csv.gz", "parquet", "arrow", "xlsx", "sqlite"):
         outcome = ig.assemble(plan, tmp_path / f"{suffix[-2:]}.{suffix}")
         assert outcome.table.equals(table), suffix
 

@@ -79,7 +79,7 @@ ZONED = {
 
 
 @pytest.mark.parametrize("zone", ZONED)
-@pytest.mark.parametrize("suffix", [".csv", ".parquet", ".arrow", ".xlsx"])
+@pytest.mark.parametrize("suffix", [".csv", ".parquet", ".arrow", ".xlsx", ".sqlite"])
 def test_times_that_no_reader_knows_are_bad_values_in_every_output(
     folder, tmp_path, zone: str, suffix: str
 ) -> None:

@@ -120,7 +120,7 @@ def test_each_is_in_the_list_once() -> None:
 
 
 @pytest.mark.parametrize("rows_said", [True, False], ids=["rows said", "rows not said"])
-@pytest.mark.parametrize("suffix", [".csv", ".parquet"])
+@pytest.mark.parametrize("suffix", [".csv", ".parquet", ".sqlite"])
 def test_a_record_is_the_same_whatever_is_taken_over(lakes: Lakes, suffix: str, rows_said: bool) -> None:
     if not rows_said:
         lakes.say(PLAN + "[provenance]\nsource_row = false\n")
@@ -230,4 +230,4 @@ def test_a_new_figure_is_one_file_and_one_line(tmp_path: Path) -> None:
         check=False,
     )
     assert done.returncode == 0, done.stdout[-4000:]
-    assert int(done.stdout.splitlines()[-1].split(" passed")[0].split()[-1]) == 5, done.stdout[-400:]
+    assert int(done.stdout.splitlines()[-1].split(" passed")[0].split()[-1]) == 7, done.stdout[-400:]

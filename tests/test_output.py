@@ -199,7 +199,7 @@ def test_places_that_cannot_take_the_output(plan, tmp_path, integrum) -> None:
     (tmp_path / "x-record" / "thesis.txt").write_text("mine")
     (tmp_path / "file").write_text("")
     for to, said in [
-        ("o.xlsy", "an output is .csv, .csv.gz, .parquet, .arrow or .xlsx"),
+        ("o.xlsy", "an output is .csv, .csv.gz, .parquet, .arrow, .xlsx or .sqlite"),
         ("folder.csv", "is a folder"),
         ("x.csv", "not a record of Integrum"),
         ("file/o.csv", "cannot write"),

@@ -19,7 +19,7 @@ type = "date"
 name = "depth"
 type = "number"
 """
-SUFFIXES = (".csv", ".csv.gz", ".parquet", ".arrow", ".xlsx", ".parquet/")
+SUFFIXES = (".csv", ".csv.gz", ".parquet", ".arrow", ".xlsx", ".sqlite", ".parquet/")
 
 
 @pytest.fixture
@@ -199,7 +199,7 @@ def names(folder: Path) -> set[str]:
     return {path.name for path in folder.iterdir() if path.is_file()}
 
 
-@pytest.mark.parametrize("suffix", [".csv", ".parquet"])
+@pytest.mark.parametrize("suffix", [".csv", ".parquet", ".sqlite"])
 def test_an_output_that_is_no_longer_made_goes_when_it_is_as_it_was_written(
     plan, tmp_path, folder, suffix: str
 ) -> None:

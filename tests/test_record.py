@@ -99,7 +99,7 @@ class Elsewhere(Executor):
         return future
 
 
-@pytest.mark.parametrize("suffix", ["csv", "csv.gz", "parquet", "arrow"])
+@pytest.mark.parametrize("suffix", ["csv", "csv.gz", "parquet", "arrow", "sqlite"])
 def test_the_same_bytes_from_any_executor_and_pieces_of_any_size(
     plan, tmp_path, monkeypatch, suffix: str
 ) -> None:

@@ -59,6 +59,7 @@ if TYPE_CHECKING:
     from integrum.recording.outcome import Outcome
     from integrum.recording.overview import Overview
     from integrum.recording.read import Record, read_record
+    from integrum.recording.stored_table import StoredTable, open_table
     from integrum.recording.verification import Verification, Verified
     from integrum.surveying.findings import ColumnSurvey, HeaderVariant, Survey
     from integrum.surveying.look import OneSource
@@ -120,6 +121,7 @@ _HOMES = {
     "SourceSummary": "engine.ledger",
     "Sources": "plan.sources",
     "StoppedAtFirst": "errors",
+    "StoredTable": "recording.stored_table",
     "Survey": "surveying.findings",
     "Trace": "tracing.traced",
     "Verification": "recording.verification",
@@ -131,6 +133,7 @@ _HOMES = {
     "draft": "calls.drafts",
     "look": "calls.surveys",
     "merge_plan": "plan.merge",
+    "open_table": "recording.stored_table",
     "overview": "calls.looks",
     "parse_plan": "plan.from_toml",
     "read_plan": "plan.from_toml",
@@ -192,6 +195,7 @@ __all__ = [
     "SourceSummary",
     "Sources",
     "StoppedAtFirst",
+    "StoredTable",
     "Survey",
     "Trace",
     "Verification",
@@ -204,6 +208,7 @@ __all__ = [
     "draft",
     "look",
     "merge_plan",
+    "open_table",
     "overview",
     "parse_plan",
     "read_plan",

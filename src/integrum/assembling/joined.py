@@ -11,7 +11,7 @@ from typing import Any
 from integrum.engine.sending import is_there
 from integrum.errors import OutputError
 from integrum.workers.pool import on_every_worker, shares_memory
-from integrum.writing.output import FILES, Output
+from integrum.writing.output import FILES, Output, Spans
 from integrum.writing.part_files import PartRef, forget_parts, payload_of, remove
 
 
@@ -44,15 +44,15 @@ class Joined:
         self._outputs, self._kind = outputs, kind
         self._at: dict[str, Path] = {}
 
-    def append(self, output: str, payload: Any, rows: int) -> None:
-        """Take the next payload of an output."""
+    def append(self, output: str, payload: Any, rows: int, spans: Spans) -> None:
+        """Take the next payload of an output, with the sources of its rows."""
         if isinstance(payload, PartRef) and self._kind != FILES:
             before = self._at.get(output)
             if before is not None and before != payload.place:
                 remove(before)
             self._at[output] = payload.place
             payload = payload_of(payload, self._kind)
-        self._outputs[output].append(payload, rows)
+        self._outputs[output].append(payload, rows, spans)
 
     def close(self) -> None:
         """Let go of the last part files."""

@@ -144,7 +144,7 @@ def run(
     joined = Joined(outputs, first.parts)
     for done in engine.results(worker.begin, states):
         if done.payload is not None:  # else only what is known of the rows is wanted
-            joined.append(done.output, done.payload, done.rows)
+            joined.append(done.output, done.payload, done.rows, done.spans)
     values = states.of(SKETCHES)
     for column, numbers, some in values.ranges():
         for number, problem in ranges_apart(column.name, numbers.tolist(), some):

@@ -44,13 +44,15 @@ class TableWorker:
         """Read some pieces of sources."""
         made, payload = made_of(job, self.schema, self.as_text, self.pack)
         seen = [measure.look(made) for measure in self.measures]
-        return self._done(Done(seen, made.first, made.read, job.output, payload, made.table.num_rows))
+        return self._done(
+            Done(seen, made.first, made.read, job.output, payload, made.table.num_rows, made.spans)
+        )
 
     def recall(self, earlier: Recalled, payload: Any) -> Done:
         """Take rows over that were written before; without a payload only what is known of them is wanted."""
         seen = [measure.recall(earlier) for measure in self.measures]
         rows = sum(rows for _, rows, _ in earlier.spans)
-        return self._done(Done(seen, earlier.first, rows, earlier.output, payload, rows))
+        return self._done(Done(seen, earlier.first, rows, earlier.output, payload, rows, earlier.spans))
 
     def _done(self, done: Done) -> Done:
         if self.files is None or done.payload is None:

@@ -136,7 +136,8 @@ def _cannot_take(record: Record, outputs: Sequence[Path] | None) -> str:
         return "rows are not taken over from a folder of Parquet files"
     other = next((path for path in there if suffix_of(path) not in SUFFIXES), None)
     if other:
-        return f"rows are only taken over from {' and '.join(SUFFIXES)}, and not from {suffix_of(other)}"
+        *some, last = SUFFIXES
+        return f"rows are only taken over from {', '.join(some)} and {last}, and not from {suffix_of(other)}"
     return ""
 
 

@@ -36,7 +36,7 @@ from integrum.writing.formats import CSV, suffix_of
 from integrum.writing.parts import forget_groups
 
 # the formats whose rows can be compared before they are in their place
-COMPARED = (CSV, ".parquet", ".arrow")
+COMPARED = (CSV, ".parquet", ".arrow", ".sqlite")
 _MOST_CELLS = 10
 # sources of so few rows are read once; larger ones batch by batch, each time
 _AT_ONCE = 300_000

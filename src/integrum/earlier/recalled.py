@@ -22,7 +22,7 @@ from integrum.measures.measure import Span, ValueLines
 from integrum.measures.tables import ROWS as ROW_RUNS
 from integrum.problems import Problem
 from integrum.record.table import RecordTable
-from integrum.writing.parts import ByteRange, csv_part, csv_rows, parquet_part
+from integrum.writing.parts import ByteRange, csv_part, csv_rows, typed_part
 
 if TYPE_CHECKING:
     from integrum.earlier.taken import TakenJob, TakenPiece
@@ -67,7 +67,7 @@ class RecalledRows:
         """The lines of the sources in CSV; or their rows."""
         places = list(_in_a_row(self._job.pieces))
         if not self._as_text:
-            batches = [parquet_part(*each, self.schema.arrow) for each in places]
+            batches = [typed_part(*each, self.schema.arrow) for each in places]
             return pa.Table.from_batches(batches).combine_chunks().to_batches()[0]
         parts = [csv_part(*each) for each in places]
         data = parts[0] if len(parts) == 1 else b"".join(parts)

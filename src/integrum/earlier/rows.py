@@ -16,7 +16,7 @@ from integrum.columns.table_schema import TableSchema
 from integrum.earlier.aligning import Aligned
 from integrum.engine.ledger import SourceSummary
 from integrum.writing.formats import CSV
-from integrum.writing.parts import ByteRange, arrow_rows, csv_part, csv_rows, parquet_rows
+from integrum.writing.parts import ByteRange, csv_part, csv_rows, typed_rows
 
 Rows = Callable[[], Iterable[pa.RecordBatch]]
 _CHUNK = 8 << 20
@@ -59,8 +59,7 @@ def rows_of(
     last = first + one.table_rows
     if suffix == CSV:
         return lambda: csv_rows(ByteRange(place, one.first_byte, one.end_byte), schema, names, guarded)
-    read = parquet_rows if suffix == ".parquet" else arrow_rows
-    return lambda: read(place, first, last, names)
+    return lambda: typed_rows(place, suffix, (first, last), schema, names)
 
 
 def kept(rows: Rows) -> Rows:

@@ -36,6 +36,7 @@ from integrum.recording.write import Whole, WrittenOutput
 from integrum.sources.source import Source
 from integrum.writing.blocks import RowBlocks
 from integrum.writing.formats import CSV, suffix_of
+from integrum.writing.formats import format_of as output_format
 
 
 class Taking:
@@ -161,6 +162,8 @@ class Taking:
             if number not in of and states.get(source.file) != source.state:
                 return None
         (output,) = record.outputs
+        if output_format(output.path).has_tables:  # they may say something else now
+            return None
         ends = list(record.all_of(ENDS))
         first = [one.cells for one in ends if one.row <= ROWS]
         last = [one.cells for one in ends if one.row > output.rows - ROWS]

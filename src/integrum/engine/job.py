@@ -35,6 +35,9 @@ class Done:
     output: str = ""
     payload: Any = None
     rows: int = 0
+    spans: Sequence[
+        tuple[int, int, int]
+    ] = ()  # the rows of each source in the payload; see `Spans` of outputs
 
 
 class Worker(Protocol):

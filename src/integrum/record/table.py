@@ -58,6 +58,7 @@ class RecordColumn:
     read: Callable[[str], Any] = str
     place: str = ""  # `FILE` and `SHEET` for the two cells that name a source, `OUTPUT` for an output
     absent: str = ""  # its cell in records that were made before there was this column
+    is_number: bool = False  # whether its cells are whole numbers
 
     def __post_init__(self) -> None:
         object.__setattr__(self, "attribute", self.attribute or self.name)
@@ -73,17 +74,19 @@ def source_columns(about: str, attribute: str = "source", prefix: str = "") -> t
 
 def whole(name: str, about: str, attribute: str = "") -> RecordColumn:
     """A column of whole numbers."""
-    return RecordColumn(name, about, attribute, read=int)
+    return RecordColumn(name, about, attribute, read=int, is_number=True)
 
 
 def whole_or_none(name: str, about: str, attribute: str = "") -> RecordColumn:
     """A column of whole numbers, empty where there is none."""
-    return RecordColumn(name, about, attribute, read=lambda cell: int(cell) if cell else None)
+    return RecordColumn(name, about, attribute, read=lambda cell: int(cell) if cell else None, is_number=True)
 
 
 def whole_or_zero(name: str, about: str, attribute: str = "") -> RecordColumn:
     """A column of whole numbers, empty for 0."""
-    return RecordColumn(name, about, attribute, lambda one: one or "", lambda cell: int(cell or 0))
+    return RecordColumn(
+        name, about, attribute, lambda one: one or "", lambda cell: int(cell or 0), is_number=True
+    )
 
 
 def as_json(

@@ -32,7 +32,8 @@ from integrum.recording.own_files import OwnFiles
 from integrum.recording.remains import is_damaged, keep_changed
 from integrum.recording.streamed import StreamedFile, StreamedList
 from integrum.recording.swap import Move, settle, settle_in, swap
-from integrum.recording.write import About, Whole, WrittenOutput, relative, tables_about, write_record
+from integrum.recording.tables_about import about_run
+from integrum.recording.write import About, Whole, WrittenOutput, relative, write_record
 from integrum.run_file import is_record, outputs_of, wrote
 from integrum.sources.own import UNFINISHED, metadata_place, size_of
 from integrum.sources.source import Source
@@ -249,7 +250,9 @@ class Destination:
         for name, file in self._files.items():
             if len(self._files) == 1:
                 place, record = self._moves[name].place, self._record or self._moves[name].place.parent
-                file.document(partial(tables_about, made, relative(place, record, about.is_far)))
+                near = relative(place, record, about.is_far)
+                now = self._record_move.new if self._record_move else None
+                file.document(partial(about_run, made, about.plan, near, now))
             file.close()
             if made.rows[name] or len(self._files) == 1:
                 move, now = self._moves[name], self.place_now(name)
@@ -259,7 +262,9 @@ class Destination:
                 self.written[name] = WrittenOutput(move.place, made.rows[name], size, file.content(), when)
                 if name in self._beside:
                     beside = self._beside[name]
-                    beside.new.write_text(metadata_about(move.place.name, made, about.plan), encoding="utf-8")
+                    beside.new.write_text(
+                        metadata_about(move.place.name, made, about.plan, about.guarded), encoding="utf-8"
+                    )
                     metadata[beside.place] = hash_of(beside.new)
                     moves.append(beside)
         if self._record_move:

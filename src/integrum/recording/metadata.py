@@ -7,7 +7,7 @@ from integrum.plan.model import Plan
 from integrum.writing.csvw import Described, metadata_of
 
 
-def metadata_about(file: str, made: RunResult, plan: Plan) -> str:
+def metadata_about(file: str, made: RunResult, plan: Plan, guarded: bool) -> str:
     """The text of the metadata of a table in CSV."""
     entries = {one.column: one for one in made.columns}
     about = {one.name: one for one in plan.table_columns}
@@ -21,8 +21,9 @@ def metadata_about(file: str, made: RunResult, plan: Plan) -> str:
         # what is behind a time with a zone is not in its spelling
         spelling = column.spelling if column and not column.zone else ""
         codes = column.missing if column else ()
-        columns.append(Described(entry.column, kind, entry.unit, said, spelling, codes))
+        zone = bool(getattr(field.type, "tz", None))
+        columns.append(Described(entry.column, kind, entry.unit, said, spelling, codes, zone))
     rows = sum(made.rows.values())
     filled = {one.column for one in made.columns if one.filled == rows}
     keys = [one.columns for one in made.checks if one.kind == "unique" and one.has_passed]
-    return metadata_of(file, columns, next((key for key in keys if filled.issuperset(key)), ()))
+    return metadata_of(file, columns, next((key for key in keys if filled.issuperset(key)), ()), guarded)

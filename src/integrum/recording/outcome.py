@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from functools import cached_property
 from itertools import pairwise
 from pathlib import Path
-from typing import TYPE_CHECKING, Any, NamedTuple
+from typing import TYPE_CHECKING, NamedTuple
 
 import pyarrow as pa
 
@@ -27,12 +27,11 @@ from integrum.reading.left_out import LeftOutRow
 from integrum.reading.parts import COUNTED
 from integrum.recording.destination import Destination
 from integrum.recording.summary import summary
+from integrum.recording.table_access import TableAccess
 from integrum.run_file import NAME
 from integrum.writing.formats import format_of
 
 if TYPE_CHECKING:
-    import pandas
-
     from integrum.recording.changes import Changes
     from integrum.recording.overview import Overview
 
@@ -49,7 +48,7 @@ _MOST_COLUMNS = 12
 
 
 @dataclass(frozen=True)
-class Outcome:
+class Outcome(TableAccess):
     """What a run gives back.
 
     Attributes
@@ -128,6 +127,7 @@ class Outcome:
     record_address: str = ""
     _holds: object = field(default=None, repr=False, compare=False)
     _load: Callable[[], pa.Table] | None = field(default=None, repr=False, compare=False)
+    _batches: Callable[[], Iterator[pa.RecordBatch]] | None = field(default=None, repr=False, compare=False)
     _name: str | None = field(default=None, repr=False)
     _result: Result = field(default=Result((), {}), repr=False, compare=False)
     _kept_out: Callable[[], KeptOut] | None = field(default=None, repr=False, compare=False)
@@ -142,12 +142,43 @@ class Outcome:
             When the table went to standard output.
         """
         if self._load is None:
-            raise OutputError(
-                "the table was printed to standard output and not kept; give a file as `to`, or leave `to` out"
-                if self.is_assembled
-                else "no source could be assembled, so nothing was written; see `problems`"
-            )
+            raise self._no_table()
         return self._load()
+
+    def batches(self) -> Iterator[pa.RecordBatch]:
+        """The table in batches of rows, so that no more than some of it is in memory.
+
+        Raises
+        ------
+        OutputError
+            When the table went to standard output.
+
+        Examples
+        --------
+        >>> import integrum as ig, tempfile, pathlib
+        >>> folder = pathlib.Path(tempfile.mkdtemp())
+        >>> _ = (folder / "2021.csv").write_text("lake,depth\\nAmbermere,3.20\\n")
+        >>> sum(batch.num_rows for batch in ig.assemble(folder).batches())
+        1
+        """
+        if self._batches is None:
+            raise self._no_table()
+        for batch in self._batches():
+            yield pa.RecordBatch.from_arrays(batch.columns, schema=self.schema)
+
+    def _no_table(self) -> OutputError:
+        return OutputError(
+            "the table was printed to standard output and not kept; give a file as `to`, or leave `to` out"
+            if self.is_assembled
+            else "no source could be assembled, so nothing was written; see `problems`"
+        )
+
+    @property
+    def _columns(self) -> pa.Schema:
+        return self.schema
+
+    def _orders(self) -> Mapping[str, Sequence[str]]:
+        return {one.name: one.allowed for one in self.plan.table_columns if one.allowed}
 
     @property
     def columns(self) -> Entries[ColumnEntry]:
@@ -178,13 +209,6 @@ class Outcome:
     @cached_property
     def _kept(self) -> KeptOut:
         return self._kept_out() if self._kept_out else KeptOut(Entries((), SetAside), Entries((), LeftOutRow))
-
-    def to_pandas(self) -> pandas.DataFrame:
-        """The table as a pandas data frame; integers and booleans stay such where cells are empty."""
-        import pandas
-
-        whole = {pa.int64(): pandas.Int64Dtype(), pa.bool_(): pandas.BooleanDtype()}
-        return self.table.to_pandas(types_mapper=whole.get)
 
     @property
     def status(self) -> int:
@@ -240,10 +264,6 @@ class Outcome:
         """The ledgers of all sources in one."""
         keys = ("rows", *(part.key for part in COUNTED))
         return {key: sum(getattr(one.ledger, key) for one in self.sources) for key in keys}
-
-    def __arrow_c_stream__(self, requested_schema: Any = None) -> Any:
-        """The table by the Arrow C stream protocol."""
-        return self.table.__arrow_c_stream__(requested_schema)
 
     def __repr__(self) -> str:
         return f"<Outcome: {summary(self)[0]}>"
@@ -311,25 +331,41 @@ def outcome_of(
         if recorded
         else lambda: KeptOut(destination.set_aside, destination.left_out),
     )
-    loads = {name: _loader(one.path, made.schema, destination.guarded) for name, one in written.items()}
+    loads = {name: _Loader(one.path, made.schema, destination.guarded) for name, one in written.items()}
     if many:
         parts = tuple(_part(whole, name, written[name].path, made, load) for name, load in loads.items())
         return replace(
             whole,
             parts=parts,
             _load=lambda: pa.concat_tables(part.table for part in parts) if parts else None,
+            _batches=lambda: (batch for load in loads.values() for batch in load.batches()),
         )
     if written:
         name = next(iter(written))
-        return replace(whole, output=written[name].path, _load=loads[name])
-    return replace(whole, _load=destination.memory.table) if kept else whole
+        return replace(
+            whole, output=written[name].path, _load=loads[name].table, _batches=loads[name].batches
+        )
+    if not kept:
+        return whole
+    memory = destination.memory
+    return replace(whole, _load=memory.table, _batches=lambda: iter(memory.table().to_batches()))
 
 
-def _loader(path: Path, schema: TableSchema, guarded: bool) -> Callable[[], pa.Table]:
-    return lambda: format_of(path).load(path, schema, guarded)
+class _Loader(NamedTuple):
+    """Reads an output back."""
+
+    path: Path
+    schema: TableSchema
+    guarded: bool
+
+    def table(self) -> pa.Table:
+        return format_of(self.path).load(self.path, self.schema, self.guarded)
+
+    def batches(self) -> Iterator[pa.RecordBatch]:
+        return format_of(self.path).batches(self.path, self.schema, self.guarded)
 
 
-def _part(whole: Outcome, name: str, path: Path, made: RunResult, load: Callable[[], pa.Table]) -> Outcome:
+def _part(whole: Outcome, name: str, path: Path, made: RunResult, load: _Loader) -> Outcome:
     """The outcome of one of several outputs."""
     sources = Entries((one for one in whole.sources if one.output == name), SourceSummary)
     names = {one.source for one in sources}
@@ -350,7 +386,8 @@ def _part(whole: Outcome, name: str, path: Path, made: RunResult, load: Callable
         lost_of(sources, problems, whole.plan, {one: made.left_empty.get(one, {}) for one in names}),
         path,
         whole.record,
-        _load=load,
+        _load=load.table,
+        _batches=load.batches,
         _name=name,
         _result=whole._result,
         _kept_out=kept,

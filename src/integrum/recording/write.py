@@ -9,7 +9,6 @@ from dataclasses import dataclass, field
 from datetime import UTC, datetime
 from functools import partial
 from pathlib import Path
-from typing import Any
 
 import numpy as np
 import pyarrow as pa
@@ -18,13 +17,13 @@ from blake3 import blake3
 from integrum.assembling.run import RunResult
 from integrum.codes import SEVERITIES
 from integrum.measures.items import Cells
-from integrum.measures.measures import SOURCES
-from integrum.measures.tables import COLUMNS, PLAN, PROBLEMS
+from integrum.measures.tables import PLAN
 from integrum.plan.model import Plan
 from integrum.plan.toml import Remarks, moved, write_plan
 from integrum.problems import number_of
-from integrum.record.table import Named, Places, RecordTable
+from integrum.record.table import Places
 from integrum.recording.manifest import listed_in, write_manifest
+from integrum.recording.tables_about import names_of
 from integrum.recording.values import write_values
 from integrum.remote.addresses import below, is_remote
 from integrum.run_file import SCHEMA, CodeFile, FileState, OutputFile, RunFile, TableColumn
@@ -146,24 +145,6 @@ def write_record(
             OutputFile(here(one.path), one.rows, one.bytes, one.content, one.modified) for one in left
         ),
     ).write(folder)
-
-
-def names_of(made: RunResult) -> dict[str, Named]:
-    """The sources as the table names them, by their names."""
-    return {one.source: Named(one.file, one.sheet) for one in made.sources}
-
-
-# an output that keeps tables about the run has these
-_OF_OUTPUT: tuple[RecordTable[Any], ...] = (SOURCES, PROBLEMS, COLUMNS)
-
-
-def tables_about(made: RunResult, output: str) -> dict[str, tuple[Sequence[str], list[Sequence[object]]]]:
-    """The tables about a run for an output that keeps them: by name the header and the rows of each."""
-    places = Places(names_of(made), dict.fromkeys(made.rows, output))
-    return {
-        Path(table.file).stem: (table.header, [table.cells(one, places) for one in made.all_of(table)])
-        for table in _OF_OUTPUT
-    }
 
 
 def _moved(place: str, here: Callable[[str], str]) -> str:

@@ -48,8 +48,14 @@ def typed_as_texts(values: pa.Array) -> pa.Array:
 
 
 def timed_as_texts(values: pa.Array) -> pa.Array:
-    """The same for times, without a fraction of a second that is zero; an offset behind it stays."""
-    return pc.replace_substring_regex(pc.cast(values, pa.string()), r"\.0+", "")
+    """The same for times, without a fraction of a second that is zero; an offset behind it stays.
+
+    Examples
+    --------
+    >>> timed_as_texts(pa.array([45_000_000_250, 45_000_000_000], pa.time64("us"))).to_pylist()
+    ['12:30:00.000250', '12:30:00']
+    """
+    return pc.replace_substring_regex(pc.cast(values, pa.string()), r"\.0+($|[Z+-])", r"\1")
 
 
 def _array(numbers: Floats, of: type, kind: pa.DataType) -> pa.Array:

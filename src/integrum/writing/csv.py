@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Iterator, Sequence
 from concurrent.futures import Future, ThreadPoolExecutor
 from pathlib import Path
-from typing import Any, BinaryIO
+from typing import Any, BinaryIO, ClassVar
 
 import pyarrow as pa
 import pyarrow.csv as pacsv
@@ -15,7 +15,7 @@ from integrum.arrow.arrays import texts
 from integrum.arrow.csvlines import csv_lines, line_sizes
 from integrum.columns.table_schema import TableSchema
 from integrum.writing.guarding import guard, unguard
-from integrum.writing.output import BYTES, Pack, Tables
+from integrum.writing.output import BYTES, About, Pack, Spans
 
 _BLOCK = 8 << 20
 # larger ones are for rows that are longer; and what the library says of these
@@ -64,6 +64,7 @@ class CsvOutput:
     """
 
     as_text = True
+    has_tables: ClassVar[bool] = False
     parts = BYTES
 
     def __init__(self, stream: BinaryIO, guarded: bool = False) -> None:
@@ -85,7 +86,7 @@ class CsvOutput:
         self.append(lines, 0)
         return len(lines)
 
-    def append(self, payload: Lines, rows: int) -> None:  # noqa: ARG002
+    def append(self, payload: Lines, rows: int, spans: Spans = ()) -> None:  # noqa: ARG002
         """Write some lines."""
         self._hashed()
         if len(payload) > _SMALL:
@@ -105,7 +106,7 @@ class CsvOutput:
         self._aside.shutdown()
         self._stream.flush()
 
-    def document(self, tables: Tables) -> None:
+    def document(self, about: About) -> None:
         """Nothing: a text has no place for it."""
 
     def content(self) -> str:

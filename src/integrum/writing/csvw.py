@@ -14,10 +14,11 @@ from pathlib import Path
 from typing import Any
 from urllib.parse import quote
 
-from integrum.values.types import Type
+from integrum.values.types import TYPES, Type
 
 _CONTEXT = "http://www.w3.org/ns/csvw"
 _CREATOR = "Integrum"
+_GUARDED = "an apostrophe stands before cells that a spreadsheet program would take for formulas"
 # dates and times in the notation of the standard
 _FORMS = {"%Y": "yyyy", "%m": "MM", "%d": "dd", "%H": "HH", "%M": "mm", "%S": "ss", "%f": "SSSSSS"}
 
@@ -34,14 +35,18 @@ class Described:
     spelling: str = ""  # the one spelling of its dates and times in POSIX codes, or empty
     # the codes for missing values that its sources have; in the file such cells are empty
     missing: Sequence[str] = ()
+    has_zone: bool = False  # whether an offset is behind each of its times
 
 
-def metadata_of(file: str, columns: Sequence[Described], key: Sequence[str] = ()) -> str:
+def metadata_of(
+    file: str, columns: Sequence[Described], key: Sequence[str] = (), guarded: bool = False
+) -> str:
     """The text of the file with the metadata.
 
     Returns JSON.
 
-    `key`: columns whose values tell every row from all others; none when that is not known.
+    `key`: columns whose values tell every row from all others; none when that is not known. `guarded`: whether an
+    apostrophe stands before cells that a spreadsheet program would take for formulas.
 
     Examples
     --------
@@ -53,14 +58,55 @@ def metadata_of(file: str, columns: Sequence[Described], key: Sequence[str] = ()
     schema: dict[str, Any] = {"columns": [_column(one) for one in columns]}
     if key:
         schema["primaryKey"] = [_name(one) for one in key]
-    table = {
+    table: dict[str, Any] = {
         "@context": _CONTEXT,
         "url": quote(file),
         "dc:creator": _CREATOR,
         "dialect": {"encoding": "utf-8", "delimiter": ",", "lineTerminators": ["\n"], "header": True},
         "tableSchema": schema,
     }
+    if guarded:
+        table["rdfs:comment"] = _GUARDED
     return json.dumps(table, indent=2, ensure_ascii=False) + "\n"
+
+
+def described_in(text: str) -> tuple[list[Described], bool]:
+    """What such a file says of the columns, and whether the table is guarded against formulas.
+
+    Raises ValueError, KeyError or TypeError when it is another file.
+
+    Examples
+    --------
+    >>> from integrum.values.types import TYPES
+    >>> columns, _ = described_in(metadata_of("lakes.csv", [Described("time", TYPES["datetime"], has_zone=True)]))
+    >>> columns[0].name, columns[0].kind.name, columns[0].has_zone
+    ('time', 'datetime', True)
+    """
+    said = json.loads(text)
+    found = []
+    for one in said["tableSchema"]["columns"]:
+        kind, has_zone = _kind_of(one["datatype"])
+        unit, about = one.get("schema:unitText", ""), one.get("dc:description", "")
+        found.append(Described(one["titles"], kind, unit, about, has_zone=has_zone))
+    return found, said.get("rdfs:comment") == _GUARDED
+
+
+def _kind_of(datatype: Any) -> tuple[Type, bool]:
+    """The type with a datatype, and whether its values have an offset."""
+    for kind in TYPES.values():
+        if datatype == _zoned(kind):
+            return kind, True
+        spelled = isinstance(datatype, dict) and datatype["base"] == kind.spelled
+        if datatype == kind.datatype or (kind.spelled and spelled):
+            return kind, False
+    raise ValueError(f"its datatype is not one of Integrum: {datatype!r}")
+
+
+def _zoned(kind: Type) -> Any:
+    """The datatype of times that have an offset."""
+    if not (kind.has_day and kind.has_clock):
+        return None
+    return {**kind.datatype, "format": kind.datatype["format"].removesuffix("?")}
 
 
 def is_own(path: Path) -> bool:
@@ -85,6 +131,8 @@ def _column(one: Described) -> dict[str, Any]:
 
 
 def _datatype(one: Described) -> Any:
+    if one.has_zone:
+        return _zoned(one.kind)
     form = re.sub(r"%[A-Za-z]", lambda found: _FORMS.get(found[0], found[0]), one.spelling)
     return {"base": one.kind.spelled, "format": form} if form and "%" not in form else one.kind.datatype
 

@@ -9,14 +9,15 @@ from integrum.errors import OutputError
 from integrum.plan.validating import nearest
 from integrum.writing.output import FileOutput
 
-CSV, PACKED_CSV, PARQUET = ".csv", ".csv.gz", ".parquet"
+CSV, PACKED_CSV, PARQUET, WORKBOOK, SQLITE = ".csv", ".csv.gz", ".parquet", ".xlsx", ".sqlite"
 # suffix -> the class that writes it; loaded when it is asked for, as that takes some time
 FORMATS = {
     CSV: "integrum.writing.csv:CsvOutput",
     PACKED_CSV: "integrum.writing.packed:PackedCsvOutput",
     PARQUET: "integrum.writing.parquet:ParquetOutput",
     ".arrow": "integrum.writing.arrow:ArrowOutput",
-    ".xlsx": "integrum.writing.workbook:WorkbookOutput",
+    WORKBOOK: "integrum.writing.workbook:WorkbookOutput",
+    SQLITE: "integrum.writing.sqlite:SqliteOutput",
 }
 
 
@@ -63,10 +64,10 @@ def check_suffix(path: Path, guarded: bool = False) -> None:
 
     Examples
     --------
-    >>> check_suffix(Path("o.parket"))
+    >>> check_suffix(Path("o.xls"))
     Traceback (most recent call last):
     ...
-    integrum.errors.OutputError: o.parket: an output is .csv, .csv.gz, .parquet, .arrow or .xlsx; did you mean ".parquet"?
+    integrum.errors.OutputError: o.xls: an output is .csv, .csv.gz, .parquet, .arrow, .xlsx or .sqlite; did you mean ".xlsx"?
     """
     suffix = suffix_of(path)
     if suffix not in FORMATS:

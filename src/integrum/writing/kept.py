@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import Any
 
 from integrum.columns.table_schema import TableSchema
-from integrum.writing.output import Pack, Tables
+from integrum.writing.output import About, Pack, Spans
 
 
 class KeptOutput:
@@ -31,10 +31,10 @@ class KeptOutput:
         """The bytes before the rows."""
         return self._begins_at
 
-    def append(self, payload: Any, rows: int) -> None:
+    def append(self, payload: Any, rows: int, spans: Spans = ()) -> None:
         """Never asked for, as nothing is packed."""
 
-    def document(self, tables: Tables) -> None:
+    def document(self, about: About) -> None:
         """What there is to say of it is in it."""
 
     def finish(self) -> None:

@@ -7,7 +7,7 @@ from collections.abc import Sequence
 import pyarrow as pa
 
 from integrum.columns.table_schema import TableSchema
-from integrum.writing.output import BATCHES
+from integrum.writing.output import BATCHES, Spans
 
 
 def pack_batch(batch: pa.RecordBatch, counts: Sequence[int]) -> tuple[pa.RecordBatch, Sequence[int]]:
@@ -30,7 +30,7 @@ class MemoryOutput:
         self._schema = schema.arrow
         return 0
 
-    def append(self, payload: pa.RecordBatch, rows: int) -> None:
+    def append(self, payload: pa.RecordBatch, rows: int, spans: Spans = ()) -> None:  # noqa: ARG002
         """Keep a batch."""
         if rows:
             self._batches.append(payload)

@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator, Mapping, Sequence
+from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
+from dataclasses import dataclass
 from pathlib import Path
-from typing import Any, Protocol, Self
+from typing import Any, ClassVar, Protocol, Self
 
 import pyarrow as pa
 
@@ -14,8 +15,29 @@ from integrum.columns.table_schema import TableSchema
 Pack = Callable[[pa.RecordBatch, Sequence[int]], tuple[Any, Sequence[int]]]
 # how an output takes what workers elsewhere have written: as ranges of bytes, as batches, or as files that are finished
 BYTES, BATCHES, FILES = "bytes", "batches", "files"
-# makes tables about the table: by name, the header and the rows of each
-Tables = Callable[[], Mapping[str, tuple[Sequence[str], Sequence[Sequence[object]]]]]
+# the sources of a payload, in order: the number of each, its rows, and its bytes or 0
+Spans = Sequence[tuple[int, int, int]]
+
+
+@dataclass(frozen=True)
+class AboutTable:
+    """A table about a run."""
+
+    header: Sequence[str]
+    rows: Iterable[Sequence[object]]
+    numbers: frozenset[str] = frozenset()  # the columns of whole numbers
+
+
+@dataclass(frozen=True)
+class AboutRun:
+    """What there is to say of a run in an output that keeps it beside the table."""
+
+    tables: Mapping[str, Callable[[], AboutTable]]
+    # the columns by which rows of the table are looked up
+    looked_up: Sequence[tuple[str, ...]] = ()
+
+
+About = Callable[[], AboutRun]
 
 
 class Output(Protocol):
@@ -36,8 +58,8 @@ class Output(Protocol):
     def begin(self, schema: TableSchema) -> int:
         """Take the schema, before anything else; gives the bytes that stand before the rows, where that can be told."""
 
-    def append(self, payload: Any, rows: int) -> None:
-        """Take the next payload."""
+    def append(self, payload: Any, rows: int, spans: Spans = ()) -> None:
+        """Take the next payload, with the sources of its rows."""
 
     def finish(self) -> None:
         """No more will come."""
@@ -46,12 +68,14 @@ class Output(Protocol):
 class FileOutput(Output, Protocol):
     """An output in a file."""
 
+    has_tables: ClassVar[bool]  # whether it keeps what there is to say of the run, too
+
     @classmethod
     def at(cls, place: Path, guarded: bool = False) -> Self:
         """Open one for writing to a place."""
 
-    def document(self, tables: Tables) -> None:
-        """Take tables about the table; after `finish`."""
+    def document(self, about: About) -> None:
+        """Take what there is to say of the run; after `finish`."""
 
     def close(self) -> None:
         """Write what is left; after `document`."""

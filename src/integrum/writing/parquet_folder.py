@@ -15,7 +15,7 @@ from integrum.columns.table_schema import TableSchema
 from integrum.hashing import hash_of
 from integrum.naming.outputs import FOLDER, NONE
 from integrum.sources.own import PART
-from integrum.writing.output import FILES
+from integrum.writing.output import FILES, Spans
 from integrum.writing.part_files import PartRef
 from integrum.writing.typed import TypedFile
 
@@ -35,7 +35,7 @@ class ParquetFolder(TypedFile):
         self._schema = schema.arrow
         return 0
 
-    def append(self, payload: PartRef, rows: int) -> None:  # noqa: ARG002
+    def append(self, payload: PartRef, rows: int, spans: Spans = ()) -> None:  # noqa: ARG002
         """Take a file over with the last payload in it."""
         if payload.content:
             name = part_name(len(self._contents) + 1)

@@ -12,10 +12,11 @@ import pyarrow as pa
 import pyarrow.csv as pacsv
 
 from integrum.sources.source import read_full
+from integrum.writing.formats import CSV, PARQUET, SQLITE, suffix_of
 from integrum.writing.guarding import unguard
 
 # the formats that can be read so
-SUFFIXES = (".csv", ".parquet")
+SUFFIXES = (CSV, PARQUET, SQLITE)
 _BLOCK = 8 << 20
 
 
@@ -24,6 +25,30 @@ def csv_part(place: Path, start: int, end: int) -> bytes:
     with open(place, "rb", buffering=0) as file:
         file.seek(start)
         return read_full(file.read, end - start)
+
+
+def typed_part(place: Path, start: int, end: int, schema: pa.Schema) -> pa.RecordBatch:
+    """The rows of an output with types from one number up to another, from 0."""
+    if suffix_of(place) != SQLITE:
+        return parquet_part(place, start, end, schema)
+    from integrum.writing.sqlite_cells import rows_of
+
+    batches = list(rows_of(place, schema, start, end))
+    return pa.Table.from_batches(batches, schema).combine_chunks().to_batches(end - start)[0]
+
+
+def typed_rows(
+    place: Path, suffix: str, numbers: tuple[int, int], schema: pa.Schema, names: list[str]
+) -> Iterator[pa.RecordBatch]:
+    """Some columns of them, in batches.
+
+    `suffix`: that of the output, as it may lie under another name until it is put in its place.
+    """
+    if suffix == SQLITE:
+        from integrum.writing.sqlite_cells import rows_of
+
+        return rows_of(place, pa.schema([schema.field(name) for name in names]), *numbers)
+    return (parquet_rows if suffix == PARQUET else arrow_rows)(place, *numbers, names)
 
 
 def parquet_part(place: Path, start: int, end: int, schema: pa.Schema) -> pa.RecordBatch:

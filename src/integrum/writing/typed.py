@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from pathlib import Path
-from typing import Any, Self
+from typing import Any, ClassVar, Self
 
 import pyarrow as pa
 
@@ -11,13 +11,14 @@ from integrum.columns.table_schema import TableSchema
 from integrum.hashing import hash_of
 from integrum.writing.blocks import RowBlocks
 from integrum.writing.memory import pack_batch
-from integrum.writing.output import BATCHES, Tables
+from integrum.writing.output import BATCHES, About, Spans
 
 
 class TypedFile:
     """An output that takes Arrow types, with nothing beside it."""
 
     as_text = False
+    has_tables: ClassVar[bool] = False
     parts = BATCHES
     pack = staticmethod(pack_batch)
 
@@ -29,7 +30,7 @@ class TypedFile:
         """Open one for writing to a place."""
         return cls(place)
 
-    def document(self, tables: Tables) -> None:
+    def document(self, about: About) -> None:
         """Nothing: what there is to say of the columns is in its schema."""
 
     def close(self) -> None:
@@ -55,7 +56,7 @@ class TypedOutput(TypedFile):
         self._blocks = RowBlocks(len(schema))
         self._writer = self._opened(schema)
 
-    def append(self, payload: pa.RecordBatch, rows: int) -> None:
+    def append(self, payload: pa.RecordBatch, rows: int, spans: Spans = ()) -> None:  # noqa: ARG002
         """Keep a batch, and write the blocks that are full."""
         for block in self._blocks.add(payload, rows):
             self._write(block)

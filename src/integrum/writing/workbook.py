@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator, Sequence
 from datetime import date, datetime, time
 from pathlib import Path
-from typing import Any
+from typing import Any, ClassVar
 
 import pyarrow as pa
 import pyarrow.compute as pc
@@ -19,10 +19,11 @@ from integrum.values.types import TYPES, Type
 from integrum.workbooks.places import LAST_COLUMN, Sheet
 from integrum.workbooks.workbook import Workbook
 from integrum.writing.csv import parse_csv
-from integrum.writing.output import Tables
+from integrum.writing.output import About, Spans
 from integrum.writing.typed import TypedFile
 
 TABLE = "table"
+_SHEETS = ("sources", "problems", "columns")
 MOST_ROWS = 1_048_575
 MOST_LETTERS = 32_767
 _LARGER = "; a .csv or .parquet file can hold it"
@@ -43,6 +44,8 @@ class WorkbookOutput(TypedFile):
     Nothing is written before all rows are there, as a sheet takes no more than 1,048,575 of them.
     """
 
+    has_tables: ClassVar[bool] = True
+
     def __init__(self, path: Path) -> None:
         super().__init__(path)
         self._batches: list[pa.RecordBatch] = []
@@ -61,7 +64,7 @@ class WorkbookOutput(TypedFile):
         self._schema = schema
         return 0
 
-    def append(self, payload: pa.RecordBatch, rows: int) -> None:
+    def append(self, payload: pa.RecordBatch, rows: int, spans: Spans = ()) -> None:  # noqa: ARG002
         """Keep a batch.
 
         Raises OutputError when a sheet has not as many rows, or a text is longer than a cell takes.
@@ -118,12 +121,14 @@ class WorkbookOutput(TypedFile):
         self._batches.clear()
         self._end_sheet(sheet, widths, row)
 
-    def document(self, tables: Tables) -> None:
+    def document(self, about: About) -> None:
         """Write sheets beside the table."""
         assert self._book
-        for name, (header, rows) in tables().items():
-            sheet = self._book.add_worksheet(name)
-            widths = self._begin_sheet(sheet, header)
+        tables = about().tables
+        for name in _SHEETS:
+            said = tables[name]()
+            sheet, rows = self._book.add_worksheet(name), list(said.rows)
+            widths = self._begin_sheet(sheet, said.header)
             for row, cells in enumerate(rows[:MOST_ROWS], 1):
                 for at, value in enumerate(cells):
                     widths[at] = max(widths[at], len(_shown(value)))
@@ -207,8 +212,8 @@ def _whole(sheet: Worksheet, row: int, at: int, value: int) -> None:
 
 
 def _moment(sheet: Worksheet, row: int, at: int, value: date, forms: Sequence[Format]) -> None:
-    """Workbooks know no time before 1900; such a one is written as text. What is finer than they know is cut off."""
-    if value.year < _FIRST_YEAR:
+    """Workbooks know no time before 1900, and none finer than a thousandth of a second; such a one is written as text."""
+    if value.year < _FIRST_YEAR or (isinstance(value, datetime) and value.microsecond % 1000):
         sheet.write_string(row, at, _shown(value))
         return
     fine = _thousandths(value.time()) if isinstance(value, datetime) else 0
@@ -217,12 +222,15 @@ def _moment(sheet: Worksheet, row: int, at: int, value: date, forms: Sequence[Fo
 
 
 def _clock(sheet: Worksheet, row: int, at: int, value: time, forms: Sequence[Format]) -> None:
+    if value.microsecond % 1000:
+        sheet.write_string(row, at, _shown(value))
+        return
     fine = _thousandths(value)
     sheet.write_number(row, at, _Exact(fine / _THOUSANDTHS), forms[fine % 1000 > 0])
 
 
 def _thousandths(value: time) -> int:
-    """The thousandths of a second since midnight, cut off there."""
+    """The thousandths of a second since midnight."""
     return ((value.hour * 60 + value.minute) * 60 + value.second) * 1000 + value.microsecond // 1000
 
 

@@ -1,0 +1,221 @@
+"""A database in one file, as SQLite has it: the table, and what there is to know about it in tables joined by keys."""
+
+from __future__ import annotations
+
+import sqlite3
+from collections.abc import Iterable, Iterator, Sequence
+from contextlib import contextmanager
+from pathlib import Path
+from typing import ClassVar
+
+import numpy as np
+import pyarrow as pa
+
+from integrum.arrow.arrays import ints
+from integrum.columns.table_schema import TableSchema
+from integrum.errors import OutputError
+from integrum.writing.output import About, AboutTable, Spans
+from integrum.writing.sqlite_cells import cells_of, declared, filled, quoted, rows_of
+from integrum.writing.typed import TypedFile
+
+TABLE = "data"
+# the keys of the table: the number of a row, from 1, and the source that it is from
+ROW_KEY, SOURCE_KEY = "table_row", "source_id"
+_OTHER = "; a .csv or .parquet file can hold them"
+# so many bytes of pages are kept in memory (given in KiB, with a minus)
+_CACHE = -64 * 1024
+_PAGE = 4096
+# tables about the run whose names a query would have to put in quotes
+_NAMED = {"values": "column_values"}
+# where the header of a file names the version of the library that wrote it; without it the same run gives the same bytes
+# with each of them (https://www.sqlite.org/fileformat2.html, section 1.3)
+_VERSION_AT, _NO_VERSION = 96, bytes(4)
+SOURCES = "sources"
+
+
+class SqliteOutput(TypedFile):
+    """Writes an SQLite database, row by row.
+
+    The table is named ``data``. Each row has its number as the primary key, and the key of its source.
+    """
+
+    has_tables: ClassVar[bool] = True
+
+    def __init__(self, path: Path) -> None:
+        super().__init__(path)
+        self._rows = 0
+        self._base: sqlite3.Connection | None = None
+
+    def begin(self, schema: TableSchema) -> int:
+        """Make the table.
+
+        Raises OutputError when a database cannot have its columns: too many, or two names that differ in capitals only.
+        """
+        self._schema = schema
+        with self._told():
+            # nobody else sees the file until it is put in its place, so it needs no journal
+            base = sqlite3.connect(self._path, isolation_level=None, check_same_thread=False)
+            self._base = base
+            self._keys = _keys(schema.names)
+            self._check_names(base.getlimit(sqlite3.SQLITE_LIMIT_COLUMN))
+            for setting in (
+                f"page_size = {_PAGE}",
+                "journal_mode = OFF",
+                "synchronous = OFF",
+                f"cache_size = {_CACHE}",
+            ):
+                base.execute(f"PRAGMA {setting}")
+            row, source = self._keys
+            columns = [f"{quoted(row)} INTEGER PRIMARY KEY", _key_of_source(source)]
+            columns += [f"{quoted(field.name)} {declared(field.type)}" for field in schema.arrow]
+            base.execute("BEGIN")
+            base.execute(f"CREATE TABLE {TABLE} ({', '.join(columns)})")
+            self._insert = _insert(TABLE, len(columns))
+        return 0
+
+    def _check_names(self, most: int) -> None:
+        names = [*self._keys, *self._schema.names]
+        if len(names) > most:
+            raise OutputError(
+                f"the table has {len(self._schema.names):,} columns, but a database holds {most - 2:,}{_OTHER}"
+            )
+        first: dict[str, str] = {}
+        for name in names:
+            if "\0" in name:
+                raise OutputError(
+                    f"a database cannot have a column with the character NUL in its name: {name!r}"
+                )
+            other = first.setdefault(_folded(name), name)
+            if other is not name:
+                raise OutputError(
+                    f'the columns "{other}" and "{name}" differ in capitals only, which a database does not tell apart; '
+                    f"rename one in the plan{_OTHER}"
+                )
+
+    def append(self, payload: pa.RecordBatch, rows: int, spans: Spans = ()) -> None:
+        """Write a batch."""
+        if not rows:
+            return
+        assert self._base
+        numbers = range(self._rows + 1, self._rows + rows + 1)
+        sources = np.repeat([number + 1 for number, _, _ in spans], [size for _, size, _ in spans])
+        columns = [
+            cells_of(column, kind) for column, kind in zip(payload.columns, self._schema.types, strict=True)
+        ]
+        with self._told():
+            self._base.executemany(
+                self._insert, zip(numbers, ints(sources).to_pylist(), *columns, strict=True)
+            )
+        self._rows += rows
+
+    def finish(self) -> None:
+        """Bring all rows into the file, where the table before can be compared with them."""
+        assert self._base
+        with self._told():
+            self._base.execute("COMMIT")
+
+    def document(self, about: About) -> None:
+        """Write the tables about the run, and the indexes."""
+        assert self._base
+        with self._told():
+            said = about()
+            self._base.execute("BEGIN")
+            keys = self._write_sources(said.tables[SOURCES]())
+            for name, table in said.tables.items():
+                if name != SOURCES:
+                    self._write_about(_NAMED.get(name, name.replace("-", "_")), table(), keys)
+            for columns in dict.fromkeys([(self._keys[1],), *said.looked_up]):
+                listed = ", ".join(map(quoted, columns))
+                index = quoted("_".join((TABLE, *columns)))
+                self._base.execute(f"CREATE INDEX {index} ON {TABLE} ({listed})")
+            self._base.execute("COMMIT")
+
+    def _write_sources(self, about: AboutTable) -> dict[tuple[object, object], int]:
+        """The table of the sources; gives their keys by file and sheet."""
+        file, sheet = about.header.index("source"), about.header.index("sheet")
+        keys: dict[tuple[object, object], int] = {}
+
+        def rows() -> Iterator[list[object]]:
+            for number, cells in enumerate(about.rows, 1):
+                keys[cells[file], cells[sheet] or ""] = number
+                yield [number, *map(filled, cells)]
+
+        self._fill(SOURCES, ["id INTEGER PRIMARY KEY", *_columns(about)], rows())
+        return keys
+
+    def _write_about(self, name: str, about: AboutTable, keys: dict[tuple[object, object], int]) -> None:
+        """One of the other tables; where it names a source it has its key."""
+        columns, rows = _columns(about), (list(map(filled, cells)) for cells in about.rows)
+        if "source" not in about.header:
+            self._fill(name, columns, rows)
+            return
+        file, sheet = about.header.index("source"), about.header.index("sheet")
+        with_keys = ([keys.get((cells[file], cells[sheet] or "")), *cells] for cells in rows)
+        self._fill(name, [_key_of_source(SOURCE_KEY), *columns], with_keys)
+        self._base.execute(f"CREATE INDEX {name}_source ON {name} ({SOURCE_KEY})")  # type: ignore[union-attr]
+
+    def _fill(self, name: str, columns: Sequence[str], rows: Iterable[Sequence[object]]) -> None:
+        assert self._base
+        self._base.execute(f"CREATE TABLE {name} ({', '.join(columns)})")
+        self._base.executemany(_insert(name, len(columns)), rows)
+
+    def close(self) -> None:
+        """Close the file."""
+        if self._base is None:
+            return
+        self._base.close()
+        self._base = None
+        with open(self._path, "r+b") as file:
+            file.seek(_VERSION_AT)
+            file.write(_NO_VERSION)
+
+    def discard(self) -> None:
+        """Give up."""
+        if self._base is not None:
+            self._base.close()
+            self._base = None
+
+    @contextmanager
+    def _told(self) -> Iterator[None]:
+        try:
+            yield
+        except sqlite3.Error as error:
+            raise OutputError(f"the database cannot be written: {error}") from error
+
+    @staticmethod
+    def load(path: Path, schema: TableSchema, guarded: bool = False) -> pa.Table:
+        """Read the table back."""
+        return pa.Table.from_batches(SqliteOutput.batches(path, schema, guarded), schema.arrow)
+
+    @staticmethod
+    def batches(path: Path, schema: TableSchema, guarded: bool = False) -> Iterator[pa.RecordBatch]:  # noqa: ARG004
+        """Read it back in batches."""
+        yield from rows_of(path, schema.arrow)
+
+
+def _keys(names: Sequence[str]) -> tuple[str, str]:
+    """The names of the two keys, with a line behind them where the table has a column of such a name."""
+    taken = set(map(_folded, names))
+    found = []
+    for key in (ROW_KEY, SOURCE_KEY):
+        while key in taken:
+            key += "_"
+        found.append(key)
+    return found[0], found[1]
+
+
+def _folded(name: str) -> str:
+    """A name as a database compares it: only letters of ASCII are folded."""
+    return "".join(letter.lower() if letter.isascii() else letter for letter in name)
+
+
+def _key_of_source(name: str) -> str:
+    return f"{quoted(name)} INTEGER REFERENCES {SOURCES}(id)"
+
+
+def _columns(about: AboutTable) -> list[str]:
+    return [f"{quoted(name)} {'INTEGER' if name in about.numbers else 'TEXT'}" for name in about.header]
+
+
+def _insert(name: str, columns: int) -> str:
+    return f"INSERT INTO {name} VALUES ({', '.join('?' * columns)})"
