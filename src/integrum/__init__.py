@@ -13,6 +13,7 @@ from integrum.version import __version__
 
 if TYPE_CHECKING:
     from integrum.calls.changing import changes
+    from integrum.calls.deposits import deposit
     from integrum.calls.drafts import draft
     from integrum.calls.looks import overview
     from integrum.calls.reports import report
@@ -44,6 +45,7 @@ if TYPE_CHECKING:
     from integrum.measures.items import ColumnEntry
     from integrum.plan.check import Check
     from integrum.plan.column import Alike, Also, Column, Maybe
+    from integrum.plan.dataset import Dataset, Person
     from integrum.plan.from_toml import parse_plan, read_plan
     from integrum.plan.layout import Layout
     from integrum.plan.merge import merge_plan
@@ -84,6 +86,7 @@ _HOMES = {
     "ColumnGuess": "surveying.reconciled",
     "ColumnSurvey": "surveying.findings",
     "ConditionError": "errors",
+    "Dataset": "plan.dataset",
     "Draft": "drafting.draft",
     "Entries": "entries",
     "ExtraNeeded": "errors",
@@ -108,6 +111,7 @@ _HOMES = {
     "Outcome": "recording.outcome",
     "OutputError": "errors",
     "Overview": "recording.overview",
+    "Person": "plan.dataset",
     "Plan": "plan.model",
     "PlanError": "errors",
     "Problem": "problems",
@@ -130,6 +134,7 @@ _HOMES = {
     "WorkersLost": "errors",
     "assemble": "calls.runs",
     "changes": "calls.changing",
+    "deposit": "calls.deposits",
     "draft": "calls.drafts",
     "look": "calls.surveys",
     "merge_plan": "plan.merge",
@@ -158,6 +163,7 @@ __all__ = [
     "ColumnGuess",
     "ColumnSurvey",
     "ConditionError",
+    "Dataset",
     "Draft",
     "DraftPage",
     "Entries",
@@ -180,6 +186,7 @@ __all__ = [
     "Outcome",
     "OutputError",
     "Overview",
+    "Person",
     "Plan",
     "PlanError",
     "Problem",
@@ -205,6 +212,7 @@ __all__ = [
     "__version__",
     "assemble",
     "changes",
+    "deposit",
     "draft",
     "look",
     "merge_plan",

@@ -96,6 +96,7 @@ class RunFile:
     manifest_blake3: str = ""  # the hash of the manifest
     # outputs of earlier runs that this one did not make, and that were changed since: they were left where they are
     left: tuple[OutputFile, ...] = ()
+    methods_blake3: str = ""  # the hash of ``methods.txt``, which names the seal
     blake3: str = ""  # the hash of all of the above
 
     @property
@@ -103,14 +104,21 @@ class RunFile:
         """The names of the columns of the table."""
         return [one.name for one in self.columns]
 
-    def write(self, folder: Path) -> str:
-        """Write it into a folder; gives the seal."""
-        in_order = {"made_by": MARK} | {name: getattr(self, name) for name in ORDER}
-        said = json.loads(json.dumps(in_order, default=vars))
+    @property
+    def seal(self) -> str:
+        """The seal of the table and its record; see `seal_of`."""
+        return _seal(self._said())
+
+    def write(self, folder: Path) -> None:
+        """Write it into a folder."""
+        said = self._said()
         said["blake3"] = _hash_of_all(said)
         text = json.dumps(said, indent=2, ensure_ascii=False)
         (folder / NAME).write_text(text + "\n", encoding="utf-8", errors="backslashreplace")
-        return _seal(said)
+
+    def _said(self) -> dict[str, Any]:
+        in_order = {"made_by": MARK} | {name: getattr(self, name) for name in ORDER}
+        return json.loads(json.dumps(in_order, default=vars))  # type: ignore[no-any-return]
 
 
 # the order of the keys in the file
@@ -118,10 +126,11 @@ ORDER = (
     "schema", "version", "python", "platform", "pyarrow", "numpy", "started", "seconds", "rows", "columns", "sources",
     "problems", "lost", "tracebacks", "outputs", "to", "plan_file", "plan_blake3", "code", "guard_formulas", "common_folder",
     "source_files", "files", "left", "manifest_blake3",
+    "methods_blake3",
 )  # fmt: skip
 # keys that no seal covers: when and by what the table was made, and what earlier runs have left; so that who makes the
 # same table elsewhere gets the same seal
-_TIMES = {"started", "seconds", "source_files", "left", "blake3"}
+_TIMES = {"started", "seconds", "source_files", "left", "methods_blake3", "blake3"}
 _UNSEALED = _TIMES | {"version", "python", "platform", "pyarrow", "numpy", "tracebacks"}
 _LISTED = re.compile(rb"^[0-9a-f]{64}  (.*)$", re.M)
 # a record whose run.json is damaged is known by a manifest that lists these
@@ -178,6 +187,12 @@ def seal_of(folder: Path) -> str:
     """
     said = _load(folder)
     return _seal(said) if said else ""
+
+
+def methods_hash(folder: Path) -> str:
+    """The hash of ``methods.txt`` as its run has written it; empty when that is not known."""
+    said = (_load(folder) or {}).get("methods_blake3")
+    return said if isinstance(said, str) else ""
 
 
 def same_seal(one: str, other: str) -> bool:

@@ -28,7 +28,8 @@ def report(out: str | os.PathLike[str], *, replace: bool = False) -> Path:
     -------
     Path
         Of the page: ``report.html`` in the record. It holds all that it needs, and loads nothing from elsewhere. The lines
-        of sources are on it where these are still there, and as they were.
+        of sources are on it where these are still there, and as they were. Beside it are ``codebook.html`` and
+        ``codebook.md``, which describe each column.
 
     Raises
     ------
@@ -45,9 +46,12 @@ def report(out: str | os.PathLike[str], *, replace: bool = False) -> Path:
     >>> page.relative_to(folder).as_posix()
     'out/lakes-record/report.html'
     """
+    from integrum.reporting.codebook_page import make_codebook
     from integrum.reporting.page import make_report
 
     record = read_record(out)
+    with looking_at(record):
+        make_codebook(record, replace)
     with looking_at(record), Scratch() as scratch, workers(None) as pool:
 
         def find(plan: Plan) -> list[Source]:

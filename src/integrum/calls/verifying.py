@@ -5,7 +5,9 @@ from __future__ import annotations
 import os
 from collections.abc import Iterable, Iterator
 from concurrent.futures import Executor
+from dataclasses import dataclass
 from datetime import UTC, datetime
+from functools import cached_property
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -18,11 +20,15 @@ from integrum.codes import SEVERITIES
 from integrum.errors import IntegrumError, NothingFound, OutputError
 from integrum.hashing import hash_of
 from integrum.plan.from_toml import read_plan
-from integrum.problems import number_of
+from integrum.plan.model import Plan
+from integrum.problems import Problem, number_of
 from integrum.sources.own import OwnWork
 from integrum.sources.scratch import Scratch
 from integrum.version import __version__
 from integrum.workers.progress import Watch
+
+# what a deposit is known by; see `integrum.depositing.bag`
+TAGS = "bagit.txt"
 
 if TYPE_CHECKING:
     from integrum.assembling.run import RunResult
@@ -46,7 +52,7 @@ def verify(
     Parameters
     ----------
     out
-        A table that was written, or its record.
+        A table that was written, or its record; or what `deposit` has made of them, here or on another machine.
     again
         Whether to make the table once more, in a folder that goes again, and compare all bytes.
     seal
@@ -85,6 +91,11 @@ def verify(
     """
     from integrum.recording.read import looking_at, read_record
 
+    place = Path(os.path.abspath(out))
+    if place.suffix.lower() == ".zip" or (place / TAGS).is_file():
+        from integrum.calls.verifying_deposits import verify_deposit
+
+        return verify_deposit(place, again, seal, allow_code, executor, watch)
     record = read_record(out)
     with looking_at(record):
         return _verified(record, again, seal, allow_code, executor, watch)
@@ -99,6 +110,7 @@ def _verified(
     watch: Watch | None,
 ) -> Verification:
     """Verify a record; as `verify`."""
+    from integrum.earlier.basis import plan_of
     from integrum.entries import Entries
     from integrum.recording.verification import CHANGED, SAME, Verification, Verified
     from integrum.run_file import SCHEMA, same_seal, seal_of
@@ -108,25 +120,44 @@ def _verified(
             f"{record.folder} was written by an earlier version of Integrum and has no manifest; "
             "assemble again, and it can be verified from then on"
         )
-    findings = [*_tables(record), *_record_files(record)]
-    for some in (_plans(record), _figures(record), _code(record)):
-        _take(findings, some)
+    findings = [*tables_now(record), *record_files_now(record)]
+    for some in (_plans(record), figures_now(record), _code(record)):
+        take(findings, some)
     is_sealed = seal_of(record.folder)
     if seal:
         findings.append(Verified("seal", seal, SAME if same_seal(seal, is_sealed) else CHANGED))
-    own = OwnWork()
-    own.learn(record.folder, of_this_run=True)
     with Scratch() as scratch, workers(executor) as pool:
-        _take(findings, _sources(record, own, pool, scratch, watch))
+        work = Work(plan_of(record), record, pool, scratch, watch, home_of(record), allow_code)
+        take(findings, sources_now(work))
         if again:
-            try:
-                findings += _again(record, own, pool, scratch, watch, allow_code)
-            except NothingFound as error:
-                raise OutputError(f"the table cannot be made again: {error}") from error
-    return Verification(record.folder, Entries(findings, Verified), again, tuple(_remarks(record)), is_sealed)
+            findings += made_again(work)
+    return Verification(
+        record.folder, Entries(findings, Verified), again, tuple(remarks_of(record)), is_sealed
+    )
 
 
-def _take(findings: list[Verified], some: Iterable[Verified]) -> None:
+@dataclass(frozen=True)
+class Work:
+    """What is needed to look at the sources of a record, and to make its table again."""
+
+    plan: Plan  # the plan that finds them, its paths absolute
+    record: Record
+    pool: Executor
+    scratch: Scratch
+    watch: Watch | None
+    home: Path  # the folder of the plan
+    allow_code: AllowCode = False
+    same_plan: bool = True  # whether the record has the same plan, with the same places
+
+    @cached_property
+    def own(self) -> OwnWork:
+        """What the run has written: never sources."""
+        own = OwnWork()
+        own.learn(self.record.folder, of_this_run=True)
+        return own
+
+
+def take(findings: list[Verified], some: Iterable[Verified]) -> None:
     """Take more findings; a file that cannot be read is told already, where it is known to have changed."""
     from integrum.recording.verification import SAME
 
@@ -138,13 +169,15 @@ def _take(findings: list[Verified], some: Iterable[Verified]) -> None:
             raise
 
 
-def _state(is_there: bool, is_same: bool) -> str:
+def state_of(is_there: bool, is_same: bool) -> str:
+    """The state of a thing, as findings have it."""
     from integrum.recording.verification import CHANGED, MISSING, SAME
 
     return SAME if is_same else CHANGED if is_there else MISSING
 
 
-def _tables(record: Record) -> Iterator[Verified]:
+def tables_now(record: Record) -> Iterator[Verified]:
+    """The tables, compared with what the run wrote."""
     from integrum.naming.outputs import has_names
     from integrum.recording.manifest import read_manifest
     from integrum.recording.outputs_now import is_as_written
@@ -152,11 +185,11 @@ def _tables(record: Record) -> Iterator[Verified]:
 
     to = record.run.to  # empty where the table was in memory, or went to standard output
     if to and not record.outputs and (record.run.rows or not has_names(to)):
-        yield Verified("table", "any table", _state(False, False))
+        yield Verified("table", "any table", state_of(False, False))
     listed = read_manifest(record.folder)
     for one, said in zip(record.outputs, record.run.outputs, strict=True):
         same = is_as_written(one) and listed.get(said.path) == one.content
-        yield Verified("table", one.path.name, _state(one.path.exists(), same))
+        yield Verified("table", one.path.name, state_of(one.path.exists(), same))
 
 
 def _plans(record: Record) -> Iterator[Verified]:
@@ -167,17 +200,19 @@ def _plans(record: Record) -> Iterator[Verified]:
     from integrum.recording.verification import Verified
 
     used = record.folder / PLAN
-    yield Verified("plan", PLAN, _state(True, hash_of(used) == record.run.plan_blake3))
+    yield Verified("plan", PLAN, state_of(True, hash_of(used) == record.run.plan_blake3))
     said = record.run.plan_file
     if said:
         path = Path(os.path.normpath(record.folder / said))
         there = path.exists()
         same = there and absolute(read_plan(path), path.parent) == plan_of(record)
-        yield Verified("plan", path.name, _state(there, same))
+        yield Verified("plan", path.name, state_of(there, same))
 
 
-def _record_files(record: Record) -> Iterator[Verified]:
+def record_files_now(record: Record) -> Iterator[Verified]:
+    """The files of the record, and those beside the tables, compared with its manifest."""
     from integrum.measures.measures import files_since
+    from integrum.measures.tables import METHODS
     from integrum.recording.manifest import is_listed, listed_in, read_manifest
     from integrum.recording.verification import UNKNOWN, Verified
     from integrum.run_file import MANIFEST, NAME, is_whole
@@ -187,20 +222,28 @@ def _record_files(record: Record) -> Iterator[Verified]:
     for name in sorted(due | set(listed_in(record.folder))):
         path = record.folder / name
         is_good = name in record.run.files and is_listed(record.folder, name, listed)
-        yield Verified("record", name, _state(path.exists(), is_good))
+        yield Verified("record", name, state_of(path.exists(), is_good))
     outputs = {one.path for one in record.run.outputs}
     metadata = {path for path in listed if path.removesuffix("-metadata.json") in outputs} - outputs
     for beside in sorted(metadata | {f"{one}-metadata.json" for one in outputs if one.endswith(".csv")}):
         place = record.folder / beside
-        yield Verified("record", place.name, _state(place.exists(), is_listed(record.folder, beside, listed)))
+        yield Verified(
+            "record", place.name, state_of(place.exists(), is_listed(record.folder, beside, listed))
+        )
     for other in sorted(set(listed) - due - outputs - metadata):
         yield Verified("record", f"{other} in {MANIFEST}", UNKNOWN)
     is_good = is_listed(record.folder, MANIFEST, {MANIFEST: record.run.manifest_blake3})
-    yield Verified("record", MANIFEST, _state((record.folder / MANIFEST).exists(), is_good))
-    yield Verified("record", NAME, _state(True, is_whole(record.folder)))
+    yield Verified("record", MANIFEST, state_of((record.folder / MANIFEST).exists(), is_good))
+    yield Verified("record", NAME, state_of(True, is_whole(record.folder)))
+    if record.run.methods_blake3:
+        path = record.folder / METHODS
+        there = path.exists()
+        yield Verified(
+            "record", METHODS, state_of(there, there and hash_of(path) == record.run.methods_blake3)
+        )
 
 
-def _figures(record: Record) -> Iterator[Verified]:
+def figures_now(record: Record) -> Iterator[Verified]:
     """What ``run.json`` says, counted again from the other files; only what differs is told."""
     from integrum.measures.tables import PLAN
     from integrum.recording.verification import CHANGED, Verified
@@ -235,34 +278,37 @@ def _code(record: Record) -> Iterator[Verified]:
     for one in record.run.code:
         path = Path(os.path.normpath(record.folder / one.function.rpartition(":")[0]))
         yield Verified(
-            "code", path.name, _state(path.exists(), path.exists() and hash_of(path) == one.blake3)
+            "code", path.name, state_of(path.exists(), path.exists() and hash_of(path) == one.blake3)
         )
 
 
-def _sources(
-    record: Record, own: OwnWork, pool: Executor, scratch: Scratch, watch: Watch | None
-) -> Iterator[Verified]:
+def sources_now(work: Work) -> Iterator[Verified]:
     """The sources of the record, and others that the plan finds now."""
-    from integrum.earlier.basis import plan_of
     from integrum.earlier.contents import contents
     from integrum.recording.verification import NEW, Verified
 
-    plan = plan_of(record)
+    record, plan = work.record, work.plan
     headers = [header for column in plan.columns for header in column.headers]
     try:
-        found = found_for(plan, record.folder, own, pool, scratch, watch, headers).sources
+        found = found_for(plan, record.folder, work.own, work.pool, work.scratch, work.watch, headers).sources
     except NothingFound:
         found = ()
     there = {one.name: one for one in found}
     known = [one for one in record.sources if one.source in there]
     now = dict(
-        zip((one.source for one in known), contents([there[one.source] for one in known], pool), strict=True)
+        zip(
+            (one.source for one in known),
+            contents([there[one.source] for one in known], work.pool),
+            strict=True,
+        )
     )
     for one in record.sources:
         # what could not be read then has no hash
         same = one.source in now and now[one.source] == one.content
         yield Verified(
-            "source", one.source, _state(one.source in there, same or (one.source in now and not one.content))
+            "source",
+            one.source,
+            state_of(one.source in there, same or (one.source in now and not one.content)),
         )
     was = {one.source for one in record.sources}
     for name in there:
@@ -270,17 +316,33 @@ def _sources(
             yield Verified("source", name, NEW)
 
 
-def _again(
-    record: Record, own: OwnWork, pool: Executor, scratch: Scratch, watch: Watch | None, allow_code: AllowCode
-) -> list[Verified]:
-    """The table and the record of a full run, compared with those that are there."""
-    from integrum.earlier.basis import plan_of
+def made_again(work: Work) -> list[Verified]:
+    """The table and the record of a full run, compared with those that are there.
+
+    Raises OutputError when it cannot be made again.
+    """
+    try:
+        return _again(work)
+    except NothingFound as error:
+        raise OutputError(f"the table cannot be made again: {error}") from error
+
+
+def _of_sources(problems: Iterable[Problem]) -> list[Problem]:
+    """Problems but for those of the search: other files may lie beside the sources."""
+    return [one for one in problems if one.kind.scope != "search"]
+
+
+def _again(work: Work) -> list[Verified]:
+    from integrum.measures.tables import PLAN, PROBLEMS
     from integrum.naming.outputs import has_names
     from integrum.recording.destination import Destination
     from integrum.recording.manifest import read_manifest
     from integrum.recording.verification import Verified
 
-    prepared = prepare(plan_of(record), NO_CHOICE, own, pool, scratch, watch, 0, allow_code, home_of(record))
+    record = work.record
+    prepared = prepare(
+        work.plan, NO_CHOICE, work.own, work.pool, work.scratch, work.watch, 0, work.allow_code, work.home
+    )
     if not record.run.to:
         raise OutputError(
             "the table of this record went to no file, so there is nothing to compare a full run with"
@@ -298,7 +360,7 @@ def _again(
             record.folder,
             intake.sources,
             record.is_guarded,
-            scratch=scratch.folder,
+            scratch=work.scratch.folder,
             in_files=in_files,
         )
 
@@ -307,23 +369,27 @@ def _again(
         was = {one.path: one.content for one in record.outputs}
         now = {one.path: one.content for one in destination.written.values()}
         found = [
-            Verified("table again", path.name, _state(path in now, now.get(path) == content))
+            Verified("table again", path.name, state_of(path in now, now.get(path) == content))
             for path, content in was.items()
         ]
         listed = read_manifest(record.folder)
         for name in record.run.files:
+            if name == PLAN and not work.same_plan:
+                continue
             path = destination.record_now / name
             same = path.exists() and hash_of(path) == listed.get(name)
-            found.append(Verified("record again", name, _state(path.exists(), same)))
+            if name == PROBLEMS.file and path.exists() and not same and not work.same_plan:
+                same = _of_sources(PROBLEMS.read(destination.record_now)) == _of_sources(record.problems)
+            found.append(Verified("record again", name, state_of(path.exists(), same)))
         return found
 
     def ready(basis: Basis | None) -> Intake:  # noqa: ARG001
-        return prepared.intake(pool, to if many else "", "" if many else to)
+        return prepared.intake(work.pool, to if many else "", "" if many else to)
 
-    return make(ready, None, opened, end, pool, watch)[0]
+    return make(ready, None, opened, end, work.pool, work.watch)[0]
 
 
-def _remarks(record: Record) -> Iterator[str]:
+def remarks_of(record: Record) -> Iterator[str]:
     """Other versions than those that wrote the table."""
     import numpy as np
     import pyarrow as pa

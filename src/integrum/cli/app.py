@@ -232,13 +232,29 @@ def overview(given: argparse.Namespace) -> int:
 
 
 def report(given: argparse.Namespace) -> int:
-    """Make the page about a run."""
+    """Make the pages about a run, or a folder for an archive."""
+    if given.with_sources and not given.deposit:
+        _stop("--with-sources needs a folder for the archive: --deposit FOLDER")
+    if given.methods and (given.deposit or given.open):
+        _stop("--methods prints a text and makes nothing; leave out --deposit and --open")
+    if given.open and given.deposit:
+        _stop("--open shows the page, and --deposit makes a folder; give one of them")
     import integrum as ig
+    from integrum.cli import show
     from integrum.cli.screen import out
     from integrum.problems import near
 
+    if given.methods:
+        out.text(ig.read_record(given.out).methods)
+        return 0
+    if given.deposit:
+        place = ig.deposit(given.out, given.deposit, with_sources=given.with_sources, replace=given.replace)
+        out.line(f"deposit: {near(place)}")
+        again = " --again" if given.with_sources else ""
+        out.line(f"next: integrum verify {near(place)}{again}")
+        return 0
     page = ig.report(given.out, replace=given.replace)
-    out.line(f"report: {near(page)}")
+    show.made_report(page, False, False)
     if given.open:
         import webbrowser
 

@@ -121,7 +121,7 @@ def parser() -> argparse.ArgumentParser:
         "--to",
         metavar="FILE",
         required=True,
-        help="the table to write: a .csv, .csv.gz, .parquet, .arrow or .xlsx file, or - to print CSV; a name "
+        help="the table to write: a .csv, .csv.gz, .parquet, .arrow, .xlsx or .sqlite file, or - to print CSV; a name "
         'with identifiers ("{lake}.csv") makes one file for each value; "lakes.parquet/" makes a folder of Parquet files, '
         'and "lakes.parquet/lake={lake}/" divides it',
     )
@@ -235,13 +235,29 @@ def parser() -> argparse.ArgumentParser:
     )
     _out(one)
 
-    one = command("report", "Make one page about a run from its record: report.html, in the record.")
+    one = command(
+        "report",
+        "Make pages about a run from its record (report.html, codebook.html, codebook.md), or a folder for an archive.",
+    )
     _out(one)
     one.add_argument("--open", action="store_true", help="open the page in a web browser")
     one.add_argument(
+        "--methods", action="store_true", help="print what was done, in words for a paper; make no page"
+    )
+    one.add_argument(
+        "--deposit",
+        metavar="FOLDER",
+        type=Path,
+        help="put the table, its record, codebook, plan and script into a folder for an archive, with checksums; "
+        "a name that ends with .zip makes a packed one. integrum verify FOLDER checks it",
+    )
+    one.add_argument(
+        "--with-sources", action="store_true", help="with --deposit: put the sources into it, too"
+    )
+    one.add_argument(
         "--replace",
         action="store_true",
-        help="write over a page that is there and was changed since it was made",
+        help="write over a page that was changed since it was made, or over a deposit that is there",
     )
 
     one = command("demo", "Write made-up data about lakes, and show every step on it.")

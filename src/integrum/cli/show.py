@@ -12,6 +12,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
 from integrum.cli.screen import STYLES, Screen, err, out
+from integrum.measures.tables import CODEBOOK
 from integrum.problems import COMMANDS, counted, near
 
 # only the command that shows a thing has loaded what it is
@@ -257,7 +258,9 @@ def trace(found: Trace) -> None:
 
 def made_report(page: Path, as_json: bool, quiet: bool) -> None:
     """Say where the page about a run is."""
-    (err if as_json or quiet else out).line(f"report: {near(page)}")
+    where = err if as_json or quiet else out
+    where.line(f"report: {near(page)}")
+    where.line(f"codebook: {near(page.with_name(CODEBOOK))}")
 
 
 def _problems(problems: Sequence[Problem], where: Screen, record: Path | None = None) -> None:

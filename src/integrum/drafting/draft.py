@@ -20,7 +20,7 @@ from integrum.plan.decisions import accept_guess, refuse_guess
 from integrum.plan.layout import Layout
 from integrum.plan.merge import merge_plan
 from integrum.plan.model import Plan
-from integrum.plan.toml import Remarks, moved, write_plan
+from integrum.plan.toml import TO_FILL, Remarks, moved, write_plan
 from integrum.problems import Problem, clipped, counted
 from integrum.reconciling.known import Known
 from integrum.remote.addresses import below, is_remote
@@ -317,7 +317,9 @@ class Draft:
         plan, remarks = moved(
             self.plan, self.remarks, lambda place: _relative(self.folder, place, Path(folder))
         )
-        return merge_plan(self.before, plan, remarks) if self.before else write_plan(plan, remarks)
+        if self.before:
+            return merge_plan(self.before, plan, remarks, TO_FILL)
+        return write_plan(plan, remarks, TO_FILL)
 
     def _repr_html_(self) -> str:
         from integrum import notebook
@@ -349,9 +351,9 @@ class Draft:
 
     def __str__(self) -> str:
         return (
-            merge_plan(self.before, self.plan, self.remarks)
+            merge_plan(self.before, self.plan, self.remarks, TO_FILL)
             if self.before
-            else write_plan(self.plan, self.remarks)
+            else write_plan(self.plan, self.remarks, TO_FILL)
         )
 
 

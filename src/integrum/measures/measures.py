@@ -30,10 +30,11 @@ from integrum.measures.tables import (
     ENDS,
     HEADERS,
     LEFT_OUT,
+    METHODS,
+    PAGES,
     PLAN,
     PREAMBLE,
     PROBLEMS,
-    REPORT,
     ROWS,
     SET_ASIDE,
     VARIANTS,
@@ -116,7 +117,7 @@ TABLES: tuple[RecordTable[Any], ...] = (
 )
 # what an overview shows
 SHOWN: tuple[RecordTable[Any], ...] = (SOURCES, COLUMNS, CATEGORIES, CHECKS, ENDS)
-FILES = (PLAN, NAME, MANIFEST, REPORT, *(one.file for one in TABLES))
+FILES = (PLAN, NAME, MANIFEST, METHODS, *PAGES, *(one.file for one in TABLES))
 
 
 # the first schema of which every record has a manifest

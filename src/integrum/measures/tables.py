@@ -40,7 +40,9 @@ from integrum.record.table import (
     whole_or_zero,
 )
 
-PLAN, REPORT = "plan.toml", "report.html"
+PLAN, METHODS = "plan.toml", "methods.txt"
+# pages that are made from a record at any time
+REPORT, CODEBOOK, CODEBOOK_TEXT = PAGES = ("report.html", "codebook.html", "codebook.md")
 
 
 _PLAIN = Layout()

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 import os
+import re
 from base64 import b64encode
 from contextlib import suppress
 from functools import cache
@@ -18,6 +19,7 @@ from markupsafe import Markup
 from integrum.errors import OutputError
 from integrum.problems import near, visible
 
+_MARKS = re.compile(r"[\\`*_{}\[\]<>#|~$]|^[-+](?= )|^\d+(?=[.)] )")
 _SIGNED = "made by Integrum; BLAKE3 of what stands above:"
 
 
@@ -33,6 +35,7 @@ def _environment() -> Environment:
         finalize=lambda value: visible(value) if type(value) is str else value,
     )
     made.filters["number"] = lambda value: f"{value:,}"
+    made.filters["md"] = as_markdown
     # as a script reads it, from an attribute: letters as they are, though none of them can be seen
     made.filters["js"] = json.dumps
     return made
@@ -57,6 +60,17 @@ def hash_of(text: str) -> str:
     "'sha256-LHvAPI"
     """
     return f"'sha256-{b64encode(sha256(text.encode()).digest()).decode()}'"
+
+
+def as_markdown(text: str) -> str:
+    r"""A text on one line of Markdown, in which no letter is a mark.
+
+    Examples
+    --------
+    >>> as_markdown("Temp_1 [*]")
+    'Temp\\_1 \\[\\*\\]'
+    """
+    return _MARKS.sub(r"\\\g<0>", " ".join(text.split()))
 
 
 def as_json(content: object) -> Markup:

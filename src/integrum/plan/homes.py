@@ -6,6 +6,7 @@ from dataclasses import fields
 
 from integrum.plan.check import Check
 from integrum.plan.column import Column
+from integrum.plan.dataset import Dataset
 from integrum.plan.fields import key_of_field
 from integrum.plan.layout import Layout
 from integrum.plan.rules import Provenance, Rules
@@ -18,6 +19,7 @@ _TABLES: tuple[tuple[str, type], ...] = (
     ("[sources.layout], below its [[sources]]", Layout),
     ("[[sources]]", Sources),
     ("[rules]", Rules),
+    ("[dataset]", Dataset),
     ("[provenance]", Provenance),
     ("[[checks]]", Check),
     ("wide = { ... } of [[sources]]", Wide),

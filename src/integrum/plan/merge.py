@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Collection, Mapping, Sequence
 from dataclasses import fields, is_dataclass
 from typing import Any
 
@@ -27,7 +27,7 @@ from integrum.plan.toml import (
 )
 
 
-def merge_plan(text: str, plan: Plan, remarks: Remarks | None = None) -> str:
+def merge_plan(text: str, plan: Plan, remarks: Remarks | None = None, to_fill: Collection[str] = ()) -> str:
     """Bring the text of a plan file to say what a plan says, and leave all else in it as it is.
 
     Comments, order and spelling survive. Columns are told by their names, groups of sources by their names or by
@@ -41,6 +41,8 @@ def merge_plan(text: str, plan: Plan, remarks: Remarks | None = None) -> str:
         What it shall say.
     remarks
         Comment lines for parts of it, as for `write_plan`; those that are there already stay as they are.
+    to_fill
+        Keys of columns that are new, which are written even where they are empty.
 
     Returns
     -------
@@ -79,7 +81,9 @@ def merge_plan(text: str, plan: Plan, remarks: Remarks | None = None) -> str:
         if kind is None:
             _merge_plain(document, part.name, value, default_of(part))
         elif part.name in LISTS:
-            _merge_list(document, part.name, kind, value, remarks or {})
+            _merge_list(
+                document, part.name, kind, value, remarks or {}, to_fill if part.name == "columns" else ()
+            )
         elif part.name in document:
             _merge_table(document[part.name], value)
         elif value != kind():
@@ -128,7 +132,14 @@ def _lead(container: Container, above: list[tuple[Container, int]], leads: list[
             _lead(table.value, above, leads)
 
 
-def _merge_list(document: Any, name: str, kind: type, items: Sequence[Any], remarks: Remarks) -> None:
+def _merge_list(
+    document: Any,
+    name: str,
+    kind: type,
+    items: Sequence[Any],
+    remarks: Remarks,
+    to_fill: Collection[str],
+) -> None:
     if name not in document:
         if items:
             document.add(name, AoT([]))
@@ -149,7 +160,7 @@ def _merge_list(document: Any, name: str, kind: type, items: Sequence[Any], rema
         if there is None and is_moved:
             there = at
         if there is None:
-            table = table_of(item, remarks.get((name, key_of(item)), ()))
+            table = table_of(item, remarks.get((name, key_of(item)), ()), to_fill)
             table.trivia.indent = "\n"  # surplus ones are taken out at the end
             tables.insert(at, table)
             continue

@@ -9,6 +9,7 @@ from functools import cached_property
 from integrum.errors import PlanError
 from integrum.plan.check import NEEDS, Check
 from integrum.plan.column import Column
+from integrum.plan.dataset import Dataset
 from integrum.plan.fields import HOLDS
 from integrum.plan.rules import Provenance, Rules
 from integrum.plan.sources import Sources
@@ -33,6 +34,8 @@ class Plan:
         columns of all sources, as text.
     leave_out
         Headers that are known but not wanted, in any group, as names or patterns (``*``, ``?``).
+    dataset
+        What the table is as a work: title, people, license; for those that it is handed on to.
     provenance
         The columns that name the source of each row; they come first in the table.
     rules
@@ -57,6 +60,7 @@ class Plan:
     leave_out: Sequence[str] = field(
         default=(), kw_only=True
     )  # first, as it stands above the tables in the file
+    dataset: Dataset = field(default_factory=Dataset, metadata={HOLDS: Dataset}, kw_only=True)
     sources: Sequence[Sources] = field(metadata={HOLDS: Sources})
     columns: Sequence[Column] = field(default=(), metadata={HOLDS: Column})
     provenance: Provenance = field(default_factory=Provenance, metadata={HOLDS: Provenance})
@@ -70,7 +74,7 @@ class Plan:
         set_on(self, "checks", objects(self.checks, Check, "checks"))
         set_on(self, "leave_out", texts(self.leave_out, "leave_out", lone=True))
         set_on(self, "glossary", word_lists(self.glossary, "glossary"))
-        for name, kind in (("provenance", Provenance), ("rules", Rules)):
+        for name, kind in (("dataset", Dataset), ("provenance", Provenance), ("rules", Rules)):
             if not isinstance(getattr(self, name), kind):
                 raise PlanError(expected(f"a {kind.__name__}", getattr(self, name)), name)
         if not self.sources:
@@ -214,6 +218,7 @@ class Plan:
         Examples
         --------
         >>> from integrum.plan.column import Column
+        from integrum.plan.dataset import Dataset
         >>> from integrum.plan.sources import Sources
         >>> script = Plan([Sources("loggers")], [Column("depth", "number")]).to_python()
         >>> print(script[script.index("plan =") : script.index("if __name__")].strip())

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Callable, Collection, Mapping, Sequence
 from dataclasses import MISSING, Field, fields, is_dataclass, replace
 from typing import Any
 
@@ -22,7 +22,11 @@ PARTS = fields(Plan)
 LISTS = tuple(each.name for each in PARTS if HOLDS in each.metadata and each.default_factory is MISSING)
 
 
-def write_plan(plan: Plan, remarks: Remarks | None = None) -> str:
+# keys that a draft writes even where there is nothing to say yet, as a place for what only people know
+TO_FILL = ("description",)
+
+
+def write_plan(plan: Plan, remarks: Remarks | None = None, to_fill: Collection[str] = ()) -> str:
     """Give a plan as TOML text.
 
     Parameters
@@ -32,6 +36,8 @@ def write_plan(plan: Plan, remarks: Remarks | None = None) -> str:
     remarks
         Comment lines to put above a part: keys are ``("plan", "")`` for the top, ``("columns", "depth")`` for a
         column, and ``("sources", KEY)`` for a group, by its `Sources.key`.
+    to_fill
+        Keys of columns that are written even where they are empty.
 
     Returns
     -------
@@ -65,7 +71,8 @@ def write_plan(plan: Plan, remarks: Remarks | None = None) -> str:
         if part.name in LISTS:
             group = AoT([])
             for item in value:
-                group.append(table_of(item, remarks.get((part.name, key_of(item)), ())))
+                places = to_fill if part.name == "columns" else ()
+                group.append(table_of(item, remarks.get((part.name, key_of(item)), ()), places))
             if group:
                 document.add(part.name, group)
         elif HOLDS not in part.metadata:
@@ -129,14 +136,14 @@ def spaced(text: str) -> str:
     return re.sub(r"\n{3,}", "\n\n", text).rstrip("\n") + "\n"
 
 
-def table_of(item: Any, remarks: Sequence[str]) -> Table:
-    """An object as a table; keys that say what holds anyway are left out."""
+def table_of(item: Any, remarks: Sequence[str], to_fill: Collection[str] = ()) -> Table:
+    """An object as a table; keys that say what holds anyway are left out, but for some."""
     table = tomlkit.table()
     for line in remarks:
         table.add(tomlkit.comment(_one_line(line)))
     for field in fields(item):
         value = getattr(item, field.name)
-        if value == default_of(field) and field.name != "type":
+        if value == default_of(field) and field.name not in ("type", *to_fill):
             continue
         key = key_of_field(field.name)
         if is_dataclass(value) and is_table(field):

@@ -14,7 +14,7 @@ from pathlib import Path
 
 from integrum.hashing import hash_of
 from integrum.measures.measures import FILES
-from integrum.measures.tables import REPORT
+from integrum.measures.tables import METHODS, PAGES
 from integrum.run_file import MANIFEST, NAME, is_whole
 
 _LINE = re.compile(r"([0-9a-f]{64})  (\S.*)")
@@ -35,10 +35,9 @@ def write_manifest(folder: Path, beside: Mapping[str, str]) -> str:
 
 
 def listed_in(folder: Path) -> list[str]:
-    """The files of a record that its manifest lists: all but itself, ``run.json``, and the page that is made from them."""
-    return [
-        name for name in sorted(FILES) if name not in (REPORT, MANIFEST, NAME) and (folder / name).exists()
-    ]
+    """The files of a record that its manifest lists: all but itself, ``run.json``, and what is made from them."""
+    others = (*PAGES, METHODS, MANIFEST, NAME)
+    return [name for name in sorted(FILES) if name not in others and (folder / name).exists()]
 
 
 def read_manifest(folder: Path) -> dict[str, str]:

@@ -26,4 +26,8 @@ def metadata_about(file: str, made: RunResult, plan: Plan, guarded: bool) -> str
     rows = sum(made.rows.values())
     filled = {one.column for one in made.columns if one.filled == rows}
     keys = [one.columns for one in made.checks if one.kind == "unique" and one.has_passed]
-    return metadata_of(file, columns, next((key for key in keys if filled.issuperset(key)), ()), guarded)
+    key = next((key for key in keys if filled.issuperset(key)), ())
+    of = plan.dataset
+    people = ", ".join(one.name for one in of.persons)
+    whole = {"title": of.title, "description": of.description, "rights": of.license, "contributor": people}
+    return metadata_of(file, columns, key, guarded, whole)

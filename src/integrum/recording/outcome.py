@@ -20,6 +20,7 @@ from integrum.lost import Lost
 from integrum.measures.items import CheckResult, ColumnEntry
 from integrum.measures.losses import lost_of
 from integrum.measures.result import Result
+from integrum.measures.tables import METHODS
 from integrum.plan.model import Plan
 from integrum.problems import Problem, counted, near, number_of, visible
 from integrum.reading.aside import SetAside
@@ -226,6 +227,11 @@ class Outcome(TableAccess):
     def is_assembled(self) -> bool:
         """Whether any source was assembled."""
         return any(one.is_assembled for one in self.sources)
+
+    @property
+    def methods(self) -> str:
+        """What was done, in words for the section "Methods" of a paper; empty when there is no record."""
+        return (self.record / METHODS).read_text(encoding="utf-8") if self.record else ""
 
     def overview(self) -> Overview:
         """The look at the result: shape, first and last rows, rows per source, identifiers, columns, checks.

@@ -28,12 +28,14 @@ from integrum.problems import first_few
 from integrum.reading.aside import SetAside
 from integrum.reading.left_out import LeftOutRow
 from integrum.record.table import RecordTable
+from integrum.recording.codebook import CodebookColumn, codebook_of
 from integrum.recording.manifest import changed_in
+from integrum.recording.methods import methods_of
 from integrum.recording.record_places import record_with
 from integrum.recording.swap import settle, settle_in
 from integrum.recording.write import WrittenOutput
 from integrum.remote.addresses import is_remote, joined
-from integrum.run_file import READABLE, RunFile, is_record, read_run
+from integrum.run_file import READABLE, RunFile, is_record, read_run, seal_of
 from integrum.writing.parquet_folder import is_in_folder
 
 Item = TypeVar("Item")
@@ -92,6 +94,26 @@ class Record(Result):
         if self.run.schema >= LOST_SINCE:
             return self.run.lost
         return lost_of(self.sources, self.problems, self.plan, {})
+
+    @property
+    def methods(self) -> str:
+        """What was done, in words for the section "Methods" of a paper."""
+        tables = [one.path.name for one in self.outputs]
+        return self._read(lambda: methods_of(self, self.plan, self.run, self.seal, tables))
+
+    @property
+    def seal(self) -> str:
+        """The seal of the table and its record; see `Outcome.seal`."""
+        return seal_of(self.folder)
+
+    @cached_property
+    def codebook(self) -> Entries[CodebookColumn]:
+        """What each column of the table is, in words."""
+
+        def read() -> Entries[CodebookColumn]:
+            return Entries(codebook_of(self, self.plan, self.schema, self.run.rows), CodebookColumn)
+
+        return self._read(read)
 
     @cached_property
     def plan(self) -> Plan:

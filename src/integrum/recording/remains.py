@@ -7,11 +7,12 @@ import shutil
 from contextlib import suppress
 from pathlib import Path
 
+from integrum.hashing import hash_of
 from integrum.measures.measures import FILES
-from integrum.measures.tables import REPORT
+from integrum.measures.tables import METHODS, PAGES
 from integrum.pages.page import is_own_page
 from integrum.recording.manifest import is_listed, read_manifest
-from integrum.run_file import MANIFEST, NAME, is_record
+from integrum.run_file import MANIFEST, NAME, is_record, methods_hash
 
 # what a record is known by when neither run.json nor the manifest can be read
 _KNOWN_BY = ("plan.toml", "sources.csv", "problems.csv", "left-out.csv", "set-aside.csv")
@@ -49,8 +50,8 @@ def keep_changed(old: Path, new: Path, is_whole: bool = False) -> list[str]:
         path = old / name
         if name in (MANIFEST, NAME) or not path.is_file() or not path.stat().st_size:
             continue
-        if name == REPORT:
-            if not is_own_page(path):
+        if name in PAGES or name == METHODS:
+            if not (is_own_page(path) if name in PAGES else hash_of(path) == methods_hash(old)):
                 kept.append(_kept(path, new))
             continue
         # where there is no manifest, nothing says what was written; records of earlier versions have none

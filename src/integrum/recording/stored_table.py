@@ -43,6 +43,8 @@ from integrum.writing.formats import (
 )
 from integrum.writing.parquet_folder import is_in_folder, named_in, part_files
 from integrum.writing.sqlite_cells import TABLE, quoted
+from integrum.writing.workbook import CODEBOOK
+from integrum.writing.workbook import TABLE as SHEET
 
 # without the record it is not known in which zone times with an offset are; they stay the same moments
 _ZONE, _OFFSET = "UTC", re.compile(r"(Z|[+-][0-9]{2}:?[0-9]{2})$")
@@ -208,8 +210,8 @@ def _of_database(path: Path) -> TableSchema:
 
 def _of_workbook(path: Path) -> TableSchema:
     book = Workbook(path.read_bytes())
-    types = {one["column"]: one["type"] for one in csv.DictReader(_lines(book, "columns"))}
-    rows = csv.DictReader(_lines(book, "table"))
+    types = {one["column"]: one["type"] for one in csv.DictReader(_lines(book, CODEBOOK))}
+    rows = csv.DictReader(_lines(book, SHEET))
     names = list(rows.fieldnames or ())
     timed = {name for name in names if name in types and TYPES[types[name]].has_clock}
     zoned = {name for row in rows for name in timed if _has_zone(row[name])} if timed else set()

@@ -20,6 +20,7 @@ from integrum.measures.tables import (
 )
 from integrum.plan.model import Plan
 from integrum.record.table import Named, Places, RecordTable
+from integrum.recording.codebook import CodebookColumn, codebook_of
 from integrum.writing.output import AboutRun, AboutTable
 
 # those that say something of the table; the others are for the next run
@@ -45,7 +46,13 @@ def about_run(made: RunResult, plan: Plan, output: str, record: Path | None) -> 
     tables[_name(VALUES)] = lambda: AboutTable(VALUES.header, _values(made, places), _numbers(VALUES))
     if record:
         tables |= {_name(table): _read_from(table, record, places) for table in _KEPT_OUT}
-    return AboutRun(tables, tuple(_looked_up(made, plan)))
+    rows = sum(made.rows.values())
+
+    def codebook() -> AboutTable:
+        entries = codebook_of(made, plan, made.schema.arrow, rows)
+        return AboutTable(CodebookColumn.HEADER, (one.cells for one in entries), frozenset({"filled"}))
+
+    return AboutRun(tables, codebook, tuple(_looked_up(made, plan)))
 
 
 def names_of(made: RunResult) -> dict[str, Named]:

@@ -21,8 +21,8 @@ class Verified:
     Attributes
     ----------
     what
-        ``"table"``, ``"plan"``, ``"record"``, ``"source"``, ``"code"``, ``"seal"``, or with a full run ``"table again"``
-        and ``"record again"``.
+        ``"deposit"``, ``"table"``, ``"plan"``, ``"record"``, ``"source"``, ``"code"``, ``"seal"``, or with a full run
+        ``"table again"`` and ``"record again"``.
     name
         Which: the name of a file or a source.
     state
@@ -47,6 +47,7 @@ _SAID = {
 }
 # what the lines call the things, one and several
 _THINGS = {
+    "deposit": ("file of the deposit", "files of the deposit"),
     "table": ("table", "tables"),
     "plan": ("plan", "plans"),
     "record": ("file of the record", "files of the record"),

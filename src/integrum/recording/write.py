@@ -5,7 +5,7 @@ from __future__ import annotations
 import platform
 import sys
 from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from datetime import UTC, datetime
 from functools import partial
 from pathlib import Path
@@ -16,13 +16,15 @@ from blake3 import blake3
 
 from integrum.assembling.run import RunResult
 from integrum.codes import SEVERITIES
+from integrum.hashing import hash_of
 from integrum.measures.items import Cells
-from integrum.measures.tables import PLAN
+from integrum.measures.tables import METHODS, PLAN
 from integrum.plan.model import Plan
 from integrum.plan.toml import Remarks, moved, write_plan
 from integrum.problems import number_of
 from integrum.record.table import Places
 from integrum.recording.manifest import listed_in, write_manifest
+from integrum.recording.methods import methods_of
 from integrum.recording.tables_about import names_of
 from integrum.recording.values import write_values
 from integrum.remote.addresses import below, is_remote
@@ -109,7 +111,7 @@ def write_record(
     beside |= {here(path): content for path, content in metadata.items()}
     manifest = write_manifest(folder, beside)
     assembled = sum(one.is_assembled for one in made.sources)
-    return RunFile(
+    run = RunFile(
         schema=SCHEMA,
         version=__version__,
         python=platform.python_version(),
@@ -144,7 +146,12 @@ def write_record(
         left=tuple(
             OutputFile(here(one.path), one.rows, one.bytes, one.content, one.modified) for one in left
         ),
-    ).write(folder)
+    )
+    seal = run.seal
+    text = methods_of(made, about.plan, run, seal, [one.path.name for one in outputs.values()])
+    (folder / METHODS).write_text(text, encoding="utf-8", errors="backslashreplace", newline="\n")
+    replace(run, methods_blake3=hash_of(folder / METHODS)).write(folder)
+    return seal
 
 
 def _moved(place: str, here: Callable[[str], str]) -> str:

@@ -15,7 +15,7 @@ from integrum.engine.ledger import SourceSummary, account_of
 from integrum.grouped import grouped
 from integrum.measures.items import EndRow
 from integrum.measures.measures import VALUES
-from integrum.measures.tables import PLAN, REPORT
+from integrum.measures.tables import CODEBOOK, PLAN, REPORT
 from integrum.naming.coverage import coverage_of
 from integrum.naming.identifiers import Identified
 from integrum.pages.page import drawn, part_of_page, write_page
@@ -136,6 +136,9 @@ def _page(record: Record, shown: SourcesShown) -> dict[str, Any]:
         "ends": _ends(record.ends),
         "sources": [_shown_source(one) for one in sources[:_MOST_SOURCES]],
         "sources_said": _sources_said(sources),
+        "methods": record.methods.split("\n\n"),
+        "seal": record.seal,
+        "has_codebook": (record.folder / CODEBOOK).exists(),
         "plan": (record.folder / PLAN).read_text(encoding="utf-8"),
         "made_by": f"Made by Integrum {run.version} from the record {record.folder.name}.",
     }

@@ -8,9 +8,10 @@ from __future__ import annotations
 
 import json
 import re
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from pathlib import Path
+from types import MappingProxyType
 from typing import Any
 from urllib.parse import quote
 
@@ -21,6 +22,9 @@ _CREATOR = "Integrum"
 _GUARDED = "an apostrophe stands before cells that a spreadsheet program would take for formulas"
 # dates and times in the notation of the standard
 _FORMS = {"%Y": "yyyy", "%m": "MM", "%d": "dd", "%H": "HH", "%M": "mm", "%S": "ss", "%f": "SSSSSS"}
+
+
+NOTHING: Mapping[str, str] = MappingProxyType({})
 
 
 @dataclass(frozen=True)
@@ -39,14 +43,19 @@ class Described:
 
 
 def metadata_of(
-    file: str, columns: Sequence[Described], key: Sequence[str] = (), guarded: bool = False
+    file: str,
+    columns: Sequence[Described],
+    key: Sequence[str] = (),
+    guarded: bool = False,
+    about: Mapping[str, str] = NOTHING,
 ) -> str:
     """The text of the file with the metadata.
 
     Returns JSON.
 
     `key`: columns whose values tell every row from all others; none when that is not known. `guarded`: whether an
-    apostrophe stands before cells that a spreadsheet program would take for formulas.
+    apostrophe stands before cells that a spreadsheet program would take for formulas. `about`: what there is to say of the
+    table as a whole, by the terms of Dublin Core.
 
     Examples
     --------
@@ -62,6 +71,7 @@ def metadata_of(
         "@context": _CONTEXT,
         "url": quote(file),
         "dc:creator": _CREATOR,
+        **{f"dc:{term}": said for term, said in about.items() if said},
         "dialect": {"encoding": "utf-8", "delimiter": ",", "lineTerminators": ["\n"], "header": True},
         "tableSchema": schema,
     }

@@ -32,7 +32,8 @@ class AboutTable:
 class AboutRun:
     """What there is to say of a run in an output that keeps it beside the table."""
 
-    tables: Mapping[str, Callable[[], AboutTable]]
+    tables: Mapping[str, Callable[[], AboutTable]]  # those of the record
+    codebook: Callable[[], AboutTable]  # the columns in words, for people
     # the columns by which rows of the table are looked up
     looked_up: Sequence[tuple[str, ...]] = ()
 

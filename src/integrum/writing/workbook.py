@@ -23,7 +23,8 @@ from integrum.writing.output import About, Spans
 from integrum.writing.typed import TypedFile
 
 TABLE = "table"
-_SHEETS = ("sources", "problems", "columns")
+# what stands beside the table for people
+CODEBOOK, _SHEETS = "codebook", ("problems", "sources")
 MOST_ROWS = 1_048_575
 MOST_LETTERS = 32_767
 _LARGER = "; a .csv or .parquet file can hold it"
@@ -124,9 +125,12 @@ class WorkbookOutput(TypedFile):
     def document(self, about: About) -> None:
         """Write sheets beside the table."""
         assert self._book
-        tables = about().tables
-        for name in _SHEETS:
-            said = tables[name]()
+        whole = about()
+        for name, make in {
+            CODEBOOK: whole.codebook,
+            **{name: whole.tables[name] for name in _SHEETS},
+        }.items():
+            said = make()
             sheet, rows = self._book.add_worksheet(name), list(said.rows)
             widths = self._begin_sheet(sheet, said.header)
             for row, cells in enumerate(rows[:MOST_ROWS], 1):

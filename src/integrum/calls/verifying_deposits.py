@@ -1,0 +1,124 @@
+"""Whether a folder that was handed on is still what was put into it, and gives the same table again."""
+
+from __future__ import annotations
+
+import os
+from concurrent.futures import Executor
+from contextlib import suppress
+from functools import partial
+from pathlib import Path
+
+from integrum.calls.code import AllowCode
+from integrum.calls.common import workers
+from integrum.calls.verifying import (
+    Work,
+    figures_now,
+    made_again,
+    record_files_now,
+    remarks_of,
+    sources_now,
+    state_of,
+    tables_now,
+    take,
+)
+from integrum.depositing.bag import PAYLOAD, files_of
+from integrum.depositing.deposit import PLAN_FILE, ZIP, is_deposit, record_in, unpacked
+from integrum.depositing.relocating import CODE, SOURCES
+from integrum.entries import Entries
+from integrum.errors import OutputError
+from integrum.hashing import hash_of
+from integrum.plan.from_toml import read_plan
+from integrum.plan.model import Plan
+from integrum.plan.toml import moved
+from integrum.problems import near
+from integrum.recording.read import Record, looking_at, read_record
+from integrum.recording.verification import CHANGED, SAME, Verification, Verified
+from integrum.remote.addresses import joined
+from integrum.run_file import same_seal
+from integrum.sources.find import find_sources
+from integrum.sources.own import OwnWork
+from integrum.sources.scratch import Scratch
+from integrum.workers.progress import Watch
+
+
+def verify_deposit(
+    place: Path,
+    again: bool,
+    seal: str,
+    allow_code: AllowCode,
+    executor: Executor | None,
+    watch: Watch | None,
+) -> Verification:
+    """Verify a deposit, packed or not; as `integrum.verify`."""
+    if not os.path.lexists(place):
+        raise OutputError(f"{near(place)}: there is nothing here")
+    if not is_deposit(place):
+        raise OutputError(f"{near(place)} was not made by integrum report --deposit, or {_BROKEN}")
+    with Scratch() as scratch:
+        folder = unpacked(place, scratch.folder / "deposit") if place.suffix.lower() == ZIP else place
+        record = read_record(record_in(folder))
+        with looking_at(record):
+            found = _verified(folder, record, again, seal, allow_code, executor, watch, scratch)
+    return Verification(place, found.findings, again, found.remarks, found.seal)
+
+
+_BROKEN = "what it is known by is damaged"
+
+
+def _verified(
+    folder: Path,
+    record: Record,
+    again: bool,
+    seal: str,
+    allow_code: AllowCode,
+    executor: Executor | None,
+    watch: Watch | None,
+    scratch: Scratch,
+) -> Verification:
+    payload = folder / PAYLOAD
+    findings = [Verified("deposit", path, state_of(there, same)) for path, there, same in files_of(folder)]
+    findings += [*tables_now(record), *record_files_now(record)]
+    take(findings, figures_now(record))
+    for one in record.run.code:
+        path = payload / CODE / Path(one.function.rpartition(":")[0]).name
+        findings.append(
+            Verified(
+                "code", path.name, state_of(path.exists(), path.exists() and hash_of(path) == one.blake3)
+            )
+        )
+    if seal:
+        findings.append(Verified("seal", seal, SAME if same_seal(seal, record.seal) else CHANGED))
+    remarks = list(remarks_of(record))
+    plan = moved(read_plan(payload / PLAN_FILE), {}, partial(joined, payload))[0]
+    has_sources = (payload / SOURCES).is_dir() or all(map(_is_far, plan.sources))
+    if not has_sources:
+        remarks.append("the sources are not in it")
+        if again:
+            raise OutputError(
+                f"{near(folder)}: the sources are not in it, so the table cannot be made again; put them into "
+                f"{PAYLOAD}/{SOURCES}, as sources.csv of the record names them"
+            )
+    with workers(executor) as pool:
+        if has_sources:
+            _with_their_times(record, plan, payload)
+            work = Work(plan, record, pool, scratch, watch, payload, allow_code, same_plan=False)
+            take(findings, sources_now(work))
+            if again:
+                findings += made_again(work)
+    return Verification(folder, Entries(findings, Verified), again, tuple(remarks), record.seal)
+
+
+def _is_far(group: object) -> bool:
+    return all("://" in each for each in getattr(group, "find", ()))
+
+
+def _with_their_times(record: Record, plan: Plan, payload: Path) -> None:
+    """Give the sources the times that they had, where a column is filled from these: a zip keeps them to two seconds."""
+    if not any("modified" in group.facts.values() for group in plan.sources):
+        return
+    states = record.run.source_files
+    for source in find_sources(plan.sources, payload, OwnWork()).sources:
+        if source.remote is None and source.file in states:
+            modified = states[source.file].modified
+            with suppress(OSError):
+                os.utime(source.path, ns=(modified, modified))
