@@ -18,7 +18,7 @@ from integrum.calls.code import AllowCode
 from integrum.calls.common import Choice, Where, is_plan_file, workers
 from integrum.calls.making import about_run, make
 from integrum.calls.preparing import prepare
-from integrum.calls.targets import Target, target_of
+from integrum.calls.targets import STANDARD_OUTPUT, Target, target_of
 from integrum.errors import OutputError
 from integrum.plan.model import Plan
 from integrum.remote.addresses import is_remote
@@ -61,6 +61,7 @@ def assemble(
     trust_times: bool = False,
     afresh: bool = False,
     replace: bool = False,
+    depends: str | os.PathLike[str] | None = None,
 ) -> Outcome:
     """Assemble sources into one table, as the plan says and nothing else.
 
@@ -116,6 +117,9 @@ def assemble(
     replace
         Whether to write over a file that is in the place of the output and is not as a run wrote it: one of your own, or a
         table that was edited since. Otherwise the run refuses.
+    depends
+        A file for a rule that make and other programs read: on which files and folders the table depends, with paths as
+        seen from the working folder. A table that stays as it is gets the time of the run, so that it is newer than they.
 
     Returns
     -------
@@ -160,7 +164,14 @@ def assemble(
         trust_times,
         afresh,
         replace,
+        None if depends is None else Path(os.path.abspath(depends)),
     )
+    if depends is not None:
+        from integrum.recording.dependencies import check_place_of
+
+        if to in (None, STANDARD_OUTPUT) or is_remote(str(to)):
+            raise OutputError("depends is for a table in a file on this machine; give its name as `to`")
+        check_place_of(Path(depends))
     if only_add and replace:
         raise OutputError(
             "only_add keeps all rows of the table that is there, and replace writes over it; choose one"
@@ -198,6 +209,7 @@ class _How:
     trust_times: bool
     afresh: bool
     replace: bool
+    depends: Path | None = None
     is_far: bool = False
 
 
@@ -268,6 +280,7 @@ def _assembled(
                     elsewhere=not shares_memory(pool),
                     own=own,
                     whole=intake.reuse.whole,
+                    touched=how.depends is not None,
                 ) as destination:
                     yield destination
             except SourcesFailed as failed:
@@ -303,7 +316,12 @@ def _assembled(
     for written in destination.written.values():
         _log.info("written: %s, %s rows, %s bytes", written.path, f"{written.rows:,}", f"{written.bytes:,}")
     since = changed(since, why_all=why_all or (basis.why_not if basis else ""))
-    return outcome_of(plan, made, destination, target.record, target.in_memory, target.many, since)
+    outcome = outcome_of(plan, made, destination, target.record, target.in_memory, target.many, since)
+    if how.depends and outcome.is_assembled:
+        from integrum.recording.dependencies import write_dependencies
+
+        write_dependencies(how.depends, outcome, about.plan_file)
+    return outcome
 
 
 def _about_record(target: Target, places: Mapping[str, Path]) -> list[Problem]:

@@ -142,6 +142,7 @@ def assemble(given: argparse.Namespace) -> int:
             trust_times=given.trust_times,
             afresh=given.afresh,
             replace=given.replace,
+            depends=given.depends,
             executor=executor,
             watch=watch,
         )

@@ -140,6 +140,12 @@ def parser() -> argparse.ArgumentParser:
     one.add_argument(
         "--report", action="store_true", help="also make a page about the run: report.html in the record"
     )
+    one.add_argument(
+        "--depends",
+        metavar="FILE",
+        type=Path,
+        help="write on which files and folders the table depends, as a rule that make reads",
+    )
     one.add_argument("--strict", action="store_true", help="exit with status 1 if there is any warning")
     one.add_argument(
         "--stop-at-first",

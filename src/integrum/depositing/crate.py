@@ -222,7 +222,6 @@ class Crate:
             "name": "Integrum",
             "url": self._tool,
             "version": run.version,
-            "softwareVersion": run.version,
             "description": "brings many delimited files and workbooks together into one table",
             "softwareRequirements": [f"{name} {version}" for name, version in used.items() if version],
         }

@@ -5,6 +5,7 @@ from __future__ import annotations
 import os
 import shutil
 import sys
+import time
 from collections.abc import Iterator, Sequence
 from contextlib import suppress
 from functools import partial
@@ -68,6 +69,8 @@ class Destination:
         Knows which files may be written over.
     whole
         The table that is there, where it stays as it is.
+    touched
+        Whether it gets the time of this run then.
 
     Attributes
     ----------
@@ -99,8 +102,10 @@ class Destination:
         elsewhere: bool = False,
         own: OwnFiles | None = None,
         whole: Whole | None = None,
+        touched: bool = False,
     ) -> None:
-        self._whole = whole
+        self._whole, self._touched = whole, touched
+        self._times: dict[Path, int] = {}
         self._scratch, self._count = scratch, 0
         self._in_files, self._has_parts = in_files, bool(outputs) and (in_files or elsewhere)
         self.parts: Path | None = None
@@ -228,6 +233,8 @@ class Destination:
         if moves is None:
             return False
         self._own.check_again()
+        for place, when in self._times.items():
+            os.utime(place, ns=(when, when))
         swap(moves, self._record_move)
         for move in self._gone:
             with suppress(OSError):  # an empty folder in the place of one that is no longer part of the table
@@ -259,6 +266,8 @@ class Destination:
                 if not self._whole:
                     moves.append(move)
                 size, when = size_of(now), now.stat().st_mtime_ns
+                if self._whole and self._touched:
+                    when = self._times[now] = time.time_ns()
                 self.written[name] = WrittenOutput(move.place, made.rows[name], size, file.content(), when)
                 if name in self._beside:
                     beside = self._beside[name]
