@@ -90,6 +90,7 @@ class RunFile:
     to: str = ""
     # the file that the plan was read from, or an empty text; and the hash of ``plan.toml`` in the record
     plan_file: str = ""
+    drafted: bool = False  # whether the plan was drafted for this run
     lost: Lost = field(default_factory=Lost)  # what is not in the table
     source_files: Mapping[str, FileState] = field(default_factory=dict)
     files: tuple[str, ...] = ()  # the files of the record that the manifest lists
@@ -124,9 +125,8 @@ class RunFile:
 # the order of the keys in the file
 ORDER = (
     "schema", "version", "python", "platform", "pyarrow", "numpy", "started", "seconds", "rows", "columns", "sources",
-    "problems", "lost", "tracebacks", "outputs", "to", "plan_file", "plan_blake3", "code", "guard_formulas", "common_folder",
-    "source_files", "files", "left", "manifest_blake3",
-    "methods_blake3",
+    "problems", "lost", "tracebacks", "outputs", "to", "plan_file", "drafted", "plan_blake3", "code", "guard_formulas",
+    "common_folder", "source_files", "files", "left", "manifest_blake3", "methods_blake3",
 )  # fmt: skip
 # keys that no seal covers: when and by what the table was made, and what earlier runs have left; so that who makes the
 # same table elsewhere gets the same seal

@@ -117,5 +117,13 @@ def about_run(prepared: Prepared, started: datetime, guarded: bool, **more: Any)
     plan = prepared.plan
     states = {one.file: one.state for one in prepared.found.sources}
     return About(
-        plan, prepared.remarks, prepared.found.base, started, guarded, code_of(plan), states=states, **more
+        plan,
+        prepared.remarks,
+        prepared.found.base,
+        started,
+        guarded,
+        code_of(plan),
+        drafted=prepared.drafted,
+        states=states,
+        **more,
     )

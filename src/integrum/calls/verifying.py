@@ -8,6 +8,7 @@ from concurrent.futures import Executor
 from dataclasses import dataclass
 from datetime import UTC, datetime
 from functools import cached_property
+from itertools import zip_longest
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -327,9 +328,19 @@ def made_again(work: Work) -> list[Verified]:
         raise OutputError(f"the table cannot be made again: {error}") from error
 
 
-def _of_sources(problems: Iterable[Problem]) -> list[Problem]:
-    """Problems but for those of the search: other files may lie beside the sources."""
-    return [one for one in problems if one.kind.scope != "search"]
+def _same_rows(one: Path, other: Path, record: Record) -> bool:
+    """Whether two tables of one format have the same rows."""
+    from integrum.writing.formats import format_of
+
+    form, schema = format_of(one), record.table_schema
+    pairs = zip_longest(form.batches(one, schema), form.batches(other, schema))
+    return all(first is not None and second is not None and first.equals(second) for first, second in pairs)
+
+
+def _of_rows(problems: Iterable[Problem]) -> list[Problem]:
+    """Problems but for those that are of the first run only: what lay beside the sources, and what a draft has guessed."""
+    others = ("search", "guess", "draft")
+    return [one for one in problems if one.kind.scope not in others and one.code != "missing-codes"]
 
 
 def _again(work: Work) -> list[Verified]:
@@ -338,6 +349,7 @@ def _again(work: Work) -> list[Verified]:
     from integrum.recording.destination import Destination
     from integrum.recording.manifest import read_manifest
     from integrum.recording.verification import Verified
+    from integrum.writing.formats import format_of
 
     record = work.record
     prepared = prepare(
@@ -368,18 +380,23 @@ def _again(work: Work) -> list[Verified]:
         destination.finish(made, about)
         was = {one.path: one.content for one in record.outputs}
         now = {one.path: one.content for one in destination.written.values()}
-        found = [
-            Verified("table again", path.name, state_of(path in now, now.get(path) == content))
-            for path, content in was.items()
-        ]
+        found = []
+        for path, content in was.items():
+            same = now.get(path) == content
+            if path in now and not same and not work.same_plan and format_of(path).has_tables:
+                # in it is also what was said of other files beside the sources
+                same = _same_rows(path, destination.place_now(str(path)), record)
+            found.append(Verified("table again", path.name, state_of(path in now, same)))
         listed = read_manifest(record.folder)
         for name in record.run.files:
             if name == PLAN and not work.same_plan:
                 continue
             path = destination.record_now / name
             same = path.exists() and hash_of(path) == listed.get(name)
-            if name == PROBLEMS.file and path.exists() and not same and not work.same_plan:
-                same = _of_sources(PROBLEMS.read(destination.record_now)) == _of_sources(record.problems)
+            if name == PLAN and record.run.drafted and not same:
+                same = read_plan(path) == record.plan  # the evidence stands in it as comments
+            if name == PROBLEMS.file and not same and (record.run.drafted or not work.same_plan):
+                same = _of_rows(PROBLEMS.read(destination.record_now)) == _of_rows(record.problems)
             found.append(Verified("record again", name, state_of(path.exists(), same)))
         return found
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import os
+from collections.abc import Sequence
 from concurrent.futures import Executor
 from contextlib import suppress
 from functools import partial
@@ -56,10 +57,26 @@ def verify_deposit(
         raise OutputError(f"{near(place)} was not made by integrum report --deposit, or {_BROKEN}")
     with Scratch() as scratch:
         folder = unpacked(place, scratch.folder / "deposit") if place.suffix.lower() == ZIP else place
-        record = read_record(record_in(folder))
+        files = _files(folder)
+        try:
+            record = read_record(record_in(folder))
+        except OutputError:
+            if all(one.state == SAME for one in files):
+                raise
+            return Verification(place, Entries(files, Verified), again, ("its record cannot be read",))
         with looking_at(record):
-            found = _verified(folder, record, again, seal, allow_code, executor, watch, scratch)
+            found = _verified(folder, record, files, again, seal, allow_code, executor, watch, scratch)
     return Verification(place, found.findings, again, found.remarks, found.seal)
+
+
+def _files(folder: Path) -> list[Verified]:
+    """The files of the folder, compared with its checksums."""
+    files = list(files_of(folder))
+    put_in = f"{PAYLOAD}/{SOURCES}/"
+    if not any(path.startswith(put_in) and there and same for path, there, same in files):
+        # it was made without them, and somebody has put them in: the record says whether they are the right ones
+        files = [one for one in files if not one[0].startswith(put_in)]
+    return [Verified("deposit", path, state_of(there, same)) for path, there, same in files]
 
 
 _BROKEN = "what it is known by is damaged"
@@ -68,6 +85,7 @@ _BROKEN = "what it is known by is damaged"
 def _verified(
     folder: Path,
     record: Record,
+    files: Sequence[Verified],
     again: bool,
     seal: str,
     allow_code: AllowCode,
@@ -76,12 +94,7 @@ def _verified(
     scratch: Scratch,
 ) -> Verification:
     payload = folder / PAYLOAD
-    files = list(files_of(folder))
-    put_in = f"{PAYLOAD}/{SOURCES}/"
-    if not any(path.startswith(put_in) and there and same for path, there, same in files):
-        # it was made without them, and somebody has put them in: the record says whether they are the right ones
-        files = [one for one in files if not one[0].startswith(put_in)]
-    findings = [Verified("deposit", path, state_of(there, same)) for path, there, same in files]
+    findings = list(files)
     findings += [*tables_now(record), *record_files_now(record)]
     take(findings, figures_now(record))
     for one in record.run.code:

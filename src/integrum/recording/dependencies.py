@@ -15,8 +15,8 @@ from integrum.recording.outcome import Outcome
 from integrum.remote.addresses import is_remote
 
 _HEAD = "# written by integrum assemble --depends: on what the table depends, as make reads it\n"
-# letters that make takes for something else
-_SIGNS = re.compile(r"[ \t#:;%*?\[\]~|&\\]")
+# letters that make takes for something else among what is needed, and in what is made
+_NEEDED, _MADE = re.compile(r"[ \t#:*?\[\]|;]"), re.compile(r"[ \t#:*?\[\]%]")
 # it would take such a line for a variable
 _IS = "integrum_is"
 _PATTERN = re.compile(r"[*?\[]")
@@ -64,9 +64,10 @@ def write_dependencies(file: Path, outcome: Outcome, plan_file: Path | None) -> 
     if any("=" in each for each in (*targets, *everything)):
         lines.append(f"{_IS} := =\n")
     listed = " \\\n  ".join(map(_coded, everything))
-    lines.append(f"{' '.join(map(_coded, targets))}: \\\n  {listed}\n\n")
-    # what is gone is no reason to stop
-    lines += [f"{_coded(each)}:\n" for each in everything]
+    made = " ".join(_coded(each, True) for each in targets)
+    lines.append(f"{made}: \\\n  {listed}\n\n")
+    # what is gone is no reason to stop; a rule for a name with ; in it cannot be written
+    lines += [f"{_coded(each, True)}:\n" for each in everything if ";" not in each]
     try:
         file.parent.mkdir(parents=True, exist_ok=True)
         new = file.with_name(f".{file.name}.new")
@@ -120,12 +121,13 @@ def _seen(path: str) -> str:
         return Path(os.path.abspath(path)).as_posix()
 
 
-def _coded(path: str) -> str:
+def _coded(path: str, is_made: bool = False) -> str:
     r"""A path as make reads it.
 
     Examples
     --------
-    >>> _coded("May 2024/lake=a $1.csv")
-    'May\\ 2024/lake$(integrum_is)a\\ $$1.csv'
+    >>> print(_coded("May 2024/lake=a $1.csv"))
+    May\\ 2024/lake$(integrum_is)a\\ $$1.csv
     """
-    return _SIGNS.sub(lambda found: f"\\{found[0]}", path.replace("$", "$$")).replace("=", f"$({_IS})")
+    signs = _MADE if is_made else _NEEDED
+    return signs.sub(lambda found: f"\\{found[0]}", path.replace("$", "$$")).replace("=", f"$({_IS})")

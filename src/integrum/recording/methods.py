@@ -79,7 +79,18 @@ def methods_of(result: Result, plan: Plan, run: RunFile, seal: str, tables: Sequ
         _own,
     )
     kept_out = (
-        *(_lines, _sources_aside, _copies, _rows_aside, _rows_twice, _cells, _columns, _identifiers, _absent),
+        *(
+            _lines,
+            _sources_aside,
+            _copies,
+            _rows_aside,
+            _rows_twice,
+            _cells,
+            _columns,
+            _unwanted,
+            _identifiers,
+            _absent,
+        ),
         *(_whole, _checks, _software, _sealed),
     )
     paragraphs = (" ".join(sentence for make in some for sentence in make(told)) for some in (done, kept_out))
@@ -334,6 +345,18 @@ def _columns(told: _Told) -> Iterator[str]:
         yield f"{counted(count, 'column')} of the sources {_are_now(count)} not in the table: {shown}."
 
 
+def _unwanted(told: _Told) -> Iterator[str]:
+    if names := _left_by_plan(told):
+        was = "was" if len(names) == 1 else "were"
+        yield f"{_columns_named(names, first=True)} of the sources {was} left out, as the plan says."
+
+
+def _left_by_plan(told: _Told) -> list[str]:
+    """The header cells that the plan does not want in the table."""
+    states = {"left out", *(["unlisted"] if told.plan.rules.unlisted == "leave-out" else [])}
+    return list(dict.fromkeys(one.header for one in told.result.headers if one.state in states))
+
+
 def _identifiers(told: _Told) -> Iterator[str]:
     count, where = told.lost.identifiers, counted(told.lost.identifier_sources, "source")
     if count:
@@ -348,7 +371,10 @@ def _absent(told: _Told) -> Iterator[str]:
 
 def _whole(told: _Told) -> Iterator[str]:
     if not told.lost and not told.lost.missing:
-        yield "No source, no row of data and no cell of the sources is missing from the table."
+        if _left_by_plan(told):
+            yield "No other cell, no row of data and no source is missing from the table."
+        else:
+            yield "No source, no row of data and no cell of the sources is missing from the table."
 
 
 def _checks(told: _Told) -> Iterator[str]:

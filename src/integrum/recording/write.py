@@ -66,6 +66,7 @@ class About:
     guarded: bool = False  # whether the output and the record are guarded against formulas
     code: Sequence[tuple[str, str]] = ()  # the functions of the analyst's own, and the hashes of their files
     plan_file: Path | None = None  # the file that the plan was read from; None when there was none
+    drafted: bool = False  # whether the plan was drafted for this run
     # where the table shall lie, perhaps with identifiers in the name; None when it is in no file
     to: Path | None = None
     in_files: bool = False  # whether it is a folder of Parquet files
@@ -136,6 +137,7 @@ def write_record(
         ),
         to=here(about.to) + "/" * about.in_files if about.to else "",
         plan_file=here(about.plan_file) if about.plan_file else "",
+        drafted=about.drafted,
         plan_blake3=blake3(plan).hexdigest(),
         code=tuple(CodeFile(_moved(place, here), content) for place, content in about.code),
         guard_formulas=about.guarded,
