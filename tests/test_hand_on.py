@@ -471,12 +471,26 @@ def test_folders_that_the_table_is_written_to_are_not_waited_for(steps: Path, mo
     assert "plan.toml:" in text and "lakes.csv:" in text
 
 
+def test_the_example_for_make_runs(tmp_path: Path) -> None:
+    shutil.copy(Path(__file__).parent.parent / "examples" / "16_make" / "Makefile", tmp_path)
+    python = f"PYTHON={sys.executable}"
+    first = make(tmp_path, python)
+    assert first.returncode == 0 and "assemble plan.toml" in first.stdout, first.stderr
+    assert make(tmp_path, python).stdout == "make: 'out/report-done' is up to date.\n"
+    assert make(tmp_path, python, "month").returncode == 0
+    assert make(tmp_path, python).returncode == 2 and not (tmp_path / "out" / "loggers.csv").exists()
+    assert make(tmp_path, python, "decide").returncode == 0
+    last = make(tmp_path, python)
+    assert last.returncode == 0 and ig.verify(tmp_path / "out" / "loggers.csv"), last.stderr
+    assert make(tmp_path, python).stdout == "make: 'out/report-done' is up to date.\n"
+
+
 def test_json_says_what_a_step_needs_to_know(steps: Path, integrum) -> None:
     done = integrum("assemble", "plan.toml", "--to", "o.csv", "--json", cwd=steps)
     said = json.loads(done.stdout)
-    assert (
-        done.returncode == 0 and said["status"] == 0 and Path(said["output"]).name == "o.csv" and said["seal"]
-    )
+    (output,) = said["outputs"]
+    assert done.returncode == 0 and said["status"] == 0 and said["seal"]
+    assert Path(output["output"]).name == "o.csv" and output["rows"] == 2
 
 
 def test_demo_data_go_into_a_database(tmp_path: Path) -> None:

@@ -60,6 +60,7 @@ def test_the_record_says_what_happened(plan, tmp_path) -> None:
         "headers.csv",
         "left-out.csv",
         "manifest-blake3.txt",
+        "methods.txt",
         "plan.toml",
         "preamble.csv",
         "problems.csv",

@@ -109,7 +109,7 @@ def test_the_same_bytes_from_any_executor_and_pieces_of_any_size(
         return files(tmp_path / name)
 
     first = run("first")
-    assert len(first) == 16 + (suffix == "csv")
+    assert len(first) == 17 + (suffix == "csv")
     with ThreadPoolExecutor(1) as one:
         assert run("one", executor=one) == first
     with ProcessPoolExecutor(2) as processes:

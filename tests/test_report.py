@@ -103,7 +103,7 @@ def test_the_page_is_made_from_the_record_alone(page) -> None:
     seen.feed(page.read_text(encoding="utf-8"))
     assert "script" not in seen.tags
     assert {"svg", "table", "details"} <= set(seen.tags)
-    assert all(one.startswith("#") for one in seen.loads), seen.loads
+    assert all(one.startswith("#") or one == "codebook.html" for one in seen.loads), seen.loads
     text = " ".join(seen.text.split())
     for said in (
         "6 sources are in the table, 1 set aside",
@@ -126,7 +126,9 @@ def test_the_page_is_made_from_the_record_alone(page) -> None:
 
 def test_it_is_made_again_and_leaves_with_the_next_run(page, folder, tmp_path, integrum) -> None:
     first = page.read_bytes()
-    assert integrum("report", "lakes-record").stdout == "report: lakes-record/report.html\n"
+    assert integrum("report", "lakes-record").stdout == (
+        "report: lakes-record/report.html\ncodebook: lakes-record/codebook.html\n"
+    )
     assert page.read_bytes() == first
     folder.path.mkdir()
     folder.write("amb_1.csv", "day,depth\n2024-05-01,3\n")

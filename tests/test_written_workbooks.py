@@ -35,7 +35,7 @@ def plan(folder) -> ig.Plan:
 def test_a_workbook_has_real_values_and_no_formulas(plan, tmp_path) -> None:
     outcome = ig.assemble(plan, to=tmp_path / "o.xlsx")
     book = openpyxl.load_workbook(tmp_path / "o.xlsx")
-    assert book.sheetnames == ["table", "sources", "problems", "columns"]
+    assert book.sheetnames == ["table", "codebook", "problems", "sources"]
     sheet = book["table"]
     rows = [[cell.value for cell in row] for row in sheet.iter_rows()]
     assert rows[0] == ["source", "source_row", *(column.name for column in COLUMNS)]
@@ -62,7 +62,7 @@ def test_the_sheets_beside_the_table_are_the_record(folder, tmp_path) -> None:
     assert [row[0].value for row in book["sources"].iter_rows(min_row=2)] == ["a.csv", "b.csv"]
     problems = [[cell.value for cell in row[:7]] for row in book["problems"].iter_rows(min_row=2)]
     assert ["warning", "bad-value", "a.csv", None, 2, "depth", "=x"] in problems
-    assert [row[0].value for row in book["columns"].iter_rows(min_row=2)] == ["lake", "depth"]
+    assert [row[0].value for row in book["codebook"].iter_rows(min_row=2)][-2:] == ["lake", "depth"]
     assert book["problems"].freeze_panes == "A2"
     assert (tmp_path / "o-record" / "problems.csv").exists()
 

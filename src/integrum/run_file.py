@@ -6,7 +6,7 @@ import base64
 import json
 import os
 import re
-from collections.abc import Iterator, Mapping
+from collections.abc import Callable, Iterator, Mapping
 from dataclasses import MISSING, dataclass, field, fields, is_dataclass
 from functools import cache
 from pathlib import Path
@@ -105,21 +105,19 @@ class RunFile:
         """The names of the columns of the table."""
         return [one.name for one in self.columns]
 
-    @property
-    def seal(self) -> str:
-        """The seal of the table and its record; see `seal_of`."""
-        return _seal(self._said())
+    def write(self, folder: Path, named: Callable[[str], str] = lambda _: "") -> str:
+        """Write it into a folder; gives the seal.
 
-    def write(self, folder: Path) -> None:
-        """Write it into a folder."""
-        said = self._said()
+        `named`: gets the seal, writes ``methods.txt`` with it, and gives the hash of that.
+        """
+        in_order = {"made_by": MARK} | {name: getattr(self, name) for name in ORDER}
+        said = json.loads(json.dumps(in_order, default=vars))
+        seal = _seal(said)
+        said["methods_blake3"] = named(seal)
         said["blake3"] = _hash_of_all(said)
         text = json.dumps(said, indent=2, ensure_ascii=False)
         (folder / NAME).write_text(text + "\n", encoding="utf-8", errors="backslashreplace")
-
-    def _said(self) -> dict[str, Any]:
-        in_order = {"made_by": MARK} | {name: getattr(self, name) for name in ORDER}
-        return json.loads(json.dumps(in_order, default=vars))  # type: ignore[no-any-return]
+        return seal
 
 
 # the order of the keys in the file

@@ -218,7 +218,6 @@ class Plan:
         Examples
         --------
         >>> from integrum.plan.column import Column
-        from integrum.plan.dataset import Dataset
         >>> from integrum.plan.sources import Sources
         >>> script = Plan([Sources("loggers")], [Column("depth", "number")]).to_python()
         >>> print(script[script.index("plan =") : script.index("if __name__")].strip())

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections import Counter
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
+from functools import cached_property
 from pathlib import PurePosixPath
 
 from integrum.codes import CODES
@@ -15,7 +16,7 @@ from integrum.plan.model import Plan
 from integrum.plan.scheme import Schemes
 from integrum.plan.wide import Wide
 from integrum.problems import clipped, counted, visible
-from integrum.reading.parts import COUNTED
+from integrum.reading.parts import COUNTED, Part
 from integrum.run_file import RunFile
 from integrum.sources.packing import PACKED
 from integrum.values.manner import AS_WRITTEN, ORDER_WORDS
@@ -41,9 +42,17 @@ class _Told:
     seal: str
     tables: Sequence[str]  # the names of the tables
 
-    @property
+    @cached_property
     def assembled(self) -> list[SourceSummary]:
         return [one for one in self.result.sources if one.is_assembled]
+
+    @cached_property
+    def aside(self) -> list[SourceSummary]:
+        return [one for one in self.result.sources if not one.is_assembled]
+
+    @cached_property
+    def names(self) -> frozenset[str]:
+        return frozenset(self.run.column_names)
 
 
 def methods_of(result: Result, plan: Plan, run: RunFile, seal: str, tables: Sequence[str]) -> str:
@@ -129,16 +138,18 @@ def _kind(name: str) -> str:
 
 def _origin(told: _Told) -> Iterator[str]:
     own = told.plan.provenance
-    there = set(told.run.column_names)
-    names = [name for name in (own.source, own.sheet, own.source_row) if name is not False and name in there]
+    names = [
+        name for name in (own.source, own.sheet, own.source_row) if name is not False and name in told.names
+    ]
     if names:
         yield f"Each row says where it is from ({_columns_named(names)})."
 
 
 def _facts(told: _Told) -> Iterator[str]:
     origins: dict[str, set[str]] = {}
+    groups = {one.group for one in told.assembled}
     for number, group in enumerate(told.plan.sources, 1):
-        if not any(one.group == number for one in told.assembled):
+        if number not in groups:
             continue
         for name in Schemes(group.schemes).names if group.schemes else ():
             origins.setdefault(name, set()).add("the names of files and folders")
@@ -207,10 +218,9 @@ def _codes(told: _Told) -> Iterator[str]:
 
 def _orders(told: _Told) -> Iterator[str]:
     by_order: dict[str, list[str]] = {}
-    there = set(told.run.column_names)
     groups = [group for group in told.plan.sources if group.date_order]
     for column in told.plan.table_columns:
-        if column.name not in there or not (column.kind.has_day or column.date_order):
+        if column.name not in told.names or not (column.kind.has_day or column.date_order):
             continue
         if column.date_order:
             by_order.setdefault(column.date_order, []).append(column.name)
@@ -228,19 +238,17 @@ def _orders(told: _Told) -> Iterator[str]:
 
 
 def _zones(told: _Told) -> Iterator[str]:
-    there = set(told.run.column_names)
     by_zone: dict[str, list[str]] = {}
     for column in told.plan.table_columns:
-        if column.name in there and column.zone and column.zone != AS_WRITTEN:
+        if column.name in told.names and column.zone and column.zone != AS_WRITTEN:
             by_zone.setdefault(column.zone, []).append(column.name)
     for zone, names in by_zone.items():
         yield f"Times of {_columns_named(names)} are in the time zone {zone}."
 
 
 def _limits(told: _Told) -> Iterator[str]:
-    there = set(told.run.column_names)
     for column in told.plan.table_columns:
-        if column.censored and column.name in there:
+        if column.censored and column.name in told.names:
             yield (
                 f'Values of "{column.name}" beyond what can be measured are in the table as that limit, with the sign '
                 f'in "{column.censored}".'
@@ -248,8 +256,9 @@ def _limits(told: _Told) -> Iterator[str]:
 
 
 def _replaced(told: _Told) -> Iterator[str]:
-    there = set(told.run.column_names)
-    names = [one.name for one in told.plan.table_columns if (one.values or one.swap) and one.name in there]
+    names = [
+        one.name for one in told.plan.table_columns if (one.values or one.swap) and one.name in told.names
+    ]
     if names:
         yield f"Texts of {_columns_named(names)} were replaced by others as the plan lists them."
 
@@ -270,20 +279,22 @@ def _of_authors(count: int) -> str:
 
 
 def _lines(told: _Told) -> Iterator[str]:
-    ledgers = [one.ledger for one in told.assembled]
-    rows = sum(one.rows for one in ledgers)
-    others = {part: sum(getattr(one, part.key) for one in ledgers) for part in COUNTED if not part.is_data}
-    said = [f"{part.words} ({count:,})" for part, count in others.items() if count]
-    total = sum(others.values())
-    if total:
-        are = "is" if total == 1 else "are"
-        yield f"Of the {counted(rows, 'row')} in these sources, {total:,} {are} not data: {_listed(said)}."
+    total = Counter[Part]()
+    rows = 0
+    for one in told.assembled:
+        rows += one.ledger.rows
+        total.update(one.ledger.counts)
+    said = [f"{part.words} ({total[part]:,})" for part in COUNTED if total[part] and not part.is_data]
+    others = sum(count for part, count in total.items() if not part.is_data)
+    if others:
+        are = "is" if others == 1 else "are"
+        yield f"Of the {counted(rows, 'row')} in these sources, {others:,} {are} not data: {_listed(said)}."
     else:
         yield f"All {rows:,} rows in these sources are data."
 
 
 def _sources_aside(told: _Told) -> Iterator[str]:
-    aside = [one for one in told.result.sources if not one.is_assembled and not _is_copy(one)]
+    aside = [one for one in told.aside if not _is_copy(one)]
     if aside:
         said = [f"{one.source} ({_meaning(one.reason)})" for one in aside]
         yield f"{counted(len(aside), 'source')} {_are_now(len(aside))} not in the table: {_listed(said)}."
@@ -293,7 +304,7 @@ def _sources_aside(told: _Told) -> Iterator[str]:
 
 
 def _copies(told: _Told) -> Iterator[str]:
-    copies = [one for one in told.result.sources if not one.is_assembled and _is_copy(one)]
+    copies = [one for one in told.aside if _is_copy(one)]
     if copies:
         said = "has" if len(copies) == 1 else "have"
         yield (

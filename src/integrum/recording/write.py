@@ -5,7 +5,7 @@ from __future__ import annotations
 import platform
 import sys
 from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, field
 from datetime import UTC, datetime
 from functools import partial
 from pathlib import Path
@@ -149,11 +149,13 @@ def write_record(
             OutputFile(here(one.path), one.rows, one.bytes, one.content, one.modified) for one in left
         ),
     )
-    seal = run.seal
-    text = methods_of(made, about.plan, run, seal, [one.path.name for one in outputs.values()])
-    (folder / METHODS).write_text(text, encoding="utf-8", errors="backslashreplace", newline="\n")
-    replace(run, methods_blake3=hash_of(folder / METHODS)).write(folder)
-    return seal
+
+    def named(seal: str) -> str:
+        text = methods_of(made, about.plan, run, seal, [one.path.name for one in outputs.values()])
+        (folder / METHODS).write_text(text, encoding="utf-8", errors="backslashreplace", newline="\n")
+        return hash_of(folder / METHODS)
+
+    return run.write(folder, named)
 
 
 def _moved(place: str, here: Callable[[str], str]) -> str:
