@@ -354,8 +354,17 @@ class Column:
     @cached_property
     def beside(self) -> tuple[Beside, ...]:
         """The columns that take what stands beside its values: signs, offsets."""
-        made = [(self.censored, SIGN), (self.offset, OFFSET)]
-        return tuple(Beside(name, of=self.name, take=take) for name, take in made if name)
+        made = [
+            (
+                self.censored,
+                SIGN,
+                f"the sign of {self.name} where its value is beyond what can be measured, such as <",
+            ),
+            (self.offset, OFFSET, f"the offset of the local time in {self.name}"),
+        ]
+        return tuple(
+            Beside(name, description=said, of=self.name, take=take) for name, take, said in made if name
+        )
 
     @cached_property
     def headers(self) -> tuple[str, ...]:

@@ -25,8 +25,11 @@ class OtherName:
     name: str
     sources: int
     named: tuple[str, ...]  # the first of these
+    in_all: bool = False  # whether all sources of the table have it
 
     def __str__(self) -> str:
+        if self.in_all:
+            return f'"{clipped(self.name)}" ({"the" if self.sources == 1 else "all"} {counted(self.sources, "source")})'
         more = f" and {self.sources - len(self.named):,} more" if self.sources > len(self.named) else ""
         where = f": {', '.join(self.named)}{more}" if self.named else ""
         return f'"{clipped(self.name)}" ({counted(self.sources, "source")}{where})'
@@ -97,6 +100,7 @@ def codebook_of(result: Result, plan: Plan, schema: pa.Schema, rows: int) -> lis
     entries = {one.column: one for one in result.columns}
     about = {one.name: one for one in plan.table_columns}
     names, values = _names_in_sources(result), result.by_category()
+    sources = sum(one.is_assembled for one in result.sources)
     found = []
     for field in schema:
         entry = entries.get(field.name)
@@ -118,7 +122,7 @@ def codebook_of(result: Result, plan: Plan, schema: pa.Schema, rows: int) -> lis
                 entry.filled,
                 _share(entry.filled, rows),
                 tuple(f'"{code}" ({counted(count, "cell")})' for code, count in missing.items()),
-                tuple(_others(entry, names.get(entry.column, {}))),
+                tuple(_others(entry, names.get(entry.column, {}), sources)),
                 tuple(_changes(entry, column)),
                 not entry.least,
             )
@@ -160,9 +164,9 @@ def _names_in_sources(result: Result) -> dict[str, dict[str, list[str]]]:
     return found
 
 
-def _others(entry: ColumnEntry, named: Mapping[str, Sequence[str]]) -> Iterator[OtherName]:
+def _others(entry: ColumnEntry, named: Mapping[str, Sequence[str]], assembled: int) -> Iterator[OtherName]:
     for header, sources in sorted(entry.headers.items(), key=lambda one: (-one[1], one[0])):
-        yield OtherName(header, sources, tuple(named.get(header, ()))[:sources])
+        yield OtherName(header, sources, tuple(named.get(header, ()))[:sources], sources == assembled)
 
 
 def _changes(entry: ColumnEntry, column: Column | None) -> Iterator[str]:
