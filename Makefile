@@ -47,6 +47,7 @@ bench: $(VENV)/installed-test
 	$(BIN)/python benchmarks/guesses.py
 	$(BIN)/python benchmarks/again.py
 	$(BIN)/python benchmarks/page.py
+	$(BIN)/python benchmarks/database.py
 
 bench-scale: $(VENV)/installed-test
 	$(BIN)/python benchmarks/scale.py

@@ -14,6 +14,7 @@ from integrum.measures.tables import PAGES
 from integrum.plan.model import Plan
 from integrum.problems import first_few, near
 from integrum.recording.read import Record, looking_at, read_record
+from integrum.run_file import SCHEMA
 from integrum.sources.own import OwnWork
 from integrum.sources.scratch import Scratch
 from integrum.sources.source import Source
@@ -89,6 +90,11 @@ def _check(record: Record) -> None:
     from integrum.recording.manifest import changed_in
     from integrum.recording.outputs_now import is_as_written
 
+    if record.run.schema != SCHEMA:
+        raise OutputError(
+            f"{near(record.folder)} was written by an earlier version of Integrum and cannot be verified; assemble again, "
+            "and then deposit"
+        )
     if not record.outputs:
         raise OutputError("the table of this record is in no file, so there is nothing to hand on")
     changed = [near(one.path) for one in record.outputs if not is_as_written(one)]

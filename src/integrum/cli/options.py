@@ -189,7 +189,7 @@ def parser() -> argparse.ArgumentParser:
         "Check that sources, plan, table and record are still those of the run, by their hashes.",
         "Exit status: 0 all is as recorded; 1 something is not; 2 it could not be checked.",
     )
-    _out(one)
+    _out(one, ", or a folder or zip that integrum report --deposit has made")
     one.add_argument(
         "--again",
         action="store_true",
@@ -326,8 +326,9 @@ def _allow_code(one: argparse.ArgumentParser) -> None:
     )
 
 
-def _out(one: argparse.ArgumentParser) -> None:
-    one.add_argument("out", metavar="TABLE", help="a table written by integrum assemble, or its record")
+def _out(one: argparse.ArgumentParser, more: str = "") -> None:
+    said = f"a table written by integrum assemble{',' if more else ', or'} its record{more}"
+    one.add_argument("out", metavar="TABLE", help=said)
 
 
 class _Parser(argparse.ArgumentParser):

@@ -22,7 +22,9 @@ from integrum.measures.measure import Span, ValueLines
 from integrum.measures.tables import ROWS as ROW_RUNS
 from integrum.problems import Problem
 from integrum.record.table import RecordTable
+from integrum.writing.formats import SQLITE, suffix_of
 from integrum.writing.parts import ByteRange, csv_part, csv_rows, typed_part
+from integrum.writing.sqlite_cells import StoredRows
 
 if TYPE_CHECKING:
     from integrum.earlier.taken import TakenJob, TakenPiece
@@ -62,13 +64,27 @@ class RecalledRows:
         for number in self._begun:
             yield from self._job.taken[number].entries.get(table.file, ())
 
+    def payload(self, in_files: bool) -> Any:
+        """What the output appends: lines of CSV, rows, or where rows lie that it can copy itself.
+
+        `in_files`: whether it goes there through files, which take rows only.
+        """
+        if self._as_text:
+            return self._lines_of_all
+        if not in_files and all(suffix_of(piece.place) == SQLITE for piece in self._job.pieces):
+            return [StoredRows(one.place, one.start, one.end, one.source) for one in self._job.pieces]
+        return self._batch
+
     @cached_property
-    def payload(self) -> Any:
-        """The lines of the sources in CSV; or their rows."""
+    def _batch(self) -> pa.RecordBatch:
+        """The rows of the sources."""
+        batches = [typed_part(*each, self.schema.arrow) for each in _in_a_row(self._job.pieces)]
+        return pa.Table.from_batches(batches).combine_chunks().to_batches()[0]
+
+    @cached_property
+    def _lines_of_all(self) -> bytes:
+        """The lines of the sources in CSV."""
         places = list(_in_a_row(self._job.pieces))
-        if not self._as_text:
-            batches = [typed_part(*each, self.schema.arrow) for each in places]
-            return pa.Table.from_batches(batches).combine_chunks().to_batches()[0]
         parts = [csv_part(*each) for each in places]
         data = parts[0] if len(parts) == 1 else b"".join(parts)
         if len(data) != sum(piece.end - piece.start for piece in self._job.pieces):
@@ -108,11 +124,11 @@ class RecalledRows:
         if self._job.whole:
             return self._recorded_ends(self._job.whole)
         if not self._as_text:
-            return ends_of(self.payload, self.schema.types)
+            return self._typed_ends()
         rows = sum(piece.rows for piece in self._job.pieces)
         if not rows:  # a later part of a source: its rows are those of its first part
             return [], []
-        data = self.payload
+        data = self._lines_of_all
         for piece in self._job.pieces:
             if piece.is_first:
                 break
@@ -137,6 +153,21 @@ class RecalledRows:
                 one, other = (one + some[0])[:ROWS], (other + some[1])[-ROWS:]
         return one, other
 
+    def _typed_ends(self) -> tuple[list[Cells], list[Cells]]:
+        """The first and the last rows of an output with types; no others are read for them."""
+        first: list[Cells] = []
+        last: list[Cells] = []
+        places = list(_in_a_row(self._job.pieces))
+        for place, start, end in places:
+            if len(first) < ROWS:
+                some = typed_part(place, start, min(end, start + ROWS - len(first)), self.schema.arrow)
+                first += ends_of(some, self.schema.types)[0]
+        for place, start, end in reversed(places):
+            if len(last) < ROWS:
+                some = typed_part(place, max(start, end - ROWS + len(last)), end, self.schema.arrow)
+                last = ends_of(some, self.schema.types)[0] + last
+        return first, last
+
     def _recorded_ends(self, whole: Whole) -> tuple[list[Cells], list[Cells]]:
         """The first and the last rows of a table that stays as it is, with the job that they lie in."""
         begin, end = self._job.pieces[0], self._job.pieces[-1]
@@ -154,7 +185,7 @@ class RecalledRows:
             source = np.concatenate(
                 [np.full(piece.end - piece.start, piece.source) for piece in self._job.pieces]
             )
-            yield self._rows(self.payload, source, self._places_of(self.payload))
+            yield self._rows(self._batch, source, self._places_of(self._batch))
             return
         row_name = self.schema.provenance.source_row
         wanted = self.schema.names if names is None else [*names]

@@ -77,7 +77,8 @@ class TakenJob:
         """
         try:
             recalled = RecalledRows(self, worker.schema, worker.as_text)
-            return worker.recall(recalled, recalled.payload if self.copies and not self.whole else None)
+            wanted = self.copies and not self.whole
+            return worker.recall(recalled, recalled.payload(worker.files is not None) if wanted else None)
         except (OSError, pa.ArrowException, ValueError, KeyError) as error:
             raise CannotTake(f"the earlier table cannot be read: {error}") from error
 

@@ -38,9 +38,12 @@ class _Told:
     result: Result
     plan: Plan
     run: RunFile
-    lost: Lost
     seal: str
     tables: Sequence[str]  # the names of the tables
+
+    @cached_property
+    def lost(self) -> Lost:
+        return self.result.lost
 
     @cached_property
     def assembled(self) -> list[SourceSummary]:
@@ -72,7 +75,7 @@ def methods_of(result: Result, plan: Plan, run: RunFile, seal: str, tables: Sequ
     str
         Two lines, with an empty one between them.
     """
-    told = _Told(result, plan, run, run.lost, seal, tables)
+    told = _Told(result, plan, run, seal, tables)
     done = (
         _made,
         _origin,

@@ -35,7 +35,7 @@ from integrum.recording.record_places import record_with
 from integrum.recording.swap import settle, settle_in
 from integrum.recording.write import WrittenOutput
 from integrum.remote.addresses import is_remote, joined
-from integrum.run_file import READABLE, RunFile, is_record, read_run, seal_of
+from integrum.run_file import READABLE, SCHEMA, RunFile, is_record, read_run, seal_of
 from integrum.writing.parquet_folder import is_in_folder
 
 Item = TypeVar("Item")
@@ -99,7 +99,8 @@ class Record(Result):
     def methods(self) -> str:
         """What was done, in words for the section "Methods" of a paper."""
         tables = [one.path.name for one in self.outputs]
-        return self._read(lambda: methods_of(self, self.plan, self.run, self.seal, tables))
+        seal = self.seal if self.run.schema == SCHEMA else ""  # an older one cannot be verified
+        return self._read(lambda: methods_of(self, self.plan, self.run, seal, tables))
 
     @property
     def seal(self) -> str:

@@ -15,7 +15,7 @@ from integrum.arrow.arrays import ints
 from integrum.columns.table_schema import TableSchema
 from integrum.errors import OutputError
 from integrum.writing.output import About, AboutTable, Spans
-from integrum.writing.sqlite_cells import cells_of, declared, filled, quoted, rows_of
+from integrum.writing.sqlite_cells import StoredRows, as_address, cells_of, declared, filled, quoted, rows_of
 from integrum.writing.typed import TypedFile
 
 TABLE = "data"
@@ -27,9 +27,10 @@ _CACHE = -64 * 1024
 _PAGE = 4096
 # tables about the run whose names a query would have to put in quotes
 _NAMED = {"values": "column_values"}
-# where the header of a file names the version of the library that wrote it; without it the same run gives the same bytes
-# with each of them (https://www.sqlite.org/fileformat2.html, section 1.3)
-_VERSION_AT, _NO_VERSION = 96, bytes(4)
+# what the header of a file says of how often it was written, and by which version of the library; as it is put here, the
+# same run gives the same bytes (https://www.sqlite.org/fileformat2.html, section 1.3)
+_HEADER = {24: b"\0\0\0\1", 92: b"\0\0\0\1", 96: bytes(4)}
+_WAS = "was"
 SOURCES = "sources"
 
 
@@ -44,6 +45,7 @@ class SqliteOutput(TypedFile):
     def __init__(self, path: Path) -> None:
         super().__init__(path)
         self._rows = 0
+        self._attached: Path | None = None
         self._base: sqlite3.Connection | None = None
 
     def begin(self, schema: TableSchema) -> int:
@@ -54,7 +56,9 @@ class SqliteOutput(TypedFile):
         self._schema = schema
         with self._told():
             # nobody else sees the file until it is put in its place, so it needs no journal
-            base = sqlite3.connect(self._path, isolation_level=None, check_same_thread=False)
+            base = sqlite3.connect(
+                self._path.absolute().as_uri(), isolation_level=None, check_same_thread=False, uri=True
+            )
             self._base = base
             self._keys = _keys(schema.names)
             self._check_names(base.getlimit(sqlite3.SQLITE_LIMIT_COLUMN))
@@ -71,6 +75,7 @@ class SqliteOutput(TypedFile):
             base.execute("BEGIN")
             base.execute(f"CREATE TABLE {TABLE} ({', '.join(columns)})")
             self._insert = _insert(TABLE, len(columns))
+            self._cells = ", ".join(map(quoted, schema.names)) or "NULL"
         return 0
 
     def _check_names(self, most: int) -> None:
@@ -92,11 +97,14 @@ class SqliteOutput(TypedFile):
                     f"rename one in the plan{_OTHER}"
                 )
 
-    def append(self, payload: pa.RecordBatch, rows: int, spans: Spans = ()) -> None:
-        """Write a batch."""
+    def append(self, payload: pa.RecordBatch | Sequence[StoredRows], rows: int, spans: Spans = ()) -> None:
+        """Write a batch, or copy rows of an earlier database."""
         if not rows:
             return
         assert self._base
+        if not isinstance(payload, pa.RecordBatch):
+            self._copy(payload)
+            return
         numbers = range(self._rows + 1, self._rows + rows + 1)
         sources = np.repeat([number + 1 for number, _, _ in spans], [size for _, size, _ in spans])
         columns = [
@@ -108,11 +116,40 @@ class SqliteOutput(TypedFile):
             )
         self._rows += rows
 
+    def _copy(self, parts: Sequence[StoredRows]) -> None:
+        """Copy rows of an earlier database, without a look at their cells."""
+        assert self._base
+        with self._told():
+            for place, start, end, source in parts:
+                self._attach(place)
+                copied = (
+                    f"INSERT INTO {TABLE} SELECT {self._key_there} + ?, ?, {self._cells} FROM {_WAS}.{TABLE}"
+                )
+                where = f" WHERE {self._key_there} > ? AND {self._key_there} <= ? ORDER BY {self._key_there}"
+                self._base.execute(copied + where, (self._rows - start, source + 1, start, end))
+                self._rows += end - start
+
+    def _attach(self, place: Path) -> None:
+        """Have an earlier database at hand."""
+        assert self._base
+        if place == self._attached:
+            return
+        self._base.execute("COMMIT")  # there is no way to do so in a transaction
+        if self._attached:
+            self._base.execute(f"DETACH {_WAS}")
+        self._base.execute(f"ATTACH ? AS {_WAS}", (as_address(place),))
+        self._attached = place
+        key = self._base.execute("SELECT name FROM pragma_table_info(?, ?) LIMIT 1", (TABLE, _WAS)).fetchone()
+        self._key_there = quoted(key[0])
+        self._base.execute("BEGIN")
+
     def finish(self) -> None:
         """Bring all rows into the file, where the table before can be compared with them."""
         assert self._base
         with self._told():
             self._base.execute("COMMIT")
+            if self._attached:
+                self._base.execute(f"DETACH {_WAS}")
 
     def document(self, about: About) -> None:
         """Write the tables about the run, and the indexes."""
@@ -166,8 +203,9 @@ class SqliteOutput(TypedFile):
         self._base.close()
         self._base = None
         with open(self._path, "r+b") as file:
-            file.seek(_VERSION_AT)
-            file.write(_NO_VERSION)
+            for place, said in _HEADER.items():
+                file.seek(place)
+                file.write(said)
 
     def discard(self) -> None:
         """Give up."""

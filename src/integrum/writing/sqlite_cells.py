@@ -6,6 +6,7 @@ import sqlite3
 from collections.abc import Iterator, Sequence
 from contextlib import closing
 from pathlib import Path
+from typing import NamedTuple
 
 import pyarrow as pa
 import pyarrow.compute as pc
@@ -17,6 +18,15 @@ TABLE = "data"
 _TOGETHER = 1 << 15
 # what comes behind a time: Arrow writes +0200, SQLite and ISO 8601 +02:00
 _OFFSET = r"([+-][0-9]{2})([0-9]{2})$"
+
+
+class StoredRows(NamedTuple):
+    """Rows of the table of a database, from one number up to another, from 0; all of one source."""
+
+    place: Path
+    start: int
+    end: int
+    source: int  # its number in the run at hand
 
 
 def declared(kind: pa.DataType) -> str:
@@ -61,8 +71,7 @@ def rows_of(
     `schema`: the columns that are wanted.
     """
     try:
-        # nobody changes it meanwhile, so nothing has to be locked, and no file is made beside it
-        with closing(sqlite3.connect(f"{path.absolute().as_uri()}?mode=ro&immutable=1", uri=True)) as base:
+        with closing(sqlite3.connect(as_address(path), uri=True)) as base:
             names = ", ".join(map(quoted, schema.names)) or "NULL"
             key = quoted(base.execute(f"SELECT name FROM pragma_table_info('{TABLE}') LIMIT 1").fetchone()[0])
             wanted = f"SELECT {names} FROM {TABLE} WHERE {key} > ? AND {key} <= ? ORDER BY {key}"
@@ -75,6 +84,11 @@ def rows_of(
                 )
     except (sqlite3.Error, TypeError) as error:
         raise ValueError(f"{path.name} is not a database of a run: {error}") from error
+
+
+def as_address(path: Path) -> str:
+    """A database for reading: nobody changes it meanwhile, so nothing is locked, and no file is made beside it."""
+    return f"{path.absolute().as_uri()}?mode=ro&immutable=1"
 
 
 def _array(cells: Sequence[object], kind: pa.DataType) -> pa.Array:
