@@ -177,6 +177,21 @@ def test_what_rows_are_looked_up_by_has_an_index(typed: Path) -> None:
     )
 
 
+def test_indexes_have_names_of_their_own(tmp_path: Path) -> None:
+    (tmp_path / "a.csv").write_text("a,b,a_b,A_B_\n1,2,3,4\n")
+    columns = [ig.Column(name, "integer") for name in ("a", "b", "a_b", "A_B_")]
+    checks = [
+        ig.Check(name, unique=some) for name, some in (("x", ["a", "b"]), ("y", ["a_b"]), ("z", ["A_B_"]))
+    ]
+    place = ig.assemble(
+        ig.Plan([str(tmp_path / "a.csv")], columns, checks=checks), to=tmp_path / "o.sqlite"
+    ).output
+    names = rows_in(
+        place, "SELECT name FROM sqlite_master WHERE type = 'index' AND tbl_name = 'data' ORDER BY 1"
+    )
+    assert names == [("data_A_B__",), ("data_a_b",), ("data_a_b_",), ("data_source_id",)]
+
+
 def test_a_table_without_rows_is_a_database_too(tmp_path: Path) -> None:
     (tmp_path / "a.csv").write_text("depth\n")
     plan = ig.Plan([ig.Sources(str(tmp_path / "a.csv"))], [ig.Column("depth", "number")])

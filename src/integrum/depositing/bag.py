@@ -68,9 +68,11 @@ def files_of(folder: Path) -> Iterator[tuple[str, bool, bool]]:
     for path in _files(folder / PAYLOAD, folder):
         if path not in listed:
             yield path, True, False
-    for path in (TAGS, INFO, _MANIFEST, _TAG_MANIFEST):
-        if (path not in listed and path != _TAG_MANIFEST) or not (folder / path).is_file():
+    for path in (TAGS, INFO, _MANIFEST):
+        if path not in listed:
             yield path, (folder / path).is_file(), False
+    if not (folder / _TAG_MANIFEST).is_file():
+        yield _TAG_MANIFEST, False, False
 
 
 def checksum(path: Path) -> str:

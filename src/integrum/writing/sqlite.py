@@ -14,6 +14,7 @@ import pyarrow as pa
 from integrum.arrow.arrays import ints
 from integrum.columns.table_schema import TableSchema
 from integrum.errors import OutputError
+from integrum.problems import near
 from integrum.writing.output import About, AboutTable, Spans
 from integrum.writing.sqlite_cells import StoredRows, as_address, cells_of, declared, filled, quoted, rows_of
 from integrum.writing.typed import TypedFile
@@ -126,8 +127,14 @@ class SqliteOutput(TypedFile):
                     f"INSERT INTO {TABLE} SELECT {self._key_there} + ?, ?, {self._cells} FROM {_WAS}.{TABLE}"
                 )
                 where = f" WHERE {self._key_there} > ? AND {self._key_there} <= ? ORDER BY {self._key_there}"
-                self._base.execute(copied + where, (self._rows - start, source + 1, start, end))
-                self._rows += end - start
+                found = self._base.execute(
+                    copied + where, (self._rows - start, source + 1, start, end)
+                ).rowcount
+                if found != end - start:
+                    raise OutputError(
+                        f"{near(place)} does not have the rows that its record says; add --afresh"
+                    )
+                self._rows += found
 
     def _attach(self, place: Path) -> None:
         """Have an earlier database at hand."""
@@ -161,10 +168,13 @@ class SqliteOutput(TypedFile):
             for name, table in said.tables.items():
                 if name != SOURCES:
                     self._write_about(_NAMED.get(name, name.replace("-", "_")), table(), keys)
+            taken: set[str] = set()
             for columns in dict.fromkeys([(self._keys[1],), *said.looked_up]):
-                listed = ", ".join(map(quoted, columns))
-                index = quoted("_".join((TABLE, *columns)))
-                self._base.execute(f"CREATE INDEX {index} ON {TABLE} ({listed})")
+                listed, index = ", ".join(map(quoted, columns)), "_".join((TABLE, *columns))
+                while _folded(index) in taken:
+                    index += "_"
+                taken.add(_folded(index))
+                self._base.execute(f"CREATE INDEX {quoted(index)} ON {TABLE} ({listed})")
             self._base.execute("COMMIT")
 
     def _write_sources(self, about: AboutTable) -> dict[tuple[object, object], int]:
