@@ -127,7 +127,7 @@ def _coded(path: str, is_made: bool = False) -> str:
     Examples
     --------
     >>> print(_coded("May 2024/lake=a $1.csv"))
-    May\\ 2024/lake$(integrum_is)a\\ $$1.csv
+    May\ 2024/lake$(integrum_is)a\ $$1.csv
     """
     signs = _MADE if is_made else _NEEDED
     return signs.sub(lambda found: f"\\{found[0]}", path.replace("$", "$$")).replace("=", f"$({_IS})")
