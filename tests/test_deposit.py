@@ -89,6 +89,8 @@ def test_it_is_verified_and_made_again_on_another_machine(lakes: Path, tmp_path:
     there = elsewhere(made, tmp_path / "there")
     found = ig.verify(there, again=True, seal=seal, allow_code=True)
     assert found, found
+    if there.is_dir():
+        assert ig.verify(there / "data")  # where the readme lies
     assert {one.what for one in found.findings} == {
         "deposit", "table", "record", "code", "source", "seal", "table again", "record again",
     }  # fmt: skip

@@ -29,7 +29,7 @@ from integrum.version import __version__
 from integrum.workers.progress import Watch
 
 # what a deposit is known by; see `integrum.depositing.bag`
-TAGS = "bagit.txt"
+TAGS, PAYLOAD = "bagit.txt", "data"
 
 if TYPE_CHECKING:
     from integrum.assembling.run import RunResult
@@ -93,6 +93,8 @@ def verify(
     from integrum.recording.read import looking_at, read_record
 
     place = Path(os.path.abspath(out))
+    if place.name == PAYLOAD and (place.parent / TAGS).is_file():
+        place = place.parent
     if place.suffix.lower() == ".zip" or (place / TAGS).is_file():
         from integrum.calls.verifying_deposits import verify_deposit
 
