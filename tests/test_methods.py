@@ -109,13 +109,13 @@ SENTENCES = {
         (PLAIN, column("day", "date") + column("depth", "number", 'missing = ["-9"]') + column("lake")),
     ),
     "orders": (
-        'Dates of digits in the column "day" were read as day-month-year.',
+        'Dates of digits in the column "day" are read as day-month-year.',
         ({"a.csv": f"{HEADER}01.05.2024,3,amber\n"}, 'date_order = "dmy"\n'),
         (PLAIN, ""),
     ),
     "orders in places": (
-        'In "b.csv", dates of digits in "day" were read as month-day-year. '
-        'Dates of digits in the column "day" were read as day-month-year.',
+        'In "b.csv", dates of digits in "day" are read as month-day-year. '
+        'Dates of digits in the column "day" are read as day-month-year.',
         (
             {"a.csv": f"{HEADER}31.05.2024,3,amber\n", "b.csv": f"{HEADER}05.31.2024,3,amber\n"},
             column("day", "date", 'date_order = "dmy"\ndate_order_in = { mdy = ["b.csv"] }')
@@ -135,15 +135,37 @@ SENTENCES = {
         ),
     ),
     "limits": (
-        'Values of "depth" beyond what can be measured are in the table as that limit, with the sign in "depth_flag".',
+        '1 value of "depth" is beyond what can be measured; the table has the limit, and its sign in "depth_flag".',
         (
             {"a.csv": f"{HEADER}2024-05-01,<0.5,amber\n"},
             column("day", "date") + column("depth", "number", 'censored = "depth_flag"') + column("lake"),
         ),
-        (PLAIN, ""),
+        (PLAIN, column("day", "date") + column("depth", "number", 'censored = "depth_flag"') + column("lake")),
+    ),
+    "joined": (
+        'The column "at" is made of the columns "day" and "clock" of the sources.',
+        ({"a.csv": "day,clock\n2024-05-01,10:00\n"}, column("at", "datetime", 'from = ["day", "clock"]')),
+        ({"a.csv": "at\n2024-05-01 10:00\n"}, column("at", "datetime")),
+    ),
+    "commas": (
+        "1 source has decimal commas. 1 source is in the encoding cp1252.",
+        (
+            {"a.csv": "depth;lake\n3,2;amber\n"},
+            '[sources.layout]\ndelimiter = ";"\ndecimal_mark = ","\nencoding = "cp1252"\n'
+            + column("depth", "number") + column("lake"),
+        ),
+        (
+            {"a.csv": "depth;lake\n3.2;amber\n"},
+            '[sources.layout]\ndelimiter = ";"\n' + column("depth", "number") + column("lake"),
+        ),
+    ),
+    "shares": (
+        'Percentages of the column "depth" are in the table as shares.',
+        ({"a.csv": "depth\n32 %\n"}, column("depth", "number", 'percent = "share"')),
+        ({"a.csv": "depth\n32 %\n"}, column("depth", "number", 'percent = "as-written"')),
     ),
     "replaced": (
-        'Texts of the column "lake" were replaced by others as the plan lists them.',
+        'Texts of the column "lake" are brought to one form, as the plan lists it.',
         (PLAIN, column("day", "date") + column("depth", "number") + column("lake", more='values = { amber = "Ambermere" }')),
         (PLAIN, ""),
     ),

@@ -23,6 +23,7 @@ from integrum.values.manner import AS_WRITTEN, ORDER_WORDS
 
 # so many things of one kind are named in a sentence
 _NAMED = 8
+_UNICODE = ("", "utf-8", "utf-8-sig")
 _FACTS = {
     "folder": "the names of folders",
     "name": "the names of the files",
@@ -76,36 +77,9 @@ def methods_of(result: Result, plan: Plan, run: RunFile, seal: str, tables: Sequ
         Two lines, with an empty one between them.
     """
     told = _Told(result, plan, run, seal, tables)
-    done = (
-        _made,
-        _origin,
-        _facts,
-        _headers,
-        _wide,
-        _units,
-        _codes,
-        _orders,
-        _zones,
-        _limits,
-        _replaced,
-        _own,
+    paragraphs = (
+        " ".join(sentence for make in some for sentence in make(told)) for some in (_DONE, _KEPT_OUT)
     )
-    kept_out = (
-        *(
-            _lines,
-            _sources_aside,
-            _copies,
-            _rows_aside,
-            _rows_twice,
-            _cells,
-            _columns,
-            _unwanted,
-            _identifiers,
-            _absent,
-        ),
-        *(_whole, _checks, _software, _sealed),
-    )
-    paragraphs = (" ".join(sentence for make in some for sentence in make(told)) for some in (done, kept_out))
     return visible("\n\n".join(paragraphs)) + "\n"
 
 
@@ -232,12 +206,12 @@ def _orders(told: _Told) -> Iterator[str]:
         else:
             for group in groups:
                 of = f'the group "{group.group}"' if group.group else _listed(list(map(_quoted, group.find)))
-                yield f'In {of}, dates of digits in "{column.name}" were read as {ORDER_WORDS[group.date_order]}.'
+                yield f'In {of}, dates of digits in "{column.name}" are read as {ORDER_WORDS[group.date_order]}.'
         for order, places in column.date_order_in.items():
             where = _listed(list(map(_quoted, places)))
-            yield f'In {where}, dates of digits in "{column.name}" were read as {ORDER_WORDS[order]}.'
+            yield f'In {where}, dates of digits in "{column.name}" are read as {ORDER_WORDS[order]}.'
     for order, names in by_order.items():
-        yield f"Dates of digits in {_columns_named(names)} were read as {ORDER_WORDS[order]}."
+        yield f"Dates of digits in {_columns_named(names)} are read as {ORDER_WORDS[order]}."
 
 
 def _zones(told: _Told) -> Iterator[str]:
@@ -250,20 +224,39 @@ def _zones(told: _Told) -> Iterator[str]:
 
 
 def _limits(told: _Told) -> Iterator[str]:
+    filled = {one.column: one.filled for one in told.result.columns}
     for column in told.plan.table_columns:
-        if column.censored and column.name in told.names:
+        if column.censored and (count := filled.get(column.censored, 0)):
             yield (
-                f'Values of "{column.name}" beyond what can be measured are in the table as that limit, with the sign '
-                f'in "{column.censored}".'
+                f"{counted(count, 'value')} of {_quoted(column.name)} {_are_now(count)} beyond what can be measured; the "
+                f"table has the limit, and its sign in {_quoted(column.censored)}."
             )
 
 
 def _replaced(told: _Told) -> Iterator[str]:
-    names = [
-        one.name for one in told.plan.table_columns if (one.values or one.swap) and one.name in told.names
-    ]
-    if names:
-        yield f"Texts of {_columns_named(names)} were replaced by others as the plan lists them."
+    columns = [one for one in told.plan.table_columns if one.name in told.names]
+    if names := [one.name for one in columns if one.values or one.swap or one.case]:
+        yield f"Texts of {_columns_named(names)} are brought to one form, as the plan lists it."
+    if names := [one.name for one in columns if one.percent == "share"]:
+        yield f"Percentages of {_columns_named(names)} are in the table as shares."
+
+
+def _joined(told: _Told) -> Iterator[str]:
+    filled = {one.column: one.filled for one in told.result.columns}
+    for one in told.plan.table_columns:
+        if one.from_ and filled.get(one.name):
+            parts = _listed(list(map(_quoted, one.from_)))
+            yield f"{_columns_named([one.name], first=True)} is made of the columns {parts} of the sources."
+
+
+def _written(told: _Told) -> Iterator[str]:
+    layouts = [one.layout for one in told.assembled]
+    if commas := sum(one.decimal_mark == "," for one in layouts):
+        have = "has" if commas == 1 else "have"
+        yield f"{counted(commas, 'source')} {have} decimal commas."
+    encodings = Counter(one.encoding for one in layouts if one.encoding not in _UNICODE)
+    for encoding, count in sorted(encodings.items(), key=lambda one: (-one[1], one[0])):
+        yield f"{counted(count, 'source')} {_are_now(count)} in the encoding {encoding}."
 
 
 def _own(told: _Told) -> Iterator[str]:
@@ -445,3 +438,25 @@ def _listed(some: Sequence[str], count: int | None = None) -> str:
     if count > len(shown):
         return f"{', '.join(shown)} and {count - len(shown):,} more"
     return shown[0] if len(shown) == 1 else f"{', '.join(shown[:-1])} and {shown[-1]}" if shown else ""
+
+
+# the sentences of the two paragraphs, in their order
+_DONE = (
+    *(_made, _origin, _facts, _headers, _joined, _wide, _written, _units, _codes, _orders, _zones, _limits),
+    *(_replaced, _own),
+)
+_KEPT_OUT = (
+    *(
+        _lines,
+        _sources_aside,
+        _copies,
+        _rows_aside,
+        _rows_twice,
+        _cells,
+        _columns,
+        _unwanted,
+        _identifiers,
+        _absent,
+    ),
+    *(_whole, _checks, _software, _sealed),
+)
