@@ -127,6 +127,7 @@ def test_its_plan_and_its_script_make_the_same_table(lakes: Path, tmp_path: Path
 
 
 def test_other_programs_check_it(lakes: Path) -> None:
+    (lakes / "out" / "lakes-record" / "my notes.txt").write_text("not for others")
     made = ig.deposit(lakes / "out" / "lakes.csv", lakes / "d", with_sources=True)
     bag = bagit.Bag(str(made))
     assert bag.validate() and bag.info["Contact-Name"] == "Orla Fenwick"
@@ -140,6 +141,7 @@ def test_other_programs_check_it(lakes: Path) -> None:
     }
     named = {one.id.replace("%20", " ") for one in crate.data_entities}
     assert named == there - {"ro-crate-metadata.json"}
+    assert not any("notes" in path for path in there)
     for one in crate.data_entities:
         place = made / "data" / one.id.replace("%20", " ")
         assert int(one["contentSize"]) == place.stat().st_size and one["description"]
@@ -297,6 +299,15 @@ def test_what_cannot_be_handed_on_is_said(lakes: Path, tmp_path: Path) -> None:
     ):
         with pytest.raises(ig.OutputError, match=said):
             ig.verify(place)
+
+
+def test_it_does_not_lie_where_the_next_run_looks_for_sources(lakes: Path) -> None:
+    for place in ("in/d", "in/amber/d.zip"):
+        with pytest.raises(ig.OutputError, match="where the plan looks for sources"):
+            ig.deposit(lakes / "out" / "lakes.csv", lakes / place)
+    # a pattern of files does not reach into folders
+    assert ig.deposit(lakes / "out" / "lakes.csv", lakes / "far off" / "d").is_dir()
+    assert ig.assemble(lakes / "plan.toml", to=lakes / "out" / "lakes.csv", allow_code=True).rows == 3
 
 
 def test_a_zip_cannot_reach_outside_of_its_folder(lakes: Path, tmp_path: Path) -> None:

@@ -275,14 +275,31 @@ def test_what_cannot_be_opened_is_said(typed: Path) -> None:
         ig.open_table(typed / "nowhere.csv")
     with pytest.raises(ig.OutputError, match="is a folder, and neither a table nor a record"):
         ig.open_table(typed / "in")
-    outcome.output.write_text(outcome.output.read_text().replace("7.2", "deep"))
+    text = outcome.output.read_text()
+    outcome.output.write_text(text)  # at another time, but the same
+    assert ig.open_table(outcome.output).table.num_rows == 6
+    outcome.output.write_text(text.replace("7.2", "7.3"))
+    with pytest.raises(ig.OutputError, match="not as the run wrote it; to open it even so"):
+        ig.open_table(outcome.output)
+    assert ig.open_table(outcome.output, edited=True).table["depth"].to_pylist()[1] == 7.3
+    outcome.output.write_text(text.replace("7.2", "deep"))
     with pytest.raises(ig.OutputError, match="is not as a run wrote it"):
-        _ = ig.open_table(outcome.output).table
+        _ = ig.open_table(outcome.output, edited=True).table
     outcome.output.unlink()
     with pytest.raises(ig.OutputError, match="there is no table here"):
         ig.open_table(outcome.output)
     with pytest.raises(ig.OutputError, match="the table is not there any more"):
         _ = ig.open_table(outcome.record).table
+
+
+@pytest.mark.parametrize("suffix", [".csv", ".csv.gz", ".parquet", ".arrow", ".xlsx"])
+def test_columns_in_another_order_are_not_taken_for_one_another(typed: Path, suffix: str) -> None:
+    outcome = ig.assemble(plan_of(typed), to=typed / "a" / f"o{suffix}")
+    swapped = [*ALL_TYPES[:2], ALL_TYPES[6], *ALL_TYPES[3:6], ALL_TYPES[2], *ALL_TYPES[7:]]
+    other = ig.assemble(ig.Plan(plan_of(typed).sources, swapped), to=typed / "b" / f"o{suffix}")
+    shutil.copy(other.output, outcome.output)
+    with pytest.raises(ig.OutputError, match="its columns are"):
+        _ = ig.open_table(outcome.output, edited=True).table
 
 
 def test_data_frames_of_any_make_take_an_outcome(typed: Path) -> None:

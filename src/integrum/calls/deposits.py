@@ -68,7 +68,7 @@ def deposit(
     True
     """
     from integrum.depositing.deposit import Deposit
-    from integrum.depositing.relocating import relocated
+    from integrum.depositing.relocating import relocated, searched_above
     from integrum.earlier.basis import plan_of
 
     record = read_record(out)
@@ -76,6 +76,11 @@ def deposit(
     with looking_at(record):
         _check(record)
         plan = plan_of(record)
+        if above := searched_above(plan, place):
+            raise OutputError(
+                f"{near(place)} lies in {near(Path(above))}, where the plan looks for sources, so the next run would take "
+                "what is in it; name a place elsewhere"
+            )
         if not all((record.folder / name).exists() for name in PAGES):
             report(record.folder)
         if not with_sources:

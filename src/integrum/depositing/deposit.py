@@ -15,6 +15,7 @@ from integrum.depositing.bag import INFO, PAYLOAD, checksum, info_of, is_bag, wr
 from integrum.depositing.crate import METADATA, Crate, Held, about_file
 from integrum.depositing.relocating import SOURCES, Relocated
 from integrum.errors import OutputError
+from integrum.measures.measures import FILES
 from integrum.measures.measures import SOURCES as SOURCES_TABLE
 from integrum.pages.page import drawn
 from integrum.plan.python import plan_as_python
@@ -92,9 +93,8 @@ class Deposit:
                     "the columns of the table, as CSV on the Web has them",
                 )
         record_there = f"{TABLE}/{record.folder.relative_to(top).as_posix()}"
-        files = sorted(
-            path for path in record.folder.iterdir() if path.is_file() and not path.name.startswith(".")
-        )
+        # what somebody has put beside them is not for others
+        files = [path for name in sorted(FILES) if (path := record.folder / name).is_file()]
         kept = [
             each
             for path in files

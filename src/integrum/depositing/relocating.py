@@ -61,6 +61,18 @@ def relocated(plan: Plan) -> Relocated:
     return Relocated(moved(plan, {}, place)[0], base, others)
 
 
+def searched_above(plan: Plan, folder: Path) -> str:
+    """A folder in which the plan looks for sources down to a folder; empty when there is none.
+
+    `plan`: its paths are absolute.
+    """
+    for place in (each for group in plan.sources for each in group.find if not is_remote(each)):
+        deep = os.path.isdir(place) or any(_PATTERN & set(part) for part in Path(place).parts[:-1])
+        if deep and Path(_root(place)) in folder.parents:
+            return _root(place)
+    return ""
+
+
 def _root(place: str) -> str:
     """The folder that a place surely lies in."""
     parts = Path(place).parts

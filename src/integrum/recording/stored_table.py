@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import csv
+import gzip
 import io
 import json
 import os
@@ -15,16 +16,20 @@ from pathlib import Path
 import pyarrow as pa
 import pyarrow.parquet as pq
 
+from integrum.arrow.arrays import texts
 from integrum.columns.table_schema import TableSchema
 from integrum.entries import Entries
 from integrum.errors import OutputError
 from integrum.measures.items import ColumnEntry
 from integrum.plan.column import Column
 from integrum.plan.rules import Provenance
-from integrum.problems import near
+from integrum.problems import first_few, near
+from integrum.problems import quoted as quoted_names
+from integrum.recording.outputs_now import is_as_written
 from integrum.recording.read import Record, read_record
 from integrum.recording.record_places import record_with
 from integrum.recording.table_access import TableAccess
+from integrum.recording.write import WrittenOutput
 from integrum.run_file import is_record, outputs_of
 from integrum.sources.own import metadata_place
 from integrum.values.types import TYPES
@@ -41,6 +46,7 @@ from integrum.writing.formats import (
     format_of,
     suffix_of,
 )
+from integrum.writing.guarding import unguard
 from integrum.writing.parquet_folder import is_in_folder, named_in, part_files
 from integrum.writing.sqlite_cells import TABLE, quoted
 from integrum.writing.workbook import CODEBOOK
@@ -104,12 +110,32 @@ class StoredTable(TableAccess):
             if not os.path.lexists(place):
                 raise OutputError(f"{near(place)}: the table is not there any more")
             try:
+                self._check_header(place)
                 for batch in format_of(place).batches(place, self._schema, self._guarded):
                     yield pa.RecordBatch.from_arrays(batch.columns, schema=self.schema)
             except OSError as error:
                 raise OutputError(f"{near(place)} cannot be read: {error.strerror or error}") from error
             except (pa.ArrowException, ValueError, KeyError) as error:
                 raise OutputError(f"{near(place)} is not as a run wrote it: {error}") from error
+
+    def _check_header(self, place: Path) -> None:
+        """Refuse a table whose columns somebody has put into another order, as they are read by their places."""
+        names = self._schema.names
+        suffix = suffix_of(place)
+        there = names
+        if suffix in (CSV, PACKED_CSV) and names:
+            with (gzip.open if suffix == PACKED_CSV else open)(
+                place, "rt", encoding="utf-8", newline=""
+            ) as file:
+                there = next(csv.reader(file), [])
+            if self._guarded:
+                there = unguard(texts(there)).to_pylist()
+        elif suffix == WORKBOOK:
+            there = list(csv.DictReader(_lines(Workbook(place.read_bytes()), SHEET)).fieldnames or ())
+        elif suffix != SQLITE and not place.is_dir():
+            there = _of_arrow(place).names
+        if there != names:
+            raise ValueError(f"its columns are {quoted_names(there)}, and were {quoted_names(names)}")
 
     def _orders(self) -> Mapping[str, Sequence[str]]:
         return {one.name: one.allowed for one in self._schema.columns if one.allowed}
@@ -119,7 +145,7 @@ class StoredTable(TableAccess):
         return f"<StoredTable: {names}, {len(self.schema)} columns>"
 
 
-def open_table(out: str | os.PathLike[str]) -> StoredTable:
+def open_table(out: str | os.PathLike[str], *, edited: bool = False) -> StoredTable:
     """Open a table that a run has written, with the types that its columns have.
 
     Parameters
@@ -127,6 +153,8 @@ def open_table(out: str | os.PathLike[str]) -> StoredTable:
     out
         A table: ``.csv``, ``.csv.gz``, ``.parquet``, ``.arrow``, ``.xlsx`` or ``.sqlite``, or a folder of Parquet files.
         Or a record: then all tables of its run, one behind the other.
+    edited
+        Whether to open a table that was changed since the run, too. Its columns still have to be those of the run.
 
     Returns
     -------
@@ -138,7 +166,7 @@ def open_table(out: str | os.PathLike[str]) -> StoredTable:
     Raises
     ------
     OutputError
-        When it is not there, or its types are not known.
+        When it is not there, was changed since the run, or its types are not known.
 
     Examples
     --------
@@ -159,7 +187,14 @@ def open_table(out: str | os.PathLike[str]) -> StoredTable:
     folder = record_with(path) if is_table else path
     if is_record(folder) and (not is_table or str(path) in outputs_of(folder)):
         record = read_record(folder)
-        places = [path] if is_table else [one.path for one in record.outputs]
+        outputs = [one for one in record.outputs if not is_table or one.path == path]
+        changed = [near(one.path) for one in outputs if one.path.exists() and not _as_written(one)]
+        if changed and not edited:
+            are = "is" if len(changed) == 1 else "are"
+            raise OutputError(
+                f"{first_few(changed, 3)} {are} not as the run wrote it; to open it even so: open_table(..., edited=True)"
+            )
+        places = [one.path for one in outputs]
         return StoredTable(places, record.table_schema, record, record.is_guarded)
     if not path.is_dir():
         check_suffix(path)
@@ -172,6 +207,11 @@ def open_table(out: str | os.PathLike[str]) -> StoredTable:
     except (pa.ArrowException, sqlite3.Error, ValueError, LookupError, TypeError) as error:
         raise OutputError(f"{near(path)} is not a table that a run wrote: {error}") from error
     return StoredTable([path], schema, None, guarded)
+
+
+def _as_written(one: WrittenOutput) -> bool:
+    """Whether an output is what the run has written; its hash is only taken where its time has changed."""
+    return is_as_written(one, trusts_times=True) or is_as_written(one)
 
 
 def _schema_of(path: Path) -> tuple[TableSchema, bool]:
@@ -249,7 +289,7 @@ def _of_field(field: pa.Field) -> Column:
     kind = next(
         (one.name for one in TYPES.values() if one.arrow == field.type), "datetime" if zone else "text"
     )
-    return Column(field.name, kind, zone=zone, **said)  # type: ignore[arg-type]
+    return Column(field.name, kind, zone=zone, **said)
 
 
 def _has_zone(cell: str) -> bool:
@@ -257,7 +297,7 @@ def _has_zone(cell: str) -> bool:
 
 
 def _column(name: str, kind: str, has_zone: bool) -> Column:
-    return Column(name, kind, zone=_ZONE if has_zone else "")  # type: ignore[arg-type]
+    return Column(name, kind, zone=_ZONE if has_zone else "")
 
 
 def _schema(columns: Sequence[Column]) -> TableSchema:
