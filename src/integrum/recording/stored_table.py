@@ -289,7 +289,7 @@ def _of_field(field: pa.Field) -> Column:
     kind = next(
         (one.name for one in TYPES.values() if one.arrow == field.type), "datetime" if zone else "text"
     )
-    return Column(field.name, kind, zone=zone, **said)
+    return Column(field.name, kind, zone=zone, **said)  # type: ignore[arg-type]
 
 
 def _has_zone(cell: str) -> bool:
@@ -297,7 +297,7 @@ def _has_zone(cell: str) -> bool:
 
 
 def _column(name: str, kind: str, has_zone: bool) -> Column:
-    return Column(name, kind, zone=_ZONE if has_zone else "")
+    return Column(name, kind, zone=_ZONE if has_zone else "")  # type: ignore[arg-type]
 
 
 def _schema(columns: Sequence[Column]) -> TableSchema:
