@@ -501,6 +501,12 @@ def test_folders_that_the_table_is_written_to_are_not_waited_for(steps: Path, mo
     text = (steps / "lakes.d").read_text()
     assert "is not noticed, as the table is written there" in text
     assert "plan.toml:" in text and "lakes.csv:" in text
+    # nor that of this file itself, nor the record
+    plan = ig.Plan([ig.Sources(".", exclude="lakes.csv")], [ig.Column("depth", "integer")])
+    ig.assemble(plan, to="out/lakes.csv", record="rec", depends="more.d")
+    ig.assemble(plan, to="out/lakes.csv", record="rec", depends="more.d")
+    rules = [line for line in (steps / "more.d").read_text().splitlines() if line.endswith(":")]
+    assert not {"rec:", "out:", ".:"} & set(rules) and len(rules) == 3
 
 
 def test_the_example_for_make_runs(tmp_path: Path) -> None:

@@ -47,7 +47,7 @@ def write_dependencies(file: Path, outcome: Outcome, plan_file: Path | None) -> 
     outputs = [outcome.output] if outcome.output else [one.output for one in outcome.parts]
     targets = [_seen(str(path)) for path in outputs if path]
     needs = list(dict.fromkeys(map(_seen, _needed(outcome, plan_file))))
-    own = {str(path.parent) for path in (*outputs, outcome.record) if path}
+    own = {str(path.parent) for path in (*outputs, outcome.record, file) if path} | {str(outcome.record)}
     folders: list[str] = []
     unseen: list[str] = []
     for folder in sorted(_searched(outcome.plan)):
