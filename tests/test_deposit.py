@@ -301,6 +301,37 @@ def test_what_cannot_be_handed_on_is_said(lakes: Path, tmp_path: Path) -> None:
             ig.verify(place)
 
 
+def test_files_of_code_with_one_name_are_told_apart(tmp_path: Path) -> None:
+    (tmp_path / "in").mkdir()
+    (tmp_path / "in" / "a.csv").write_text("depth,lake\nx3,amber\n")
+    for folder, body in (("one", "text[1:]"), ("two", "text.title()")):
+        (tmp_path / folder).mkdir()
+        (tmp_path / folder / "steps.py").write_text(f"def read(text):\n    return {body}\n")
+    columns = [
+        ig.Column("depth", "number", read="one/steps.py:read"),
+        ig.Column("lake", read="two/steps.py:read"),
+    ]
+    (tmp_path / "plan.toml").write_text(ig.write_plan(ig.Plan(["in"], columns)))
+    outcome = ig.assemble(tmp_path / "plan.toml", to=tmp_path / "o.csv", allow_code=True)
+    assert outcome.table.to_pylist()[0]["lake"] == "Amber"
+    made = ig.deposit(outcome.output, tmp_path / "d", with_sources=True)
+    assert sorted(path.name for path in (made / "data" / "code").iterdir()) == ["steps.py", "steps_2.py"]
+    found = ig.verify(made, again=True, allow_code=True)
+    assert found, found
+
+
+@pytest.mark.parametrize("suffix", [".csv", ".sqlite", ".xlsx"])
+def test_a_run_without_a_plan_is_verified_by_a_full_run(tmp_path: Path, suffix: str) -> None:
+    (tmp_path / "in").mkdir()
+    for number in range(3):
+        rows = "".join(f"2024-05-{day:02},{day}.5\n" for day in range(1, 29)) + "2024-05-29,n/a\n"
+        (tmp_path / "in" / f"{number}.csv").write_text(f"day,depth\n{rows.replace('.5', f'.{number}')}")
+    outcome = ig.assemble(tmp_path / "in", to=tmp_path / "out" / f"o{suffix}")
+    assert "missing-codes" in {one.code for one in outcome.problems}
+    found = ig.verify(outcome.output, again=True)
+    assert found, found
+
+
 def test_it_does_not_lie_where_the_next_run_looks_for_sources(lakes: Path) -> None:
     for place in ("in/d", "in/amber/d.zip"):
         with pytest.raises(ig.OutputError, match="where the plan looks for sources"):

@@ -321,6 +321,7 @@ def test_data_frames_of_any_make_take_an_outcome(typed: Path) -> None:
             base.sql("SELECT lake, sum(depth) FROM lakes GROUP BY lake ORDER BY lake").fetchall()[1][0]
             == "quillon"
         )
+        assert duckdb.sql("SELECT count(*) FROM one").fetchall() == [(6,)]
         assert [field.name for field in nanoarrow.Schema(one).fields][:3] == ["source", "source_row", "lake"]
         assert len(nanoarrow.ArrayStream(one).read_all()) == 6
         assert pa.table(one).equals(one.table)
@@ -338,6 +339,10 @@ def test_data_frames_of_any_make_take_an_outcome(typed: Path) -> None:
 
 
 def test_pandas_has_the_types_that_people_want(typed: Path) -> None:
+    with pytest.raises(ig.OutputError, match="integers that a plain number cannot hold exactly"):
+        ig.assemble(plan_of(typed)).to_pandas("plain")
+    for place in (typed / "in").iterdir():
+        place.write_text(place.read_text().replace("-9007199254740993", "-9007199254740992"))
     outcome = ig.assemble(plan_of(typed))
     kinds = {
         "usual": {"count": "Int64", "depth": "float64", "ice": "boolean", "day": "object"},

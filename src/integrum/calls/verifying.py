@@ -383,10 +383,11 @@ def _again(work: Work) -> list[Verified]:
         was = {one.path: one.content for one in record.outputs}
         now = {one.path: one.content for one in destination.written.values()}
         found = []
+        differs = record.run.drafted or not work.same_plan
         for path, content in was.items():
             same = now.get(path) == content
-            if path in now and not same and not work.same_plan and format_of(path).has_tables:
-                # in it is also what was said of other files beside the sources
+            if path in now and not same and differs and format_of(path).has_tables:
+                # in it is also what only the first run could say
                 same = _same_rows(path, destination.place_now(str(path)), record)
             found.append(Verified("table again", path.name, state_of(path in now, same)))
         listed = read_manifest(record.folder)
@@ -397,7 +398,7 @@ def _again(work: Work) -> list[Verified]:
             same = path.exists() and hash_of(path) == listed.get(name)
             if name == PLAN and record.run.drafted and not same:
                 same = read_plan(path) == record.plan  # the evidence stands in it as comments
-            if name == PROBLEMS.file and not same and (record.run.drafted or not work.same_plan):
+            if name == PROBLEMS.file and not same and differs:
                 same = _of_rows(PROBLEMS.read(destination.record_now)) == _of_rows(record.problems)
             found.append(Verified("record again", name, state_of(path.exists(), same)))
         return found

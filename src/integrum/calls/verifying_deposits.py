@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import os
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from concurrent.futures import Executor
 from contextlib import suppress
 from functools import partial
@@ -24,17 +24,18 @@ from integrum.calls.verifying import (
 )
 from integrum.depositing.bag import PAYLOAD, files_of
 from integrum.depositing.deposit import PLAN_FILE, ZIP, is_deposit, record_in, unpacked
-from integrum.depositing.relocating import CODE, SOURCES
+from integrum.depositing.relocating import SOURCES
 from integrum.entries import Entries
 from integrum.errors import OutputError
 from integrum.hashing import hash_of
+from integrum.plan.code import check_place
 from integrum.plan.from_toml import read_plan
 from integrum.plan.model import Plan
 from integrum.plan.toml import moved
 from integrum.problems import near
 from integrum.recording.read import Record, looking_at, read_record
 from integrum.recording.verification import CHANGED, SAME, Verification, Verified
-from integrum.remote.addresses import joined
+from integrum.remote.addresses import is_remote, joined
 from integrum.run_file import same_seal
 from integrum.sources.find import find_sources
 from integrum.sources.own import OwnWork
@@ -97,18 +98,13 @@ def _verified(
     findings = list(files)
     findings += [*tables_now(record), *record_files_now(record)]
     take(findings, figures_now(record))
-    for one in record.run.code:
-        path = payload / CODE / Path(one.function.rpartition(":")[0]).name
-        findings.append(
-            Verified(
-                "code", path.name, state_of(path.exists(), path.exists() and hash_of(path) == one.blake3)
-            )
-        )
     if seal:
         findings.append(Verified("seal", seal, SAME if same_seal(seal, record.seal) else CHANGED))
     remarks = list(remarks_of(record))
     plan = moved(read_plan(payload / PLAN_FILE), {}, partial(joined, payload))[0]
-    has_sources = (payload / SOURCES).is_dir() or all(map(_is_far, plan.sources))
+    take(findings, _code(record, plan))
+    far = all(is_remote(place) for group in plan.sources for place in group.find)
+    has_sources = (payload / SOURCES).is_dir() or far
     if not has_sources:
         remarks.append("the sources are not in it")
         if again:
@@ -126,8 +122,14 @@ def _verified(
     return Verification(folder, Entries(findings, Verified), again, tuple(remarks), record.seal)
 
 
-def _is_far(group: object) -> bool:
-    return all("://" in each for each in getattr(group, "find", ()))
+def _code(record: Record, plan: Plan) -> Iterator[Verified]:
+    """The files of functions; the plan of the deposit names them in the order in which the record does."""
+    places = [column.read for column in plan.columns if isinstance(column.read, str)]
+    for place, one in zip(places, record.run.code, strict=True):
+        path = Path(check_place(place)[0])
+        yield Verified(
+            "code", path.name, state_of(path.exists(), path.exists() and hash_of(path) == one.blake3)
+        )
 
 
 def _with_their_times(record: Record, plan: Plan, payload: Path) -> None:

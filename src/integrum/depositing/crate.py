@@ -10,6 +10,7 @@ import json
 from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from datetime import datetime, timedelta
+from mimetypes import MimeTypes
 from pathlib import PurePosixPath
 from typing import Any
 from urllib.parse import quote
@@ -42,6 +43,8 @@ _FORMATS = {
     ".txt": "text/plain",
     ".ods": "application/vnd.oasis.opendocument.spreadsheet",
 }
+# the types that Python knows of itself, not those of a machine
+_KNOWN, _BYTES = MimeTypes(), "application/octet-stream"
 Entity = dict[str, Any]
 
 
@@ -252,7 +255,7 @@ def _file(one: Held) -> Entity:
         "@type": "File",
         "name": path.name,
         "description": one.about,
-        "encodingFormat": _FORMATS.get(path.suffix.lower(), "application/octet-stream"),
+        "encodingFormat": _FORMATS.get(path.suffix.lower()) or _KNOWN.guess_type(path.name)[0] or _BYTES,
         "contentSize": str(one.size),
         "sha256": one.sha256,
         **({"identifier": {"@id": f"#blake3-{_id(one.path)}"}} if one.blake3 else {}),

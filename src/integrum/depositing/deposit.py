@@ -22,6 +22,7 @@ from integrum.plan.python import plan_as_python
 from integrum.plan.toml import write_plan
 from integrum.problems import near
 from integrum.recording.read import Record
+from integrum.remote.addresses import is_remote
 from integrum.sources.own import UNFINISHED, metadata_place
 from integrum.sources.source import Source
 from integrum.version import __version__
@@ -135,7 +136,7 @@ class Deposit:
             "listed": f"{record_there}/{SOURCES_TABLE.file}",
             "has_sources": bool(held),
             "has_code": bool(record.run.code),
-            "far": any("://" in each for group in plan.sources for each in group.find),
+            "far": any(is_remote(each) for group in plan.sources for each in group.find),
         }
         _text(payload / README, drawn("deposit.md.jinja", page=readme))
         made = [(SCRIPT, "the plan in Python"), (README, "what is in this folder, and how to check it")]

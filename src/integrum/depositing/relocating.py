@@ -11,9 +11,9 @@ from integrum.plan.code import check_place, place_of
 from integrum.plan.model import Plan
 from integrum.plan.toml import moved
 from integrum.remote.addresses import is_remote
+from integrum.sources.patterns import looked_in
 
 SOURCES, CODE, LISTS = "sources", "code", "lists"
-_PATTERN = frozenset("*?[")
 
 
 @dataclass(frozen=True)
@@ -40,7 +40,7 @@ def relocated(plan: Plan) -> Relocated:
     (('sources/loggers/**/*.csv', 'sources/visits/a.csv'), '/lakes')
     """
     places = [each for group in plan.sources for each in group.find if not is_remote(each)]
-    base = _common([_root(each) for each in places])
+    base = _common([looked_in(each)[0] for each in places])
     code = [
         check_place(one.read if isinstance(one.read, str) else place_of(one.read))[0]
         for one in plan.columns
@@ -67,19 +67,10 @@ def searched_above(plan: Plan, folder: Path) -> str:
     `plan`: its paths are absolute.
     """
     for place in (each for group in plan.sources for each in group.find if not is_remote(each)):
-        deep = os.path.isdir(place) or any(_PATTERN & set(part) for part in Path(place).parts[:-1])
-        if deep and Path(_root(place)) in folder.parents:
-            return _root(place)
+        top, is_deep = looked_in(place)
+        if is_deep and Path(top) in folder.parents:
+            return top
     return ""
-
-
-def _root(place: str) -> str:
-    """The folder that a place surely lies in."""
-    parts = Path(place).parts
-    end = next((at for at, part in enumerate(parts) if _PATTERN & set(part)), None)
-    if end is not None and not os.path.lexists(place):
-        return os.path.join(*parts[:end])
-    return place if os.path.isdir(place) else os.path.dirname(place)
 
 
 def _common(folders: Iterable[str]) -> Path:

@@ -151,17 +151,21 @@ def _names_in_sources(result: Result) -> dict[str, dict[str, list[str]]]:
     for one in result.headers:
         columns.setdefault(one.header, set()).add(one.column if one.state == "matched" else "")
     plain = {header: next(iter(some)) for header, some in columns.items() if len(some) == 1}
-    headers = {one.number: one.header.names for one in result.variants}
-    found: dict[str, dict[str, list[str]]] = {}
-    for source in result.sources:
-        if not source.is_assembled:
-            continue
-        for header in headers.get(source.header_number, ()):
-            if column := plain.get(header):
-                some = found.setdefault(column, {}).setdefault(header, [])
-                if len(some) < _NAMED:
-                    some.append(source.source)
-    return found
+    # of sources with the very same header no more than are named
+    first: dict[int, list[int]] = {}
+    for number, source in enumerate(result.sources):
+        if source.is_assembled and len(some := first.setdefault(source.header_number, [])) < _NAMED:
+            some.append(number)
+    found: dict[str, dict[str, list[int]]] = {}
+    for one in result.variants:
+        for header in one.header.names:
+            if (column := plain.get(header)) and one.number in first:
+                found.setdefault(column, {}).setdefault(header, []).extend(first[one.number])
+    names = [one.source for one in result.sources]
+    return {
+        column: {header: [names[at] for at in sorted(some)[:_NAMED]] for header, some in headers.items()}
+        for column, headers in found.items()
+    }
 
 
 def _others(entry: ColumnEntry, named: Mapping[str, Sequence[str]], assembled: int) -> Iterator[OtherName]:

@@ -13,13 +13,13 @@ from integrum.plan.model import Plan
 from integrum.problems import near
 from integrum.recording.outcome import Outcome
 from integrum.remote.addresses import is_remote
+from integrum.sources.patterns import looked_in
 
 _HEAD = "# written by integrum assemble --depends: on what the table depends, as make reads it\n"
 # letters that make takes for something else among what is needed, and in what is made
 _NEEDED, _MADE = re.compile(r"[ \t#:*?\[\]|;]"), re.compile(r"[ \t#:*?\[\]%]")
 # it would take such a line for a variable
 _IS = "integrum_is"
-_PATTERN = re.compile(r"[*?\[]")
 
 
 def check_place_of(file: Path) -> None:
@@ -98,18 +98,12 @@ def _searched(plan: Plan) -> set[str]:
     for place in (each for group in plan.sources for each in group.find if not is_remote(each)):
         if os.path.isfile(place):
             continue
-        parts = Path(place).parts
-        end = next((at for at, part in enumerate(parts) if _PATTERN.search(part)), len(parts))
-        top = os.path.join(*parts[:end]) if not os.path.isdir(place) else place
-        deep = os.path.isdir(place) or any(_PATTERN.search(part) for part in parts[:-1])
+        top, is_deep = looked_in(place)
         if os.path.isdir(top):
-            found.add(os.path.normpath(top))
-        if deep:
-            for folder, below, _ in os.walk(top):
-                below[:] = [
-                    name for name in below if not name.startswith(".") and not name.endswith("-record")
-                ]
-                found.update(os.path.normpath(os.path.join(folder, name)) for name in below)
+            found.add(top)
+        for folder, below, _ in os.walk(top) if is_deep else ():
+            below[:] = [name for name in below if not name.startswith(".") and not name.endswith("-record")]
+            found.update(os.path.normpath(os.path.join(folder, name)) for name in below)
     return found
 
 

@@ -255,8 +255,7 @@ def _of_workbook(path: Path) -> TableSchema:
     names = list(rows.fieldnames or ())
     timed = {name for name in names if name in types and TYPES[types[name]].has_clock}
     zoned = {name for row in rows for name in timed if _has_zone(row[name])} if timed else set()
-    own = {"source_row": "integer"}
-    return _schema([_column(name, types.get(name) or own.get(name, "text"), name in zoned) for name in names])
+    return _schema([_column(name, types.get(name, "text"), name in zoned) for name in names])
 
 
 def _lines(book: Workbook, sheet: str) -> io.StringIO:

@@ -15,6 +15,8 @@ from integrum.plan.validating import nearest
 if TYPE_CHECKING:
     import pandas
 
+# up to here a number of 64 bits holds every integer
+_EXACT = 2**53
 FrameTypes = Literal["usual", "nullable", "arrow", "plain"]
 
 
@@ -52,7 +54,7 @@ class TableAccess:
         types
             ``"usual"``: integers and booleans stay such where cells are empty, all else is as pandas has it.
             ``"nullable"``: also numbers and texts are of types that know empty cells. ``"arrow"``: all columns stay Arrow
-            arrays. ``"plain"``: NumPy types only; integers with empty cells become numbers.
+            arrays. ``"plain"``: NumPy types only; integers with empty cells become numbers, if these can hold them.
         as_categories
             Names of text columns that shall be categorical; or True: all in which each value is there twice or more, on
             average. Categories are in the order of `allowed` in the plan, or else in that of the alphabet.
@@ -67,7 +69,7 @@ class TableAccess:
         Raises
         ------
         OutputError
-            When there is no such type, or no such text column.
+            When there is no such type or text column, or a plain number could not hold an integer exactly.
 
         Examples
         --------
@@ -87,6 +89,8 @@ class TableAccess:
                 f'types: expected one of {known}, got "{types}"{nearest(str(types), get_args(FrameTypes))}'
             )
         table = self.table
+        if types == "plain":
+            _check_exact(table)
         wanted = self._categorical(table, as_categories)
         for name in wanted:
             at = table.schema.names.index(name)
@@ -133,6 +137,18 @@ class TableAccess:
     def __dataframe__(self, nan_as_null: bool = False, allow_copy: bool = True) -> Any:
         """The table by the data frame interchange protocol of the consortium for Python data API standards."""
         return self.table.__dataframe__(nan_as_null, allow_copy)
+
+
+def _check_exact(table: pa.Table) -> None:
+    """Refuse integers beside empty cells that a number of 64 bits would round."""
+    for field, column in zip(table.schema, table.columns, strict=True):
+        if pa.types.is_integer(field.type) and 0 < column.null_count < len(column):
+            ends = pc.min_max(column).as_py()
+            if max(abs(ends["min"]), abs(ends["max"])) > _EXACT:
+                raise OutputError(
+                    f'types: the column "{field.name}" has empty cells and integers that a plain number cannot hold exactly; use '
+                    '"usual" or "nullable"'
+                )
 
 
 def _repeats(column: pa.ChunkedArray) -> bool:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import os
 import re
 from functools import lru_cache
 
@@ -112,3 +113,21 @@ def is_excluded(path: str, patterns: tuple[str, ...]) -> bool:
     """
     name = path.rsplit("/", 1)[-1]
     return any(matches(path if "/" in pattern else name, pattern) for pattern in patterns)
+
+
+def looked_in(place: str) -> tuple[str, bool]:
+    """The folder that a place of a plan is looked for in, and whether folders below it are looked through, too.
+
+    `place`: an absolute path or pattern.
+
+    Examples
+    --------
+    >>> looked_in("/no/lakes/**/*.csv"), looked_in("/no/lakes/*.csv"), looked_in("/no/lakes.csv")
+    (('/no/lakes', True), ('/no/lakes', False), ('/no', False))
+    """
+    if os.path.isdir(place):
+        return os.path.normpath(place), True
+    if os.path.exists(place) or not has_wildcard(place):
+        return os.path.dirname(place), False
+    start, pattern = anchor(place.replace(os.sep, "/"))
+    return os.path.normpath(start), "/" in pattern
