@@ -157,10 +157,10 @@ def _names_in_sources(result: Result) -> dict[str, dict[str, list[str]]]:
         if source.is_assembled and len(some := first.setdefault(source.header_number, [])) < _NAMED:
             some.append(number)
     found: dict[str, dict[str, list[int]]] = {}
-    for one in result.variants:
-        for header in one.header.names:
-            if (column := plain.get(header)) and one.number in first:
-                found.setdefault(column, {}).setdefault(header, []).extend(first[one.number])
+    for variant in result.variants:
+        for header in variant.header.names:
+            if (column := plain.get(header)) and variant.number in first:
+                found.setdefault(column, {}).setdefault(header, []).extend(first[variant.number])
     names = [one.source for one in result.sources]
     return {
         column: {header: [names[at] for at in sorted(some)[:_NAMED]] for header, some in headers.items()}

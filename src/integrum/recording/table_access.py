@@ -146,7 +146,7 @@ def _check_exact(table: pa.Table) -> None:
             ends = pc.min_max(column).as_py()
             if max(abs(ends["min"]), abs(ends["max"])) > _EXACT:
                 raise OutputError(
-                    f'types: the column "{field.name}" has empty cells and integers that a plain number cannot hold exactly; use '
+                    f'types: the column "{field.name}" has empty cells, and integers that a plain number cannot hold; use '
                     '"usual" or "nullable"'
                 )
 
