@@ -2,6 +2,7 @@
 
 import json
 import os
+import re
 import shutil
 import zipfile
 from importlib.resources import files
@@ -249,6 +250,13 @@ def test_any_output_can_be_handed_on(lakes: Path, tmp_path: Path, to: str) -> No
         [ig.Sources(str(lakes / "in"), facts={"lake": "folder", "when": "modified"})], [ig.Column("depth")]
     )
     outcome = ig.assemble(plan, to=f"{tmp_path}/out/{to}", record=tmp_path / "records" / "of lakes")
+    folder = ig.deposit(outcome.record, lakes / "folder", with_sources=True)
+    readme = (folder / "data" / "README.md").read_text()
+    named = re.search(r'open_table\("(.+)"\)', readme)[1]
+    assert ig.open_table(folder / "data" / named).table.num_rows == 2
+    assert re.search(r"--to again(\S+)", readme)[1] in to.replace("/", " ") and readme.endswith(
+        "codebook.md`.\n"
+    )
     made = ig.deposit(outcome.record, lakes / "d.zip", with_sources=True)
     there = elsewhere(made, tmp_path / "there")
     for path in (tmp_path / "out", tmp_path / "records"):

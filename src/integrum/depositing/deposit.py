@@ -22,11 +22,12 @@ from integrum.plan.python import plan_as_python
 from integrum.plan.toml import write_plan
 from integrum.problems import near
 from integrum.recording.read import Record
+from integrum.recording.record_places import record_with
 from integrum.remote.addresses import is_remote
 from integrum.sources.own import UNFINISHED, metadata_place
 from integrum.sources.source import Source
 from integrum.version import __version__
-from integrum.writing.formats import suffix_of
+from integrum.writing.formats import PARQUET, suffix_of
 
 ZIP = ".zip"
 TABLE, PLAN_FILE, SCRIPT, README = "table", "plan.toml", "make_table.py", "README.md"
@@ -107,7 +108,11 @@ class Deposit:
             for each in _copied(path, payload, there, "code or a list that the plan names")
         ]
         held, absent = self._sources(payload)
-        suffix = suffix_of(record.outputs[0].path)
+        first = record.outputs[0].path
+        suffix = PARQUET if first.is_dir() else suffix_of(first)
+        # what opens as a whole: the one table, or the record of several, or one that is not beside its table
+        alone = len(record.outputs) == 1 and record_with(first) == record.folder
+        whole = f"{TABLE}/{first.relative_to(top).as_posix()}" if alone else record_there
         plan = self.plan.plan
         _text(payload / PLAN_FILE, write_plan(plan))
         _text(payload / SCRIPT, plan_as_python(plan, table=f"again{suffix}"))
@@ -131,14 +136,14 @@ class Deposit:
             "files": shown,
             "seal": record.seal,
             "suffix": suffix,
-            "table": tables[0].path,
+            "table": whole,
             "codebook": f"{record_there}/codebook.md",
             "listed": f"{record_there}/{SOURCES_TABLE.file}",
             "has_sources": bool(held),
             "has_code": bool(record.run.code),
             "far": any(is_remote(each) for group in plan.sources for each in group.find),
         }
-        _text(payload / README, drawn("deposit.md.jinja", page=readme))
+        _text(payload / README, drawn("deposit.md.jinja", page=readme) + "\n")
         made = [(SCRIPT, "the plan in Python"), (README, "what is in this folder, and how to check it")]
         crate = Crate(
             plan.dataset,

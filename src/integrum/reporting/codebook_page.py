@@ -29,6 +29,6 @@ def make_codebook(record: Record, replace: bool = False) -> list[Path]:
     }
     texts = {
         CODEBOOK: drawn("codebook.html.jinja", page=page, style=part_of_page("base.css")),
-        CODEBOOK_TEXT: drawn("codebook.md.jinja", page=page),
+        CODEBOOK_TEXT: drawn("codebook.md.jinja", page=page) + "\n",
     }
     return [write_page(record.folder / name, text, replace) for name, text in texts.items()]
