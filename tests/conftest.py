@@ -13,6 +13,9 @@ from serving import SERVED, Served
 # each command is a process of its own: what these compile is kept, as that of an installed package is
 os.environ.pop("PYTHONDONTWRITEBYTECODE", None)
 os.environ.setdefault("PYTHONPYCACHEPREFIX", str(Path(gettempdir()) / f"integrum-compiled-{os.getuid()}"))
+# `make test` tells its own steps what it was told; a make that a test runs is not one of them
+for name in ("MAKEFLAGS", "MFLAGS", "MAKELEVEL"):
+    os.environ.pop(name, None)
 
 
 _LONG = """
