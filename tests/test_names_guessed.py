@@ -166,7 +166,7 @@ def test_every_kind_of_evidence_gives_as_many_figures_as_it_says() -> None:
     other = Known(("t",), 2, {"number": 2}, sample=("1.4", "2.6"))
     for each in EVIDENCE:
         for pair in ((one, other), (one, Known(("x",), 4)), (Known(("y",), 8, by_position=True), other)):
-            assert len(each.weigh(*pair, Setting(4)).figures) == len(each.FIGURES)
+            assert len(each.weigh(*pair, Setting(4)).figures) == len(each.figures)
     assert len(set(FIGURES)) == len(FIGURES)
 
 

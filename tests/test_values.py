@@ -9,8 +9,8 @@ from hypothesis import strategies as st
 import integrum as ig
 from integrum.arrow.arrays import texts
 from integrum.values.checking import checked
-from integrum.values.manner import Manner
-from integrum.values.pipeline import Conversion, convert
+from integrum.values.manner import Conversion, Manner
+from integrum.values.pipeline import convert
 from integrum.values.types import TYPES
 
 

@@ -23,11 +23,11 @@ if TYPE_CHECKING:
     from integrum.calls.traces import trace
     from integrum.calls.verifying import verify
     from integrum.codes import CODES
+    from integrum.drafting.answers import Settled
     from integrum.drafting.draft import Draft
     from integrum.drafting.open_guesses import OpenGuess, OpenValue
     from integrum.drafting.page import DraftPage
     from integrum.drafting.questions import Question
-    from integrum.drafting.settle import Settled
     from integrum.engine.ledger import Ledger, SourceSummary
     from integrum.entries import Entries
     from integrum.errors import (
@@ -49,7 +49,7 @@ if TYPE_CHECKING:
     from integrum.plan.from_toml import parse_plan, read_plan
     from integrum.plan.layout import Layout
     from integrum.plan.merge import merge_plan
-    from integrum.plan.model import Plan
+    from integrum.plan.plan import Plan
     from integrum.plan.rules import Provenance, Rules
     from integrum.plan.sources import Sources
     from integrum.plan.toml import write_plan
@@ -63,9 +63,10 @@ if TYPE_CHECKING:
     from integrum.recording.read import Record, read_record
     from integrum.recording.stored_table import StoredTable, open_table
     from integrum.recording.verification import Verification, Verified
-    from integrum.surveying.findings import ColumnSurvey, HeaderVariant, Survey
+    from integrum.surveying.findings import ColumnSurvey, HeaderVariant
     from integrum.surveying.look import OneSource
     from integrum.surveying.reconciled import ColumnGuess
+    from integrum.surveying.view import Survey
     from integrum.tracing.traced import Trace
     from integrum.workers.meter import Meter
     from integrum.workers.progress import Progress
@@ -107,12 +108,12 @@ _HOMES = {
     "OpenValue": "drafting.open_guesses",
     "DraftPage": "drafting.page",
     "Question": "drafting.questions",
-    "Settled": "drafting.settle",
+    "Settled": "drafting.answers",
     "Outcome": "recording.outcome",
     "OutputError": "errors",
     "Overview": "recording.overview",
     "Person": "plan.dataset",
-    "Plan": "plan.model",
+    "Plan": "plan.plan",
     "PlanError": "errors",
     "Problem": "problems",
     "Progress": "workers.progress",
@@ -126,7 +127,7 @@ _HOMES = {
     "Sources": "plan.sources",
     "StoppedAtFirst": "errors",
     "StoredTable": "recording.stored_table",
-    "Survey": "surveying.findings",
+    "Survey": "surveying.view",
     "Trace": "tracing.traced",
     "Verification": "recording.verification",
     "Verified": "recording.verification",

@@ -21,7 +21,8 @@ from integrum.reading.parsing import Rows
 from integrum.reading.wide_rows import rows_of_cells
 from integrum.values.checking import Converted
 from integrum.values.joining import convert_joined
-from integrum.values.pipeline import Conversion, convert, convert_together
+from integrum.values.manner import Conversion
+from integrum.values.pipeline import convert, convert_together
 
 
 @dataclass(frozen=True)

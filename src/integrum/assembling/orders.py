@@ -12,7 +12,8 @@ from integrum.engine.matched import match
 from integrum.problems import SourceFault
 from integrum.reading.parsing import Rows
 from integrum.values.joining import convert_joined
-from integrum.values.pipeline import Conversion, convert
+from integrum.values.manner import Conversion
+from integrum.values.pipeline import convert
 
 
 class OrdersContrary(Exception):

@@ -18,7 +18,7 @@ from integrum.calls.preparing import Prepared, prepare
 from integrum.entries import Entries
 from integrum.errors import OutputError
 from integrum.plan.from_toml import read_plan
-from integrum.plan.model import Plan
+from integrum.plan.plan import Plan
 from integrum.plan.toml import moved
 from integrum.remote.addresses import joined
 from integrum.run_file import read_run
@@ -178,7 +178,7 @@ def _compared(
 ) -> Changes:
     """Assemble what is not known yet, in a folder that goes again, and compare."""
     from integrum.earlier.comparing import COMPARED, Now, compare
-    from integrum.writing.formats import CSV, suffix_of
+    from integrum.writing.output import CSV, suffix_of
 
     if basis.record is None:
         raise OutputError(basis.why_not)

@@ -14,7 +14,7 @@ from blake3 import blake3
 from integrum.errors import PlanError
 from integrum.hashing import hash_of
 from integrum.plan.code import check_place, place_of
-from integrum.plan.model import Plan
+from integrum.plan.plan import Plan
 
 if TYPE_CHECKING:
     from integrum.recording.read import Record

@@ -13,7 +13,7 @@ from typing import Any, TypeGuard
 
 from integrum.errors import PlanError
 from integrum.plan.from_toml import read_plan
-from integrum.plan.model import Plan
+from integrum.plan.plan import Plan
 from integrum.plan.rules import Provenance, Rules
 from integrum.plan.sources import Sources
 from integrum.plan.validating import expected

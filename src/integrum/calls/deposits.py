@@ -11,7 +11,7 @@ from integrum.calls.common import found_for, workers
 from integrum.calls.reports import report
 from integrum.errors import OutputError
 from integrum.measures.tables import PAGES
-from integrum.plan.model import Plan
+from integrum.plan.plan import Plan
 from integrum.problems import first_few, near
 from integrum.recording.read import Record, looking_at, read_record
 from integrum.run_file import SCHEMA

@@ -15,7 +15,7 @@ from integrum.calls.surveys import survey_in
 from integrum.measures.tables import PLAN
 from integrum.plan.column import Column
 from integrum.plan.from_toml import read_columns, read_plan
-from integrum.plan.model import Plan
+from integrum.plan.plan import Plan
 from integrum.plan.sources import Sources
 from integrum.plan.toml import moved
 from integrum.remote.addresses import joined
@@ -24,10 +24,9 @@ from integrum.sources.own import OwnWork
 from integrum.workers.progress import Watch
 
 if TYPE_CHECKING:
-    from integrum.drafting.answers import Answer
+    from integrum.drafting.answers import Answer, Settled
     from integrum.drafting.draft import Draft
-    from integrum.drafting.settle import Settled
-    from integrum.surveying.findings import Survey
+    from integrum.surveying.view import Survey
 
 
 def draft(

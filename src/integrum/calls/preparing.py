@@ -14,7 +14,7 @@ from integrum.calls.code import AllowCode, with_code
 from integrum.calls.common import Choice, Where, found_for, is_plan_file, looked_at
 from integrum.errors import IntegrumError
 from integrum.plan.layout import Layout
-from integrum.plan.model import Plan
+from integrum.plan.plan import Plan
 from integrum.plan.toml import Remarks, moved
 from integrum.problems import Problem
 from integrum.remote.addresses import joined

@@ -7,7 +7,7 @@ from pathlib import Path
 
 from integrum.calls.common import found_for, workers
 from integrum.errors import IntegrumError
-from integrum.plan.model import Plan
+from integrum.plan.plan import Plan
 from integrum.recording.read import looking_at, read_record
 from integrum.sources.own import OwnWork
 from integrum.sources.scratch import Scratch

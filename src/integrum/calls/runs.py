@@ -20,7 +20,7 @@ from integrum.calls.making import about_run, make
 from integrum.calls.preparing import prepare
 from integrum.calls.targets import STANDARD_OUTPUT, Target, target_of
 from integrum.errors import OutputError
-from integrum.plan.model import Plan
+from integrum.plan.plan import Plan
 from integrum.remote.addresses import is_remote
 from integrum.sources.scratch import Scratch
 from integrum.workers.pool import shares_memory
@@ -227,7 +227,7 @@ def _assembled(
     from integrum.recording.own_files import OwnFiles
     from integrum.recording.record_places import check_owner
     from integrum.run_file import is_record
-    from integrum.writing.formats import suffix_of
+    from integrum.writing.output import suffix_of
 
     started = datetime.now(UTC)
     target = target_of(to, record, how.guard_formulas)

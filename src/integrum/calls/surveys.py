@@ -11,15 +11,15 @@ from typing import TYPE_CHECKING
 from integrum.calls.common import Choice, Where, found_for, looked_at, workers
 from integrum.errors import NothingFound
 from integrum.plan.layout import Layout
-from integrum.plan.model import Plan
+from integrum.plan.plan import Plan
 from integrum.problems import SourceFault
 from integrum.sources.own import OwnWork
 from integrum.sources.scratch import Scratch
 from integrum.workers.progress import Watch
 
 if TYPE_CHECKING:
-    from integrum.surveying.findings import Survey
     from integrum.surveying.look import OneSource
+    from integrum.surveying.view import Survey
 
 
 def survey(

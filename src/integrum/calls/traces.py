@@ -11,7 +11,7 @@ from pathlib import Path
 from integrum.calls.code import AllowCode, home_of, with_code
 from integrum.calls.common import found_for, workers
 from integrum.errors import NothingFound, OutputError
-from integrum.plan.model import Plan
+from integrum.plan.plan import Plan
 from integrum.plan.toml import moved
 from integrum.plan.validating import nearest
 from integrum.problems import near

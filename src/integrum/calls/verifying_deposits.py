@@ -11,7 +11,7 @@ from pathlib import Path
 
 from integrum.calls.code import AllowCode
 from integrum.calls.common import workers
-from integrum.calls.verifying import (
+from integrum.calls.held_against import (
     Work,
     figures_now,
     made_again,
@@ -30,7 +30,7 @@ from integrum.errors import OutputError
 from integrum.hashing import hash_of
 from integrum.plan.code import check_place
 from integrum.plan.from_toml import read_plan
-from integrum.plan.model import Plan
+from integrum.plan.plan import Plan
 from integrum.plan.toml import moved
 from integrum.problems import near
 from integrum.recording.read import Record, looking_at, read_record

@@ -14,7 +14,7 @@ from pathlib import Path
 from types import FrameType
 from typing import Any, NoReturn
 
-from integrum.cli import leave
+from integrum.cli.leaving import leave
 from integrum.cli.options import parser
 from integrum.errors import IntegrumError
 from integrum.problems import lack_of, visible

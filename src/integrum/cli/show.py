@@ -24,8 +24,8 @@ if TYPE_CHECKING:
     from integrum.recording.outcome import Outcome
     from integrum.recording.overview import Overview
     from integrum.recording.verification import Verification
-    from integrum.surveying.findings import Survey
     from integrum.surveying.look import OneSource
+    from integrum.surveying.view import Survey
     from integrum.tracing.traced import Trace
 
 _MOST_PROBLEMS = 12

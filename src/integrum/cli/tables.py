@@ -12,8 +12,8 @@ from integrum.cli.screen import STYLES, out
 from integrum.naming.coverage import MISSING, MOST_ACROSS, MOST_DOWN, Coverage
 from integrum.problems import clipped, visible
 from integrum.reading.parts import DATA
-from integrum.surveying.findings import Survey
 from integrum.surveying.look import OneSource
+from integrum.surveying.view import Survey
 from integrum.surveying.words import (
     HOW_TO_DECIDE,
     beyond_mapping,

@@ -14,8 +14,7 @@ from integrum.columns.wide_cells import WideCells
 from integrum.plan.column import Beside, Column
 from integrum.plan.sources import Sources
 from integrum.problems import Problem, clipped
-from integrum.values.manner import Manner
-from integrum.values.pipeline import Conversion
+from integrum.values.manner import Conversion, Manner
 from integrum.values.unit_conversion import Linear, conversion_to
 from integrum.values.units import same_unit
 
@@ -104,7 +103,7 @@ def bind(header: Header, sight: Sight, marks: tuple[str, str] = (".", "")) -> Bo
 
     Examples
     --------
-    >>> from integrum.plan.model import Plan
+    >>> from integrum.plan.plan import Plan
     >>> from integrum.plan.sources import Sources
     >>> plan = Plan([Sources("loggers")], [Column("day", "date"), Column("depth", "number", unit="m")])
     >>> bound = bind(Header(("Depth", "day"), units=("m", "")), Sight(plan, plan.sources[0]))

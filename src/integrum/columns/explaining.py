@@ -10,7 +10,8 @@ from integrum.arrow.arrays import texts
 from integrum.columns.binding import Binding
 from integrum.plan.column import Beside, Column
 from integrum.values.joining import convert_joined
-from integrum.values.pipeline import SIGN, Conversion, convert, tidied
+from integrum.values.manner import Conversion
+from integrum.values.pipeline import SIGN, convert, tidied
 
 # of a value: what is in the table, and what was done
 Explained = tuple[str | None, str]

@@ -12,12 +12,12 @@ from integrum.columns.states import CLAIMED, GUESSED, LEFT_OUT, UNLISTED, Cell
 from integrum.columns.wide_cells import WideCells, wide_cells
 from integrum.plan.column import Beside, Column
 from integrum.plan.headers import fits, is_pattern
-from integrum.plan.model import Plan
 from integrum.plan.names import loosened
+from integrum.plan.plan import Plan
 from integrum.plan.sources import Sources
 from integrum.plan.validating import nearest
 from integrum.problems import Problem, quoted
-from integrum.values.pipeline import Conversion
+from integrum.values.manner import Conversion
 
 # of more headers that nobody claims the nearest one is not sought, as that takes long
 _MOST_NEAREST = 20

@@ -7,14 +7,16 @@ from collections.abc import Callable, Iterator
 import numpy as np
 
 from integrum.arrow.arrays import Floats, Mask
-from integrum.deciding.thresholds import (
-    APART_AGREE,
-    APART_SOURCES,
-    APART_TIMES,
-    APART_VALUES,
-    APART_WIDTHS,
-)
 from integrum.values.sketch import Sketch
+
+# a source whose values lie apart from those of so many others at least is pointed out
+APART_SOURCES = 3
+# so many widths of the range of the others away
+APART_WIDTHS = 1.0
+# or its median is so many times theirs, where theirs agree within `APART_AGREE`
+APART_TIMES, APART_AGREE = 20.0, 4.0
+# and it has so many values at least
+APART_VALUES = 3
 
 
 def apart(values: Sketch) -> Iterator[tuple[int, str]]:

@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Callable, Hashable, Mapping, Sequence
-from dataclasses import dataclass, field, replace
+from collections.abc import Mapping, Sequence
+from dataclasses import replace
 from typing import cast
 
 from integrum.deciding.categories import alike_values
@@ -12,7 +12,7 @@ from integrum.deciding.decision import Decision, Place
 from integrum.deciding.missing import codes_among, is_absent_word, is_code, is_of_kind
 from integrum.deciding.numbers import as_number
 from integrum.deciding.places import first_places
-from integrum.deciding.seen import Range, Seen, is_mostly
+from integrum.deciding.seen import Evidence, Seen, is_mostly
 from integrum.deciding.serial_days import serial_days
 from integrum.deciding.times import as_time
 from integrum.deciding.truths import as_boolean
@@ -30,26 +30,6 @@ _SEVERAL = ((_LIST, "several values in one cell"), (_RANGE, "ranges of values"))
 _SOME = 0.05
 # by the type whose decisions they are: the kinds of values that are decided about together
 _GROUPS = {group: kinds_of_group(group) for group in dict.fromkeys(one.group for one in TRIED)}
-
-
-@dataclass(frozen=True)
-class Evidence:
-    """All that is known of the values of a column."""
-
-    seen: Sequence[Seen]  # what they look like, by source
-    ranges: Sequence[Range] = ()  # the ranges of its numbers, by source
-    # by source the decimal mark and the mark between thousands that it is read with
-    marks: Mapping[int, tuple[str, str]] | None = None
-    unit: str = ""  # the unit that its headers give
-    open: tuple[
-        Place, ...
-    ] = ()  # numbers that can be read in two ways where nothing shows which, the first of each source
-    settled: Place | None = None  # the first number that could be, where numbers elsewhere show which
-    wanted: str = ""  # the type that is given for the column: what is not of it is a bad value
-    # what sources have in common that write dates in the same way, where one of them shows how
-    office: Callable[[Seen], Hashable] = lambda _: None
-    # by source and position the order of day and month that the steps between the times show
-    orders: Mapping[tuple[int, int], str] = field(default_factory=dict)
 
 
 def decide(evidence: Evidence) -> Decision:

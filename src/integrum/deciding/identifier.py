@@ -6,9 +6,9 @@ from collections.abc import Sequence
 from dataclasses import replace
 
 from integrum.arrow.arrays import texts
-from integrum.deciding.column import Evidence, decide
+from integrum.deciding.column import decide
 from integrum.deciding.decision import Decision
-from integrum.deciding.seen import Seen
+from integrum.deciding.seen import Evidence, Seen
 from integrum.values.evidence import looks
 
 

@@ -4,17 +4,13 @@ from __future__ import annotations
 
 import re
 from collections.abc import Sequence
-from typing import TYPE_CHECKING
 
 from integrum.deciding.decision import Decision
 from integrum.deciding.places import first_places
-from integrum.deciding.seen import Seen, is_mostly
+from integrum.deciding.seen import Evidence, Seen, is_mostly
 from integrum.problems import counted
 from integrum.values.evidence import CENSORED, INTEGER, MARKS, NUMBER, WRITTEN_NUMBER, letter_of
 from integrum.values.units import same_unit
-
-if TYPE_CHECKING:
-    from integrum.deciding.column import Evidence
 
 _WHOLE = "w"
 _CODE = re.compile(r"\d+[A-Za-z]")

@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from collections.abc import Callable, Hashable, Mapping, Sequence
+from dataclasses import dataclass, field, replace
 
 import numpy as np
 
+from integrum.deciding.decision import Place
 from integrum.deciding.thresholds import MOSTLY, MOSTLY_VALUES
 from integrum.values.sketch import Sketch
 
@@ -51,6 +52,26 @@ class Range:
             least=min(self.least, other.least),
             greatest=max(self.greatest, other.greatest),
         )
+
+
+@dataclass(frozen=True)
+class Evidence:
+    """All that is known of the values of a column."""
+
+    seen: Sequence[Seen]  # what they look like, by source
+    ranges: Sequence[Range] = ()  # the ranges of its numbers, by source
+    # by source the decimal mark and the mark between thousands that it is read with
+    marks: Mapping[int, tuple[str, str]] | None = None
+    unit: str = ""  # the unit that its headers give
+    open: tuple[
+        Place, ...
+    ] = ()  # numbers that can be read in two ways where nothing shows which, the first of each source
+    settled: Place | None = None  # the first number that could be, where numbers elsewhere show which
+    wanted: str = ""  # the type that is given for the column: what is not of it is a bad value
+    # what sources have in common that write dates in the same way, where one of them shows how
+    office: Callable[[Seen], Hashable] = lambda _: None
+    # by source and position the order of day and month that the steps between the times show
+    orders: Mapping[tuple[int, int], str] = field(default_factory=dict)
 
 
 def is_mostly(others: Sequence[Seen], every: Sequence[Seen]) -> bool:

@@ -5,13 +5,9 @@ from __future__ import annotations
 import re
 from collections.abc import Sequence
 from dataclasses import dataclass
-from typing import TYPE_CHECKING
 
-from integrum.deciding.seen import Seen
+from integrum.deciding.seen import Evidence, Seen
 from integrum.values.evidence import DATE, DATETIME, INTEGER, NUMBER, WRITTEN_DATE, WRITTEN_DATETIME
-
-if TYPE_CHECKING:
-    from integrum.deciding.column import Evidence
 
 # the day of spreadsheets on which 1970 begins, and the days of a year
 _DAY_OF_1970, _YEAR = 25_569, 365.25
@@ -34,7 +30,7 @@ def serial_days(typed: Sequence[Seen], evidence: Evidence) -> SerialDays | None:
 
     Examples
     --------
-    >>> from integrum.deciding.column import Evidence
+    >>> from integrum.deciding.seen import Evidence
     >>> from integrum.deciding.seen import Range
     >>> seen = [Seen(0, 0, DATE, 30, 2, "2024-05-01"), Seen(1, 0, INTEGER, 30, 2, "45413")]
     >>> serial_days(seen, Evidence(seen, [Range(1, 0, 30, 45413, 45442)])) is not None

@@ -23,15 +23,6 @@ CODE_BEYOND, CODE_DIGITS = 3.0, 3
 # a column has a type when so large a share of its values has it, and so many of them; the others are bad values
 MOSTLY, MOSTLY_VALUES = 0.95, 20
 
-# a source whose values lie apart from those of so many others at least is pointed out
-APART_SOURCES = 3
-# so many widths of the range of the others away
-APART_WIDTHS = 1.0
-# or its median is so many times theirs, where theirs agree within `APART_AGREE`
-APART_TIMES, APART_AGREE = 20.0, 4.0
-# and it has so many values at least
-APART_VALUES = 3
-
 # a text column with more different values than that is no list of categories, nor with fewer repetitions of each
 CATEGORY_MOST, CATEGORY_REPEATED = 200, 2.0
 # a misspelt word has so many letters, and is so many times rarer than the right one

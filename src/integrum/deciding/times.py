@@ -6,10 +6,10 @@ import re
 from collections import Counter
 from collections.abc import Callable, Hashable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field, replace
-from typing import TYPE_CHECKING, cast
+from typing import cast
 
 from integrum.deciding.decision import Decision, Place
-from integrum.deciding.seen import Seen
+from integrum.deciding.seen import Evidence, Seen
 from integrum.plan.words import DateOrder
 from integrum.problems import counted
 from integrum.values.evidence import (
@@ -23,9 +23,6 @@ from integrum.values.evidence import (
 from integrum.values.manner import FIRST_YEAR, ORDER_WORDS, ORDERS
 from integrum.values.spelling import spelling_of
 from integrum.values.types import TypeName
-
-if TYPE_CHECKING:
-    from integrum.deciding.column import Evidence
 
 _ZONED = "zoned "
 _SHORT_YEAR = re.compile(r"\s*\d{1,2}(?:[-/.]\d{1,2}[-/.]|\D*[^\W\d_]\D*)['’]?\d{2}(?![\d:/.-])")

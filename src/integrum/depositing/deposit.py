@@ -27,7 +27,7 @@ from integrum.remote.addresses import is_remote
 from integrum.sources.own import UNFINISHED, metadata_place
 from integrum.sources.source import Source
 from integrum.version import __version__
-from integrum.writing.formats import PARQUET, suffix_of
+from integrum.writing.output import PARQUET, suffix_of
 
 ZIP = ".zip"
 TABLE, PLAN_FILE, SCRIPT, README = "table", "plan.toml", "make_table.py", "README.md"

@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from pathlib import Path
 
 from integrum.plan.code import check_place, place_of
-from integrum.plan.model import Plan
+from integrum.plan.plan import Plan
 from integrum.plan.toml import moved
 from integrum.remote.addresses import is_remote
 from integrum.sources.patterns import looked_in

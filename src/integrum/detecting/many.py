@@ -14,7 +14,7 @@ from integrum.detecting.sample import Sample, take_sample
 from integrum.detecting.sheet import SheetDetected, detect_sheet
 from integrum.detecting.together import judged_together
 from integrum.plan.layout import Layout
-from integrum.plan.model import Plan
+from integrum.plan.plan import Plan
 from integrum.problems import unforeseen
 from integrum.sources.foreign import START, kind_of_file
 from integrum.sources.source import Source

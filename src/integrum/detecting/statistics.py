@@ -21,8 +21,8 @@ from integrum.reading.head import read_head
 from integrum.reading.parsing import parse
 from integrum.reading.pieces import load
 from integrum.sources.source import Source
-from integrum.values.manner import Manner
-from integrum.values.pipeline import Conversion, convert
+from integrum.values.manner import Conversion, Manner
+from integrum.values.pipeline import convert
 
 _DATE = re.compile(r"\d{4}-\d\d-\d\d(?:[T ][\d:.]+)?")
 # numbers that often stand for no value

@@ -347,3 +347,20 @@ def answer_of(said: Any, place: str) -> Answer:
         raise PlanError(f"the key {lacking[0]} is missing", f"{place} (about {about})") from error
     except PlanError as error:
         raise PlanError(error.message, f"{place} (about {about}), key {error.place}") from error
+
+
+MADE, THERE = "made", "there"
+
+
+@dataclass(frozen=True)
+class Settled:
+    """What became of a decision."""
+
+    answer: Answer
+    became: str  # ``"made"``; ``"there"`` where the plan says so already; else why it does not fit
+    effect: str = ""  # what it has changed, in words, where that can be counted
+
+    @property
+    def fits(self) -> bool:
+        """Whether it fits the sources and the plan that are there."""
+        return self.became in (MADE, THERE)

@@ -12,7 +12,7 @@ from integrum.detecting.sheet import SheetDetected
 from integrum.plan.layout import is_ascii_like
 from integrum.plan.names import loosened
 from integrum.reading.head import Head
-from integrum.surveying.findings import Survey
+from integrum.surveying.view import Survey
 
 _KEYS = (
     "encoding",

@@ -11,10 +11,11 @@ from integrum.drafting.deciding import decided, filled, free_of
 from integrum.engine.variants import families_of
 from integrum.plan.column import Column, Maybe
 from integrum.plan.headers import fits, is_pattern
-from integrum.plan.model import Plan
+from integrum.plan.plan import Plan
 from integrum.problems import clipped, counted, first_few, quoted
-from integrum.surveying.findings import ColumnSurvey, Survey
+from integrum.surveying.findings import ColumnSurvey
 from integrum.surveying.reconciled import ColumnGuess, reconcile
+from integrum.surveying.view import Survey
 
 _MOST_UNLISTED = 12
 

@@ -9,7 +9,7 @@ from typing import cast
 from integrum.deciding.decision import Decision
 from integrum.drafting.places import patterns_for
 from integrum.plan.column import Alike, Column
-from integrum.surveying.findings import Survey
+from integrum.surveying.view import Survey
 from integrum.values.types import TYPES, TypeName
 from integrum.values.units import in_name
 

@@ -20,14 +20,15 @@ from integrum.naming.proposal import fitting, nearer, propose
 from integrum.plan.column import Column, Maybe
 from integrum.plan.headers import fits
 from integrum.plan.layout import Layout
-from integrum.plan.model import Plan
 from integrum.plan.names import serial_pattern, without_serial
+from integrum.plan.plan import Plan
 from integrum.plan.rules import Provenance, Rules
 from integrum.plan.scheme import Schemes
 from integrum.plan.sources import Sources
 from integrum.problems import Problem, SourceFault, clipped, counted, first_few
 from integrum.sources.suffixes import unpacked_name
-from integrum.surveying.findings import ColumnSurvey, Survey
+from integrum.surveying.findings import ColumnSurvey
+from integrum.surveying.view import Survey
 from integrum.surveying.wide import wide_remarks
 from integrum.workers.pool import threads
 

@@ -18,7 +18,7 @@ from integrum.plan.sources import Sources
 from integrum.problems import counted
 from integrum.reading.head import Head
 from integrum.remote.addresses import below
-from integrum.surveying.findings import Survey
+from integrum.surveying.view import Survey
 from integrum.workbooks.places import letters
 
 # so many sources of which a guess is not certain are named

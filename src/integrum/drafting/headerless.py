@@ -12,7 +12,7 @@ from integrum.plan.column import Also, Column
 from integrum.problems import Problem
 from integrum.reading.head import Head
 from integrum.surveying.column_values import ColumnValues
-from integrum.surveying.findings import Survey
+from integrum.surveying.view import Survey
 from integrum.values.types import TYPES
 
 

@@ -12,11 +12,11 @@ from integrum.drafting.columns import complete
 from integrum.errors import PlanError
 from integrum.plan.column import Column
 from integrum.plan.fields import key_of_field
-from integrum.plan.model import Plan
+from integrum.plan.plan import Plan
 from integrum.plan.sources import Sources
 from integrum.plan.toml import default_of
 from integrum.remote.addresses import is_remote
-from integrum.surveying.findings import Survey
+from integrum.surveying.view import Survey
 
 # what a call can say of the sources besides where they are
 _CHOSEN = ("ids", "sheets", "exclude", "expect", "access")

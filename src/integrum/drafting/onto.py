@@ -12,12 +12,12 @@ from integrum.drafting.draft import Draft, near_place
 from integrum.drafting.from_survey import drafted_column
 from integrum.drafting.places import patterns_for
 from integrum.plan.column import Column
-from integrum.plan.model import Plan
+from integrum.plan.plan import Plan
 from integrum.plan.sources import Sources
 from integrum.plan.toml import moved
 from integrum.problems import first_few
 from integrum.sources.places import places_of
-from integrum.surveying.findings import Survey
+from integrum.surveying.view import Survey
 from integrum.values.manner import ORDER_WORDS
 
 

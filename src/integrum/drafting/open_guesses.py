@@ -10,7 +10,7 @@ from integrum.plan.decisions import accept_value, refuse_value
 from integrum.values.unit_conversion import conversion_to
 
 if TYPE_CHECKING:
-    from integrum.drafting.draft import Draft
+    from integrum.drafting.drafted_plan import DraftedPlan
 
 
 @dataclass(frozen=True)
@@ -27,7 +27,7 @@ class OpenGuess:
         The share of right guesses among those like it, and what speaks for it.
     """
 
-    draft: Draft = field(repr=False)
+    draft: DraftedPlan = field(repr=False)
     column: str
     header: str
     score: float
@@ -82,7 +82,7 @@ class OpenValue:
         What speaks for it.
     """
 
-    draft: Draft = field(repr=False)
+    draft: DraftedPlan = field(repr=False)
     column: str
     value: str
     other: str

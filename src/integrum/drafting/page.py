@@ -15,6 +15,7 @@ from blake3 import blake3
 
 from integrum.drafting.answers import KINDS, SAID_PARTS
 from integrum.drafting.decision_file import VERSION, decisions_beside
+from integrum.drafting.drafted_plan import DraftedPlan
 from integrum.drafting.questions import Question, questions_of
 from integrum.engine.variants import families_of, variants_of
 from integrum.grouped import grouped
@@ -28,7 +29,7 @@ from integrum.previewing.samples import Samples
 from integrum.previewing.sources import Looked, in_words, show_sources
 from integrum.previewing.views import ColumnView, NameView, PathsView, ShownGroup, Told
 from integrum.problems import clipped, counted
-from integrum.surveying.findings import Survey
+from integrum.surveying.view import Survey
 from integrum.surveying.words import difference, headline
 from integrum.values.manner import ORDER_WORDS
 from integrum.values.types import TYPES
@@ -36,7 +37,6 @@ from integrum.version import __version__
 
 if TYPE_CHECKING:
     from integrum.deciding.decision import Place
-    from integrum.drafting.draft import Draft
 
 # so many letters of columns are on the page; what is beyond is in the plan
 _ROOM = 2_200_000
@@ -76,7 +76,7 @@ class DraftPage:
         return notebook.view(notebook.link(near, f"open {near}"), notebook.line(said, "dim"))
 
 
-def page_of(draft: Draft, survey: Survey, plan_file: Path) -> str:
+def page_of(draft: DraftedPlan, survey: Survey, plan_file: Path) -> str:
     """The page as HTML.
 
     Parameters
@@ -189,7 +189,7 @@ def _shown_question(one: Question, on_page: set[str]) -> dict[str, Any]:
 
 
 def _columns(
-    draft: Draft, survey: Survey, samples: Mapping[str, Samples], names: Sequence[str]
+    draft: DraftedPlan, survey: Survey, samples: Mapping[str, Samples], names: Sequence[str]
 ) -> Iterator[ColumnView]:
     having: dict[str, list[int]] = {}
     for one in survey.known:
@@ -204,7 +204,7 @@ def _columns(
 
 
 def _column(
-    draft: Draft,
+    draft: DraftedPlan,
     survey: Survey,
     column: Column,
     samples: Samples,

@@ -5,7 +5,6 @@ from __future__ import annotations
 from collections import Counter
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, field
-from typing import TYPE_CHECKING
 
 from integrum.deciding.decision import Decision
 from integrum.deciding.words import told
@@ -18,15 +17,13 @@ from integrum.drafting.answers import (
     SameValue,
     TypeOf,
 )
+from integrum.drafting.drafted_plan import DraftedPlan
 from integrum.naming.proposal import fitting, propose
 from integrum.problems import counted, first_few
 from integrum.sources.suffixes import unpacked_name
-from integrum.surveying.findings import Survey
+from integrum.surveying.view import Survey
 from integrum.values.manner import ORDER_WORDS
 from integrum.values.types import TYPES
-
-if TYPE_CHECKING:
-    from integrum.drafting.draft import Draft
 
 _MOST_SHOWN, _MOST_OPEN = 5, 4
 _MOST_EXAMPLES = 3
@@ -89,7 +86,7 @@ class Question:
     beside: Beside | None = field(default=None, compare=False, repr=False)
 
 
-def questions_of(draft: Draft) -> list[Question]:
+def questions_of(draft: DraftedPlan) -> list[Question]:
     """What nobody has decided yet, the most costly first.
 
     Examples
@@ -112,7 +109,7 @@ def questions_of(draft: Draft) -> list[Question]:
     return sorted(left, key=lambda one: (-one.cost, -one.score))
 
 
-def _names(draft: Draft) -> Iterator[Question]:
+def _names(draft: DraftedPlan) -> Iterator[Question]:
     for guess in draft.guesses:
         known = draft.known(guess.header)
         cost = sum(known.kinds.values()) if known else 0
@@ -134,7 +131,7 @@ def _names(draft: Draft) -> Iterator[Question]:
         )
 
 
-def _values(draft: Draft) -> Iterator[Question]:
+def _values(draft: DraftedPlan) -> Iterator[Question]:
     for guess in draft.value_guesses:
         yield Question(
             "value",
@@ -149,7 +146,7 @@ def _values(draft: Draft) -> Iterator[Question]:
         )
 
 
-def _types(draft: Draft) -> Iterator[Question]:
+def _types(draft: DraftedPlan) -> Iterator[Question]:
     """Columns that are text though most of their values are not, and orders of dates that nothing shows."""
     survey = draft.survey
     if survey is None or survey.values is None:
@@ -236,7 +233,7 @@ def _open_orders(name: str, made: Decision, names: Sequence[str]) -> Iterator[Qu
         )
 
 
-def _layouts(draft: Draft) -> Iterator[Question]:
+def _layouts(draft: DraftedPlan) -> Iterator[Question]:
     """Layouts that a guess is not sure of."""
     rows = {one.source: one.ledger.rows for one in draft.survey.sources} if draft.survey else {}
     for group in draft.plan.sources:
@@ -253,7 +250,7 @@ def _layouts(draft: Draft) -> Iterator[Question]:
                 )
 
 
-def _files(draft: Draft) -> Iterator[Question]:
+def _files(draft: DraftedPlan) -> Iterator[Question]:
     """What the names of files give, where the plan does not say it."""
     survey = draft.survey
     if survey is None:
@@ -280,7 +277,7 @@ def _files(draft: Draft) -> Iterator[Question]:
         )
 
 
-def _without_scheme(draft: Draft, survey: Survey) -> Iterator[tuple[int, list[str]]]:
+def _without_scheme(draft: DraftedPlan, survey: Survey) -> Iterator[tuple[int, list[str]]]:
     """Groups of the survey that have no scheme for the names of their files, with these."""
     for number, group in enumerate(survey.groups, 1):
         if not group.schemes and not any(one.schemes for one in draft.plan.sources if one.find == group.find):

@@ -3,10 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterator, Mapping, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from typing import TYPE_CHECKING, Any, cast
 
 from integrum.drafting.answers import (
+    MADE,
+    THERE,
     Answer,
     KeepColumn,
     MissingCode,
@@ -14,40 +16,26 @@ from integrum.drafting.answers import (
     RightLayout,
     SameName,
     SameValue,
+    Settled,
     TypeOf,
     UnitOf,
 )
+from integrum.drafting.drafted_plan import DraftedPlan
 from integrum.drafting.places import patterns_for
 from integrum.errors import PlanError
 from integrum.plan.column import Also, Column
 from integrum.plan.decisions import accept_value_as, header_apart, with_type
-from integrum.plan.model import Plan
+from integrum.plan.plan import Plan
 from integrum.plan.sources import Sources
 from integrum.problems import counted
 from integrum.values.evidence import DATETIME, WRITTEN_DATETIME
 
 if TYPE_CHECKING:
-    from integrum.drafting.draft import Draft
     from integrum.plan.words import DateOrder
     from integrum.values.types import TypeName
 
-MADE, THERE = "made", "there"
 # what was decided before, and is not what the plan says now
 OTHERWISE = "the plan says otherwise now, and it goes first"
-
-
-@dataclass(frozen=True)
-class Settled:
-    """What became of a decision."""
-
-    answer: Answer
-    became: str  # ``"made"``; ``"there"`` where the plan says so already; else why it does not fit
-    effect: str = ""  # what it has changed, in words, where that can be counted
-
-    @property
-    def fits(self) -> bool:
-        """Whether it fits the sources and the plan that are there."""
-        return self.became in (MADE, THERE)
 
 
 def settled_lines(settled: Sequence[Settled], where: str = "") -> Iterator[str]:
@@ -74,7 +62,7 @@ def as_the_plan_says(one: Settled) -> Settled:
     return replace(one, became=OTHERWISE) if one.became == MADE else one
 
 
-def settle_what_is_new(draft: Draft, answers: Sequence[Answer], plan: Plan) -> list[Settled]:
+def settle_what_is_new(draft: DraftedPlan, answers: Sequence[Answer], plan: Plan) -> list[Settled]:
     """Do what was decided before about headers that a plan does not have; and say what the plan says otherwise.
 
     `plan`: the plan as it was, before anything was drafted onto it.
@@ -95,14 +83,14 @@ def settle_what_is_new(draft: Draft, answers: Sequence[Answer], plan: Plan) -> l
     return found
 
 
-def settle(draft: Draft, answers: Sequence[Answer]) -> list[Settled]:
+def settle(draft: DraftedPlan, answers: Sequence[Answer]) -> list[Settled]:
     """Do what has been decided about the columns and the layouts of a draft."""
     found = [Settled(one, _done(draft, one)) for one in answers if not one.looks]
     draft.settled = (*draft.settled, *found)
     return found
 
 
-def _done(draft: Draft, answer: Answer) -> str:
+def _done(draft: DraftedPlan, answer: Answer) -> str:
     before, remarks, typed = draft.plan, draft.remarks, draft.typed
     try:
         _DO[type(answer)](draft, answer)
@@ -112,7 +100,7 @@ def _done(draft: Draft, answer: Answer) -> str:
     return THERE if draft.plan == before else MADE
 
 
-def _same_name(draft: Draft, one: SameName) -> None:
+def _same_name(draft: DraftedPlan, one: SameName) -> None:
     column = column_of(draft.plan, one.column)
     if one.same:
         if one.header in column.headers:
@@ -131,12 +119,12 @@ def _same_name(draft: Draft, one: SameName) -> None:
             draft.keep_apart(column.name, one.header)
 
 
-def _same_value(draft: Draft, one: SameValue) -> None:
+def _same_value(draft: DraftedPlan, one: SameValue) -> None:
     column = column_of(draft.plan, one.column)
     draft.plan = accept_value_as(draft.plan, column.name, one.value, one.other if one.same else one.value)
 
 
-def _type_of(draft: Draft, one: TypeOf) -> None:
+def _type_of(draft: DraftedPlan, one: TypeOf) -> None:
     column = column_of(draft.plan, one.column)
     if column.type != one.type:
         _change(draft, column, replace(with_type(column, cast("TypeName", one.type)), undecided=""))
@@ -147,7 +135,7 @@ def _type_of(draft: Draft, one: TypeOf) -> None:
     draft.typed |= {column.name}
 
 
-def _order_of(draft: Draft, one: OrderOf) -> None:
+def _order_of(draft: DraftedPlan, one: OrderOf) -> None:
     column = column_of(draft.plan, one.column)
     if column.format or column.from_:
         raise PlanError("the plan says how its values are written: see `format` and `from`")
@@ -171,7 +159,7 @@ def _order_of(draft: Draft, one: OrderOf) -> None:
         _change(draft, before, replace(column, undecided=""))
 
 
-def _with_day(draft: Draft, column: Column) -> TypeName:
+def _with_day(draft: DraftedPlan, column: Column) -> TypeName:
     """The type of a column that is said to have dates."""
     values = draft.survey.values if draft.survey else None
     if values is None:
@@ -180,7 +168,7 @@ def _with_day(draft: Draft, column: Column) -> TypeName:
     return "datetime" if any(one.kind in (DATETIME, WRITTEN_DATETIME) for one in seen) else "date"
 
 
-def _missing_code(draft: Draft, one: MissingCode) -> None:
+def _missing_code(draft: DraftedPlan, one: MissingCode) -> None:
     column = column_of(draft.plan, one.column)
     if (one.code in column.missing) == one.missing:
         return
@@ -190,7 +178,7 @@ def _missing_code(draft: Draft, one: MissingCode) -> None:
     draft.decide_again(column.name)
 
 
-def _unit_of(draft: Draft, one: UnitOf) -> None:
+def _unit_of(draft: DraftedPlan, one: UnitOf) -> None:
     column = column_of(draft.plan, one.column)
     if not one.header or one.header == column.name:
         _change(draft, column, replace(column, unit=one.unit))
@@ -202,7 +190,7 @@ def _unit_of(draft: Draft, one: UnitOf) -> None:
     _change(draft, column, replace(column, also=plain))
 
 
-def _keep_column(draft: Draft, one: KeepColumn) -> None:
+def _keep_column(draft: DraftedPlan, one: KeepColumn) -> None:
     plan = draft.plan
     column = next((each for each in plan.columns if one.column in each.headers), None)
     known = {each.name for each in draft.survey.known} if draft.survey else set()
@@ -243,7 +231,7 @@ def _keep_column(draft: Draft, one: KeepColumn) -> None:
     draft.plan = replace(plan, sources=groups, columns=columns)
 
 
-def _right_layout(draft: Draft, one: RightLayout) -> None:
+def _right_layout(draft: DraftedPlan, one: RightLayout) -> None:
     names = {each.source for each in draft.survey.sources} if draft.survey else set()
     if one.source not in names:
         raise PlanError("there is no such source now")
@@ -267,11 +255,11 @@ def column_of(plan: Plan, name: str) -> Column:
     return found
 
 
-def _change(draft: Draft, old: Column, new: Column) -> None:
+def _change(draft: DraftedPlan, old: Column, new: Column) -> None:
     draft.plan = replace(draft.plan, columns=[new if one is old else one for one in draft.plan.columns])
 
 
-_DO: Mapping[type[Answer], Callable[[Draft, Any], None]] = {
+_DO: Mapping[type[Answer], Callable[[DraftedPlan, Any], None]] = {
     SameName: _same_name,
     SameValue: _same_value,
     TypeOf: _type_of,

@@ -8,12 +8,11 @@ from dataclasses import dataclass, field, replace
 from pathlib import Path
 
 from integrum.detecting.detect import Detected
-from integrum.drafting.answers import Answer, KeepSource, LinePart, NamesOfFiles
+from integrum.drafting.answers import MADE, THERE, Answer, KeepSource, LinePart, NamesOfFiles, Settled
 from integrum.drafting.draft import near_place
 from integrum.drafting.lines import with_parts
 from integrum.drafting.places import literal
 from integrum.drafting.proof import reads_alike
-from integrum.drafting.settle import MADE, THERE, Settled
 from integrum.errors import PlanError
 from integrum.naming.proposal import fitting
 from integrum.plan.layout import Layout
@@ -23,8 +22,8 @@ from integrum.reading.head import Head
 from integrum.sources.patterns import is_excluded
 from integrum.sources.source import Source
 from integrum.sources.suffixes import unpacked_name
-from integrum.surveying.findings import Survey
 from integrum.surveying.look import SeenRow, look_at
+from integrum.surveying.view import Survey
 
 
 @dataclass

@@ -14,7 +14,7 @@ from integrum.engine.reuse import CannotTake
 from integrum.errors import IntegrumError
 from integrum.measures.measures import MANIFEST_SINCE
 from integrum.plan.dataset import Dataset
-from integrum.plan.model import Plan
+from integrum.plan.plan import Plan
 from integrum.plan.toml import moved
 from integrum.problems import near
 from integrum.recording.manifest import changed_in
@@ -23,7 +23,7 @@ from integrum.recording.read import Record, read_record
 from integrum.remote.addresses import joined
 from integrum.run_file import SCHEMA, is_record
 from integrum.version import __version__
-from integrum.writing.formats import suffix_of
+from integrum.writing.output import suffix_of
 from integrum.writing.parquet_folder import is_in_folder
 from integrum.writing.parts import SUFFIXES
 

@@ -32,7 +32,7 @@ from integrum.recording.changes import (
     SourceChange,
 )
 from integrum.recording.read import Record
-from integrum.writing.formats import CSV, suffix_of
+from integrum.writing.output import CSV, suffix_of
 from integrum.writing.parts import forget_groups
 
 # the formats whose rows can be compared before they are in their place

@@ -22,7 +22,7 @@ from integrum.measures.measure import Span, ValueLines
 from integrum.measures.tables import ROWS as ROW_RUNS
 from integrum.problems import Problem
 from integrum.record.table import RecordTable
-from integrum.writing.formats import SQLITE, suffix_of
+from integrum.writing.output import SQLITE, suffix_of
 from integrum.writing.parts import ByteRange, csv_part, csv_rows, typed_part
 from integrum.writing.sqlite_cells import StoredRows
 

@@ -15,7 +15,7 @@ from integrum.arrow.hashing import row_hashes
 from integrum.columns.table_schema import TableSchema
 from integrum.earlier.aligning import Aligned
 from integrum.engine.ledger import SourceSummary
-from integrum.writing.formats import CSV
+from integrum.writing.output import CSV
 from integrum.writing.parts import ByteRange, csv_part, csv_rows, typed_rows
 
 Rows = Callable[[], Iterable[pa.RecordBatch]]

@@ -24,7 +24,7 @@ from integrum.measures.measures import VALUES
 from integrum.measures.tables import ENDS, STREAMED
 from integrum.naming.identifiers import Identified
 from integrum.plan.layout import Layout
-from integrum.plan.model import Plan
+from integrum.plan.plan import Plan
 from integrum.problems import SourceFault
 from integrum.reading.blocks import Blocks
 from integrum.reading.cutting import PIECE
@@ -35,8 +35,8 @@ from integrum.recording.read import Record
 from integrum.recording.write import Whole, WrittenOutput
 from integrum.sources.source import Source
 from integrum.writing.blocks import RowBlocks
-from integrum.writing.formats import CSV, suffix_of
 from integrum.writing.formats import format_of as output_format
+from integrum.writing.output import CSV, suffix_of
 
 
 class Taking:

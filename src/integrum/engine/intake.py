@@ -10,7 +10,7 @@ from integrum.engine.inspecting import Inspection
 from integrum.engine.reuse import NoReuse, Reuse
 from integrum.naming.identifiers import Identified
 from integrum.plan.layout import Layout
-from integrum.plan.model import Plan
+from integrum.plan.plan import Plan
 from integrum.problems import Problem, SourceFault
 from integrum.reading.head import Head
 from integrum.sources.source import Source

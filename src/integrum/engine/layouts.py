@@ -11,7 +11,7 @@ from integrum.arrow.arrays import texts
 from integrum.columns.binding import Binding, Bound, bind
 from integrum.columns.matching import Sight
 from integrum.plan.layout import Layout
-from integrum.plan.model import Plan
+from integrum.plan.plan import Plan
 from integrum.problems import Problem, SourceFault, unforeseen
 from integrum.reading.cutting import cut
 from integrum.reading.head import Head, read_head

@@ -9,11 +9,11 @@ from integrum.columns.binding import Binding, Bound
 from integrum.columns.header import Header
 from integrum.engine.intake import Intake, Learned
 from integrum.engine.ledger import SourceSummary
-from integrum.engine.presence import not_common
 from integrum.engine.trust import with_seen
 from integrum.engine.variants import Family, Variants, families_of, variants_of
+from integrum.naming.identifiers import Identified
 from integrum.plan.column import Column
-from integrum.plan.model import Plan
+from integrum.plan.plan import Plan
 from integrum.reading.head import Head
 
 
@@ -69,7 +69,7 @@ def match(intake: Intake, keeps: bool = True) -> Matched:
             family_of[number] = len(families)
     lacking: dict[str, list[int]] = {}
     if keeps and plan.rules.only_common:
-        lacking = not_common(columns, families, family_of, intake.identified)
+        lacking = _not_common(columns, families, family_of, intake.identified)
         columns = tuple(column for column in columns if column.name not in lacking)
         families = _rebound(families, lambda bound: bound.without(lacking))
     still = {number: one for number, one in intake.learned.items() if _is_still(intake, number, one)}
@@ -125,3 +125,29 @@ def _free_name(name: str, taken: set[str]) -> str:
         free, number = f"{name} ({number})", number + 1
     taken.add(free)
     return free
+
+
+def _not_common(
+    columns: Sequence[Column],
+    families: Mapping[int, Family],
+    family_of: Sequence[int],
+    identified: Sequence[Identified],
+) -> dict[str, list[int]]:
+    """Columns that some source lacks, with the numbers of the sources that lack each.
+
+    Sources that are set aside for their header do not count.
+    """
+    lacking: dict[str, list[int]] = {}
+    for number, family in enumerate(family_of):
+        if not family or families[family].bound.refused:
+            continue
+        there = columns_in(families[family].bound)
+        for column in columns:
+            if column.name not in there and column.name not in identified[number].values:
+                lacking.setdefault(column.name, []).append(number)
+    return lacking
+
+
+def columns_in(bound: Bound) -> set[str]:
+    """The columns of the table that some header fills."""
+    return {one.column for one in bound.bindings if one.positions}

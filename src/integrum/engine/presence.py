@@ -3,11 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Collection, Iterator, Mapping, Sequence
-from typing import TYPE_CHECKING
 
-from integrum.columns.binding import Bound
-from integrum.engine.variants import Family
-from integrum.naming.identifiers import Identified
+from integrum.engine.ledger import SourceSummary
+from integrum.engine.matched import Matched, columns_in
 from integrum.naming.some_of import missing_in
 from integrum.plan.column import Column
 from integrum.plan.validating import nearest
@@ -15,38 +13,13 @@ from integrum.problems import Problem, counted, quoted
 from integrum.sources.places import is_in
 from integrum.values.units import same_unit
 
-if TYPE_CHECKING:
-    from integrum.engine.ledger import SourceSummary
-    from integrum.engine.matched import Matched
-
-
-def not_common(
-    columns: Sequence[Column],
-    families: Mapping[int, Family],
-    family_of: Sequence[int],
-    identified: Sequence[Identified],
-) -> dict[str, list[int]]:
-    """Columns that some source lacks, with the numbers of the sources that lack each.
-
-    Sources that are set aside for their header do not count.
-    """
-    lacking: dict[str, list[int]] = {}
-    for number, family in enumerate(family_of):
-        if not family or families[family].bound.refused:
-            continue
-        there = _columns_in(families[family].bound)
-        for column in columns:
-            if column.name not in there and column.name not in identified[number].values:
-                lacking.setdefault(column.name, []).append(number)
-    return lacking
-
 
 def about_columns(matched: Matched, summaries: Sequence[SourceSummary]) -> Iterator[Problem]:
     """Columns of the plan that no source has, or not all; places without a source; groups that are not wide."""
     intake, plan = matched.intake, matched.intake.plan
     names = [source.name for source in intake.sources]
     bounds = [family.bound for family in matched.families.values()]
-    there = set().union(*(_columns_in(bound) for bound in bounds if not bound.refused))
+    there = set().union(*(columns_in(bound) for bound in bounds if not bound.refused))
     there |= {name for one in intake.identified for name in one.values}
     free = dict.fromkeys(name for bound in bounds for name, _ in bound.unlisted)
     any_bound = any(not bound.refused for bound in bounds)
@@ -176,7 +149,3 @@ def _about_wide(matched: Matched) -> Iterator[Problem]:
             if claimed
             else "check headers in `wide`, and the value column",
         )
-
-
-def _columns_in(bound: Bound) -> set[str]:
-    return {one.column for one in bound.bindings if one.positions}

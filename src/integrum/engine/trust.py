@@ -7,8 +7,7 @@ from dataclasses import replace
 
 from integrum.columns.binding import Binding
 from integrum.engine.variants import Family
-from integrum.values.manner import PLAIN
-from integrum.values.pipeline import Conversion
+from integrum.values.manner import PLAIN, Conversion
 
 
 def with_seen(

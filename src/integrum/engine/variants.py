@@ -9,7 +9,7 @@ from dataclasses import dataclass
 from integrum.columns.binding import Bound, bind
 from integrum.columns.header import Header
 from integrum.columns.matching import Sight
-from integrum.plan.model import Plan
+from integrum.plan.plan import Plan
 from integrum.problems import SourceFault
 from integrum.reading.head import Format, Head
 from integrum.sources.places import places_of

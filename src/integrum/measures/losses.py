@@ -8,7 +8,7 @@ from collections.abc import Iterable, Mapping, Sequence
 from integrum.codes import CODES, COSTS
 from integrum.engine.ledger import SourceSummary
 from integrum.lost import Loss, Lost
-from integrum.plan.model import Plan
+from integrum.plan.plan import Plan
 from integrum.plan.sources import Sources
 from integrum.problems import Problem
 

@@ -9,7 +9,7 @@ from itertools import product
 
 from integrum.naming.expectation import tidied_expectation
 from integrum.naming.identifiers import Identified
-from integrum.plan.model import Plan
+from integrum.plan.plan import Plan
 from integrum.problems import counted
 from integrum.sources.order import natural_key
 

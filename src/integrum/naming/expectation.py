@@ -8,7 +8,7 @@ from itertools import product
 from integrum.arrow.arrays import texts
 from integrum.columns.binding import conversion
 from integrum.naming.identifiers import Identified
-from integrum.plan.model import Plan
+from integrum.plan.plan import Plan
 from integrum.plan.sources import Sources
 from integrum.problems import Problem
 from integrum.sources.source import Source

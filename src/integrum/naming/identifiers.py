@@ -7,24 +7,49 @@ from collections.abc import Callable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from datetime import UTC, datetime
 from functools import lru_cache
+from typing import Protocol
 
 from integrum.arrow.arrays import texts
 from integrum.columns.binding import conversion
 from integrum.plan.column import Column
 from integrum.plan.layout import Layout
-from integrum.plan.model import Plan
 from integrum.plan.names import loosened
+from integrum.plan.plan import Plan
 from integrum.plan.scheme import Accepts, Fit, Schemes
 from integrum.plan.sources import Sources
 from integrum.problems import Problem, SourceFault
-from integrum.reading.head import Head
 from integrum.sources.places import places_of
 from integrum.sources.source import Source
 from integrum.sources.suffixes import WORKBOOKS, unpacked_name
-from integrum.values.pipeline import Conversion, convert
+from integrum.values.manner import Conversion
+from integrum.values.pipeline import convert
 
 # from so many sources on whose names do not fit, one problem names them; and so many names are written out
 _MANY_MISNAMED, _NAMED = 4, 12
+
+
+class Entry(Protocol):
+    """A line above a header, as a key and a value."""
+
+    @property
+    def row(self) -> int:
+        """Its row in the source."""
+
+    @property
+    def key(self) -> str:
+        """What stands before the colon; empty where there is none."""
+
+    @property
+    def value(self) -> str:
+        """What stands behind it."""
+
+
+class HasPreamble(Protocol):
+    """The head of a source."""
+
+    @property
+    def preamble(self) -> Sequence[Entry]:
+        """What stands above its header."""
 
 
 @dataclass(frozen=True)
@@ -43,7 +68,7 @@ class Identified:
 def identify(
     plan: Plan,
     sources: Sequence[Source],
-    heads: Sequence[Head | SourceFault] | None = None,
+    heads: Sequence[HasPreamble | SourceFault] | None = None,
     layouts: Sequence[Layout] | None = None,
 ) -> list[Identified]:
     """Find the identifiers of every source.
@@ -137,7 +162,7 @@ class _Reader:
         }
 
     def read(
-        self, source: Source, head: Head | SourceFault | None, layout: Layout | None
+        self, source: Source, head: HasPreamble | SourceFault | None, layout: Layout | None
     ) -> tuple[dict[str, str], list[Problem], bool]:
         values = dict(self._group.constants)
         values |= {name: _fact(source, fact) for name, fact in self._group.facts.items()}
@@ -175,10 +200,10 @@ class _Reader:
         return max(fits, key=lambda one: one.came)
 
     def _captured(
-        self, source: Source, head: Head | SourceFault | None, wanted: Mapping[str, str]
+        self, source: Source, head: HasPreamble | SourceFault | None, wanted: Mapping[str, str]
     ) -> tuple[dict[str, str], list[Problem]]:
         """Entries of the preamble; a key is found however it is written."""
-        if not wanted or not isinstance(head, Head):
+        if not wanted or head is None or isinstance(head, SourceFault):
             return dict.fromkeys(wanted, ""), []
         there: dict[str, str] = {}
         for entry in head.preamble:

@@ -8,7 +8,7 @@ from urllib.parse import quote
 
 from integrum.errors import OutputError
 from integrum.naming.identifiers import Identified
-from integrum.plan.model import Plan
+from integrum.plan.plan import Plan
 from integrum.plan.validating import nearest
 from integrum.sources.source import Source
 

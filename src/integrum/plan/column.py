@@ -24,8 +24,7 @@ from integrum.plan.validating import (
     yes_or_no,
 )
 from integrum.plan.words import BAD_VALUES, BadValuesHere, Case, DateOrder, Percent
-from integrum.values.manner import AS_WRITTEN, FIRST_YEAR, ORDERS, PERCENT
-from integrum.values.own import Own
+from integrum.values.manner import AS_WRITTEN, FIRST_YEAR, ORDERS, PERCENT, Own
 from integrum.values.pipeline import CASES, OFFSET, SIGN
 from integrum.values.types import TYPES, Type, TypeName
 from integrum.values.written.formats import format_error

@@ -7,7 +7,7 @@ from typing import cast
 
 from integrum.errors import PlanError
 from integrum.plan.column import Also, Column
-from integrum.plan.model import Plan
+from integrum.plan.plan import Plan
 from integrum.plan.toml import default_of
 from integrum.plan.validating import nearest
 from integrum.values.types import TYPES, TypeName

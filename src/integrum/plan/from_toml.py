@@ -13,7 +13,8 @@ from integrum.plan.column import Column
 from integrum.plan.fields import AS_TABLES, HOLDS, key_of_field
 from integrum.plan.homes import home_of
 from integrum.plan.lines import line_of
-from integrum.plan.model import FORMAT, Plan
+from integrum.plan.model import FORMAT
+from integrum.plan.plan import Plan
 from integrum.plan.toml import LISTS, PARTS, default_of
 from integrum.plan.validating import nearest, set_on
 

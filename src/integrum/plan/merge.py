@@ -12,7 +12,7 @@ from tomlkit.items import AoT, Table, Whitespace
 
 from integrum.plan.fields import AS_TABLES, HOLDS, key_of_field
 from integrum.plan.from_toml import build, parse_plan
-from integrum.plan.model import Plan
+from integrum.plan.plan import Plan
 from integrum.plan.toml import (
     LISTS,
     PARTS,

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from functools import cached_property
+from typing import Self
 
 from integrum.errors import PlanError
 from integrum.plan.check import NEEDS, Check
@@ -15,47 +16,14 @@ from integrum.plan.rules import Provenance, Rules
 from integrum.plan.sources import Sources
 from integrum.plan.validating import expected, nearest, objects, set_on, texts, word_lists
 from integrum.plan.wide import with_wide
-from integrum.problems import counted
 from integrum.values.types import TYPES
 
 FORMAT = 1
 
 
 @dataclass(frozen=True)
-class Plan:
-    """What the sources are like and what the table should be.
-
-    Parameters
-    ----------
-    sources
-        The groups of sources, in their order in the table: `Sources`, or folders, patterns and files as texts.
-    columns
-        The columns of the table, in their order: `Column`, or names of text columns. Without any, the table has the
-        columns of all sources, as text.
-    leave_out
-        Headers that are known but not wanted, in any group, as names or patterns (``*``, ``?``).
-    dataset
-        What the table is as a work: title, people, license; for those that it is handed on to.
-    provenance
-        The columns that name the source of each row; they come first in the table.
-    rules
-        What to do where sources and plan disagree.
-    glossary
-        Your own words for the guesses: for each word, others that mean the same in the names of columns.
-    checks
-        Checks of the table.
-
-    Raises
-    ------
-    PlanError
-        When two columns have the same name or claim the same header, or a value is not of its kind.
-
-    Examples
-    --------
-    >>> plan = Plan(sources=[Sources("loggers")], columns=[Column("depth", "number")])
-    >>> plan.table_names
-    ('source', 'sheet', 'source_row', 'depth')
-    """
+class PlanParts:
+    """The parts of a plan, checked against each other; `integrum.plan.plan.Plan` is what people make."""
 
     leave_out: Sequence[str] = field(
         default=(), kw_only=True
@@ -177,63 +145,6 @@ class Plan:
                     wanted = f"a {kind}{' in ISO 8601' if TYPES[kind].is_standard_time else example}"
                     raise PlanError(expected(wanted, bound), f"{place}, key range")
 
-    def _repr_html_(self) -> str:
-        from integrum import notebook
-        from integrum.plan.toml import write_plan
-
-        head = (
-            f"Plan: {counted(len(self.sources), 'group')} of sources, {counted(len(self.columns), 'column')}"
-        )
-        groups = [
-            (one.group or number, ", ".join(one.find), ", ".join(one.schemes))
-            for number, one in enumerate(self.sources, 1)
-        ]
-        columns = [
-            (each.name, each.type, each.unit, ", ".join(each.headers[1:]), ", ".join(each.missing))
-            for each in self.columns
-        ]
-        return notebook.view(
-            notebook.title(head),
-            notebook.table(["group", "find", "ids"], groups),
-            notebook.table(["column", "type", "unit", "also", "missing"], columns, most=200)
-            if columns
-            else "",
-            notebook.folded("the plan file", write_plan(self)),
-        )
-
-    def to_python(self, table: str = "table.csv") -> str:
-        """The plan as a short Python script that assembles the same table, for those who go on in code.
-
-        Parameters
-        ----------
-        table
-            The name of the table that the script writes when it is given no other.
-
-        Returns
-        -------
-        str
-            The script. If the plan was read from a file, its comments are kept. Save it where the plan's relative paths
-            are right: they are relative to the folder of the script.
-
-        Examples
-        --------
-        >>> from integrum.plan.column import Column
-        >>> from integrum.plan.sources import Sources
-        >>> script = Plan([Sources("loggers")], [Column("depth", "number")]).to_python()
-        >>> print(script[script.index("plan =") : script.index("if __name__")].strip())
-        plan = ig.Plan(
-            sources=[
-                ig.Sources("loggers"),
-            ],
-            columns=[
-                ig.Column("depth", "number"),
-            ],
-        )
-        """
-        from integrum.plan.python import plan_as_python
-
-        return plan_as_python(self, getattr(self, "_text", ""), table)
-
     def group(self, number: int) -> Sources:
         """A group of sources by its number, from 1."""
         return self.sources[number - 1]
@@ -271,7 +182,7 @@ class Plan:
         columns = (*(Column(name) for name in self.identifiers if name not in placed), *self.own_columns)
         return tuple(each for column in columns for each in (column, *column.beside))
 
-    def for_sheets(self, there: bool) -> Plan:
+    def for_sheets(self, there: bool) -> Self:
         """The same plan for a run with sheets of workbooks, or without.
 
         Raises

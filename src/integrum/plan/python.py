@@ -11,7 +11,7 @@ from typing import Any
 from integrum.plan.code import place_of
 from integrum.plan.fields import AS_TABLES, HOLDS, key_of_field
 from integrum.plan.lines import comment_of, spots_by_line
-from integrum.plan.model import Plan
+from integrum.plan.model import PlanParts
 from integrum.plan.toml import LISTS, PARTS, default_of, is_table
 
 _WIDTH, _STEP = 88, "    "
@@ -54,7 +54,7 @@ class _Node:
         return [*found, f"{indent}{self.closing}{end}"]
 
 
-def plan_as_python(plan: Plan, text: str = "", table: str = "table.csv", name: str = "") -> str:
+def plan_as_python(plan: PlanParts, text: str = "", table: str = "table.csv", name: str = "") -> str:
     """Give a plan as a Python script that assembles the same table.
 
     Returns the script. It is run as ``python make_table.py [TABLE]``.

@@ -5,20 +5,21 @@ from __future__ import annotations
 import re
 from collections.abc import Callable, Collection, Mapping, Sequence
 from dataclasses import MISSING, Field, fields, is_dataclass, replace
-from typing import Any
+from typing import Any, TypeVar
 
 import tomlkit
 from tomlkit.items import AoT, Table
 
 from integrum.plan.code import check_place, place_of
 from integrum.plan.fields import AS_TABLES, HOLDS, key_of_field
-from integrum.plan.model import FORMAT, Plan
+from integrum.plan.model import FORMAT, PlanParts
 
 # comment lines by the part of the plan that they stand above: its key there, and the name of the column or the key of
 # the group; ("plan", "") is the top
 Remarks = Mapping[tuple[str, str], Sequence[str]]
 
-PARTS = fields(Plan)
+AnyPlan = TypeVar("AnyPlan", bound=PlanParts)
+PARTS = fields(PlanParts)
 LISTS = tuple(each.name for each in PARTS if HOLDS in each.metadata and each.default_factory is MISSING)
 
 
@@ -26,7 +27,7 @@ LISTS = tuple(each.name for each in PARTS if HOLDS in each.metadata and each.def
 TO_FILL = ("description",)
 
 
-def write_plan(plan: Plan, remarks: Remarks | None = None, to_fill: Collection[str] = ()) -> str:
+def write_plan(plan: PlanParts, remarks: Remarks | None = None, to_fill: Collection[str] = ()) -> str:
     """Give a plan as TOML text.
 
     Parameters
@@ -47,6 +48,7 @@ def write_plan(plan: Plan, remarks: Remarks | None = None, to_fill: Collection[s
     Examples
     --------
     >>> from integrum.plan.column import Column
+    >>> from integrum.plan.plan import Plan
     >>> from integrum.plan.sources import Sources
     >>> print(write_plan(Plan(sources=[Sources("loggers")], columns=[Column("depth", "number")])), end="")
     integrum = 1
@@ -83,7 +85,7 @@ def write_plan(plan: Plan, remarks: Remarks | None = None, to_fill: Collection[s
     return spaced(tomlkit.dumps(document))
 
 
-def moved(plan: Plan, remarks: Remarks, place: Callable[[str], str]) -> tuple[Plan, Remarks]:
+def moved(plan: AnyPlan, remarks: Remarks, place: Callable[[str], str]) -> tuple[AnyPlan, Remarks]:
     """The same plan and remarks with the places of its sources written in another way."""
     groups = [replace(group, find=[place(each) for each in group.find]) for group in plan.sources]
     keys = {old.key: new.key for old, new in zip(plan.sources, groups, strict=True)}

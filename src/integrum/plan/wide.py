@@ -14,7 +14,8 @@ from integrum.plan.names import loosened
 from integrum.plan.scheme import Scheme
 from integrum.plan.validating import one_of, set_on, text, texts
 from integrum.plan.words import EMPTY, EmptyCells
-from integrum.values.pipeline import Conversion, convert
+from integrum.values.manner import Conversion
+from integrum.values.pipeline import convert
 from integrum.values.types import TypeName
 
 # stands for a slash while a header cell is compared with a scheme, which takes slashes for folders

@@ -12,8 +12,12 @@ import numpy as np
 
 from integrum.arrow.arrays import Floats
 from integrum.reconciling import weights
-from integrum.reconciling.evidence import EVIDENCE, FIGURES, company, short, synonyms, words
+from integrum.reconciling.evidence import EVIDENCE, FIGURES
+from integrum.reconciling.evidence.company import COMPANY
 from integrum.reconciling.evidence.evidence import Finding, Setting
+from integrum.reconciling.evidence.short import SHORT
+from integrum.reconciling.evidence.synonyms import SYNONYMS
+from integrum.reconciling.evidence.words import WORDS, contradicts
 from integrum.reconciling.known import Known
 
 # guesses less likely than this are not made
@@ -163,13 +167,13 @@ def weigh_all(columns: Sequence[Known], setting: Setting) -> list[Weighed]:
     setting = setting_of(columns, setting)
     result = []
     for one, other in _pairs(columns):
-        said = words.weigh(columns[one], columns[other], setting)
-        if words.contradicts(columns[one], columns[other], setting, said):
+        said = WORDS.weigh(columns[one], columns[other], setting)
+        if contradicts(columns[one], columns[other], setting, said):
             continue
         if _are_strangers(columns[one], columns[other], setting, said):
             continue
         findings = tuple(
-            said if each is words else each.weigh(columns[one], columns[other], setting) for each in EVIDENCE
+            said if each is WORDS else each.weigh(columns[one], columns[other], setting) for each in EVIDENCE
         )
         pair = Weighed(one, other, findings)
         result.append(replace(pair, case=case_of(columns[one], columns[other], pair.figures)))
@@ -188,13 +192,13 @@ def _are_strangers(one: Known, other: Known, setting: Setting, said: Finding) ->
     """Whether two columns have nothing in common: hardly a column beside them, and no word."""
     if one.is_wanted or other.is_wanted or one.is_mute or other.is_mute:
         return False
-    if company.weigh(one, other, setting).figures[0] >= _LEAST_COMPANY:
+    if COMPANY.weigh(one, other, setting).figures[0] >= _LEAST_COMPANY:
         return False
-    findings = ((words, said), *((each, each.weigh(one, other, setting)) for each in (short, synonyms)))
+    findings = ((WORDS, said), *((each, each.weigh(one, other, setting)) for each in (SHORT, SYNONYMS)))
     return not any(
         figure
         for each, finding in findings
-        for name, figure in zip(each.FIGURES, finding.figures, strict=True)
+        for name, figure in zip(each.figures, finding.figures, strict=True)
         if name in _IN_COMMON
     )
 

@@ -10,7 +10,7 @@ import pyarrow as pa
 from integrum.measures.items import ColumnEntry
 from integrum.measures.result import Result
 from integrum.plan.column import Column
-from integrum.plan.model import Plan
+from integrum.plan.plan import Plan
 from integrum.problems import clipped, counted
 from integrum.values.manner import ORDER_WORDS
 

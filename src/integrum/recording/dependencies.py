@@ -9,7 +9,7 @@ from pathlib import Path
 
 from integrum.errors import OutputError
 from integrum.plan.code import check_place, place_of
-from integrum.plan.model import Plan
+from integrum.plan.plan import Plan
 from integrum.problems import near
 from integrum.recording.outcome import Outcome
 from integrum.remote.addresses import is_remote

@@ -39,10 +39,10 @@ from integrum.run_file import is_record, outputs_of, wrote
 from integrum.sources.own import UNFINISHED, metadata_place, size_of
 from integrum.sources.source import Source
 from integrum.writing.csv import CsvOutput
-from integrum.writing.formats import CSV, PARQUET, format_of, suffix_of
+from integrum.writing.formats import format_of
 from integrum.writing.kept import KeptOutput
 from integrum.writing.memory import MemoryOutput
-from integrum.writing.output import FileOutput, Output
+from integrum.writing.output import CSV, PARQUET, FileOutput, Output, suffix_of
 from integrum.writing.parquet_folder import ParquetFolder
 from integrum.writing.part_files import remove_folder
 

@@ -9,7 +9,7 @@ from pathlib import Path
 from integrum.errors import OutputError
 from integrum.problems import Problem, clipped
 from integrum.sources.own import PART
-from integrum.writing.formats import PARQUET, suffix_of
+from integrum.writing.output import PARQUET, suffix_of
 from integrum.writing.parquet_folder import named_in
 
 

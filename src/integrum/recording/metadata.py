@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from integrum.assembling.run import RunResult
-from integrum.plan.model import Plan
+from integrum.plan.plan import Plan
 from integrum.writing.csvw import Described, metadata_of
 
 

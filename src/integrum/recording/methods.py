@@ -12,7 +12,7 @@ from integrum.codes import CODES
 from integrum.engine.ledger import SourceSummary
 from integrum.lost import Lost
 from integrum.measures.result import Result
-from integrum.plan.model import Plan
+from integrum.plan.plan import Plan
 from integrum.plan.scheme import Schemes
 from integrum.plan.wide import Wide
 from integrum.problems import clipped, counted, visible

@@ -21,7 +21,7 @@ from integrum.measures.items import CheckResult, ColumnEntry
 from integrum.measures.losses import lost_of
 from integrum.measures.result import Result
 from integrum.measures.tables import METHODS
-from integrum.plan.model import Plan
+from integrum.plan.plan import Plan
 from integrum.problems import Problem, counted, near, number_of, visible
 from integrum.reading.aside import SetAside
 from integrum.reading.left_out import LeftOutRow

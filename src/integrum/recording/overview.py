@@ -13,7 +13,7 @@ from integrum.measures.result import Result
 from integrum.naming.coverage import coverage_of
 from integrum.naming.expectation import tidied_expectation
 from integrum.naming.identifiers import Identified
-from integrum.plan.model import Plan
+from integrum.plan.plan import Plan
 from integrum.problems import clipped, counted, middle, visible
 
 # a screen that is piped is as wide as any

@@ -23,7 +23,7 @@ from integrum.measures.measures import SOURCES, VALUES, files_since
 from integrum.measures.result import Result
 from integrum.measures.tables import LEFT_OUT, PLAN, PROBLEMS, ROWS, SET_ASIDE
 from integrum.plan.from_toml import read_plan
-from integrum.plan.model import Plan
+from integrum.plan.plan import Plan
 from integrum.problems import first_few
 from integrum.reading.aside import SetAside
 from integrum.reading.left_out import LeftOutRow

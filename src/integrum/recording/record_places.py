@@ -10,7 +10,7 @@ from pathlib import Path
 from integrum.errors import OutputError
 from integrum.problems import Problem, near
 from integrum.run_file import asked_for, is_record, outputs_of
-from integrum.writing.formats import PARQUET, stem_of, suffix_of
+from integrum.writing.output import PARQUET, stem_of, suffix_of
 
 _NAME = re.compile(r"[{}]")
 # a record for several outputs lies at most so many folders above each

@@ -36,17 +36,9 @@ from integrum.values.types import TYPES
 from integrum.workbooks.places import Sheet
 from integrum.workbooks.workbook import Workbook
 from integrum.writing.csvw import described_in
-from integrum.writing.formats import (
-    CSV,
-    PACKED_CSV,
-    PARQUET,
-    SQLITE,
-    WORKBOOK,
-    check_suffix,
-    format_of,
-    suffix_of,
-)
+from integrum.writing.formats import check_suffix, format_of
 from integrum.writing.guarding import unguard
+from integrum.writing.output import CSV, PACKED_CSV, PARQUET, SQLITE, WORKBOOK, suffix_of
 from integrum.writing.parquet_folder import is_in_folder, named_in, part_files
 from integrum.writing.sqlite_cells import TABLE, quoted
 from integrum.writing.workbook import CODEBOOK

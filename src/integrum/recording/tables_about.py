@@ -18,7 +18,7 @@ from integrum.measures.tables import (
     PROBLEMS,
     SET_ASIDE,
 )
-from integrum.plan.model import Plan
+from integrum.plan.plan import Plan
 from integrum.record.table import Named, Places, RecordTable
 from integrum.recording.codebook import CodebookColumn, codebook_of
 from integrum.writing.output import AboutRun, AboutTable

@@ -19,7 +19,7 @@ from integrum.codes import SEVERITIES
 from integrum.hashing import hash_of
 from integrum.measures.items import Cells
 from integrum.measures.tables import METHODS, PLAN
-from integrum.plan.model import Plan
+from integrum.plan.plan import Plan
 from integrum.plan.toml import Remarks, moved, write_plan
 from integrum.problems import number_of
 from integrum.record.table import Places

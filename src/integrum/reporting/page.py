@@ -19,7 +19,7 @@ from integrum.measures.tables import CODEBOOK, PLAN, REPORT
 from integrum.naming.coverage import coverage_of
 from integrum.naming.identifiers import Identified
 from integrum.pages.page import drawn, part_of_page, write_page
-from integrum.plan.model import Plan
+from integrum.plan.plan import Plan
 from integrum.previewing.views import ShownGroup
 from integrum.problems import clipped, counted, number_of
 from integrum.record.lines import table_of

@@ -9,7 +9,7 @@ from itertools import islice
 
 from integrum.engine.ledger import SourceSummary
 from integrum.engine.variants import Family
-from integrum.plan.model import Plan
+from integrum.plan.plan import Plan
 from integrum.plan.toml import moved
 from integrum.previewing.ends import LARGEST
 from integrum.previewing.lines import left_out_views, proof_of, shown_line

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from integrum.plan.model import Plan
+from integrum.plan.plan import Plan
 from integrum.plan.sources import Sources
 from integrum.sources.patterns import is_excluded
 from integrum.sources.source import Source

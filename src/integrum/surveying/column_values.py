@@ -7,10 +7,10 @@ from collections.abc import Collection, Hashable, Iterable, Mapping, Sequence
 from dataclasses import dataclass, replace
 
 from integrum.columns.header import Header
-from integrum.deciding.column import Evidence, decide
+from integrum.deciding.column import decide
 from integrum.deciding.decision import Decision
 from integrum.deciding.places import said_by
-from integrum.deciding.seen import Range, Seen
+from integrum.deciding.seen import Evidence, Range, Seen
 from integrum.engine.ledger import SourceSummary
 from integrum.engine.matched import Matched
 from integrum.surveying.marks_shown import MarksShown

@@ -12,21 +12,17 @@ from integrum.detecting.detect import Detected
 from integrum.engine.intake import Learned
 from integrum.engine.ledger import SourceSummary
 from integrum.entries import Entries
-from integrum.errors import NothingFound
 from integrum.measures.items import HeaderEntry
 from integrum.naming.coverage import Coverage
 from integrum.plan.sources import Sources
-from integrum.problems import Problem, SourceFault, counted, visible
+from integrum.problems import Problem, SourceFault, counted
 from integrum.reading.head import Head
 from integrum.reconciling.known import Known
 from integrum.sources.source import Source
-from integrum.surveying.presence import LOOKS, Presence, presence_of
 from integrum.surveying.reconciled import ColumnGuess
 from integrum.values.types import TYPES
 
 if TYPE_CHECKING:
-    from matplotlib.figure import Figure
-
     from integrum.surveying.column_values import ColumnValues
 
 
@@ -147,48 +143,8 @@ class ColumnMapping:
 
 
 @dataclass(frozen=True)
-class Survey:
-    """What `integrum.survey` gives back; printing it shows it.
-
-    Attributes
-    ----------
-    groups
-        The groups of sources that were looked at.
-    base
-        The common folder.
-    sources
-        The sources, in order.
-    variants
-        The header variants, the most frequent first.
-    columns
-        The columns of all sources together, in a stable order.
-    problems
-        All problems.
-    coverage
-        Which combinations of identifiers have a source; None without identifiers.
-    identifiers
-        By name, the values of all sources, in their order.
-    layouts, heads
-        The layout of each source, and its header as it is read with it.
-    passed
-        Sheets without a table: the number of their group, and their names.
-    mapping
-        In a survey of a plan: what fills each of its columns.
-    unlisted
-        Headers that are not in the plan, with the number of sources that have each.
-    guesses
-        Columns that may be the same under other names, the surest first.
-    headers
-        In a survey of a plan: the state of each header.
-    states
-        In a survey of a plan: by variant and header its states, each with its column.
-    known
-        What is known of each name; guesses are made from it.
-    found, learned, books
-        The sources themselves, and what a run that follows at once does not have to find out again.
-    values
-        The values below each header, by which a draft decides about columns.
-    """
+class SurveyData:
+    """What is known of all sources; `integrum.surveying.view.Survey` shows it."""
 
     groups: tuple[Sources, ...]
     base: Path | str
@@ -212,47 +168,9 @@ class Survey:
     books: Mapping[tuple[object, ...], Any] = field(default_factory=dict, repr=False)
     values: ColumnValues | None = field(default=None, repr=False, compare=False)
 
-    @property
-    def presence(self) -> Presence:
-        """Which columns are in which header variants."""
-        return presence_of(self)
-
     def states_of(self, header: str, variant: int) -> list[tuple[str, str]]:
         """What becomes of a header cell in the sources of a variant: its states and columns; of a survey of a plan."""
         return list(self.states.get((variant, header), ()))
-
-    def figure(self) -> Figure:
-        """Draw which columns are in which sources; needs matplotlib.
-
-        Returns
-        -------
-        matplotlib.figure.Figure
-            Columns down, sources across in their order. ``figure().savefig("presence.png")`` writes it.
-
-        Raises
-        ------
-        IntegrumError
-            When matplotlib is not installed, or there is nothing to draw.
-
-        Examples
-        --------
-        >>> import integrum as ig, tempfile, pathlib
-        >>> folder = pathlib.Path(tempfile.mkdtemp())
-        >>> _ = (folder / "2021.csv").write_text("day,depth\\n2021-05-01,3.2\\n")
-        >>> ig.survey(folder).figure().get_size_inches().round(1).tolist()
-        [12.8, 3.0]
-        """
-        from integrum.drawing.presence import draw_presence
-        from integrum.surveying.words import headline
-
-        grid = self.presence
-        if not grid.columns or not self.sources:
-            raise NothingFound("there is nothing to draw: no source has a readable header")
-        at = {number: place for place, number in enumerate(grid.variants)}
-        of = [at.get(one.variant) for one in self.sources]
-        cells = [["absent" if place is None else row[place] for place in of] for row in grid.cells]
-        names = [one.source for one in self.sources]
-        return draw_presence(headline(self), grid.columns, names, cells, LOOKS)
 
     @property
     def rows(self) -> int:
@@ -261,17 +179,7 @@ class Survey:
 
     def __repr__(self) -> str:
         counted = f"{len(self.sources):,} sources, {len(self.variants):,} header variants"
-        return f"<Survey: {counted}, {self.rows:,} rows>"
-
-    def _repr_html_(self) -> str:
-        from integrum.surveying.view import survey_html
-
-        return survey_html(self)
-
-    def __str__(self) -> str:
-        from integrum.surveying.words import survey_lines
-
-        return visible("\n".join(survey_lines(self)))
+        return f"<{type(self).__name__}: {counted}, {self.rows:,} rows>"
 
 
 def _sources(count: int) -> str:

@@ -10,7 +10,7 @@ from integrum.columns.states import GUESSED, LEFT_OUT, UNLISTED
 from integrum.problems import counted, middle
 
 if TYPE_CHECKING:
-    from integrum.surveying.findings import Survey
+    from integrum.surveying.findings import SurveyData
 
 # the width of a grid that is not on a terminal, and the least room for the name of a column
 _WIDTH, _NAME = 240, 16
@@ -67,7 +67,7 @@ class Presence:
         return "; ".join(f"{SIGNS[state]} {MEANINGS[state]}" for state in SIGNS if state in there)
 
 
-def presence_of(survey: Survey) -> Presence:
+def presence_of(survey: SurveyData) -> Presence:
     """The grid of a survey: of a plan its columns, and else all columns that there are."""
     rows: dict[str, dict[int, str]] = {}
     if survey.mapping:
@@ -109,7 +109,7 @@ def _enter(rows: dict[str, dict[int, str]], number: int, header: str, state: str
         rows.setdefault(column, {})[number] = FILLED
 
 
-def _may_be(survey: Survey) -> Mapping[str, Sequence[str]]:
+def _may_be(survey: SurveyData) -> Mapping[str, Sequence[str]]:
     """For a column those that it may be."""
     names = {name: column.name for column in survey.columns for name, _ in column.spellings}
     found: dict[str, list[str]] = {}

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from functools import reduce
 
 from integrum.plan.column import Column
-from integrum.plan.model import Plan
+from integrum.plan.plan import Plan
 from integrum.reconciling.certain import certain_columns
 from integrum.reconciling.evidence.evidence import Setting
 from integrum.reconciling.glossary import Glossary

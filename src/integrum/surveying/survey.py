@@ -36,7 +36,7 @@ from integrum.naming.coverage import coverage_of
 from integrum.naming.expectation import against_expectation
 from integrum.naming.identifiers import Identified, identify
 from integrum.plan.layout import Layout
-from integrum.plan.model import Plan
+from integrum.plan.plan import Plan
 from integrum.problems import Problem
 from integrum.reading.head import Head
 from integrum.reading.heads import as_marked, read_heads
@@ -47,10 +47,11 @@ from integrum.sources.source import Source
 from integrum.surveying.column_looks import EVERY
 from integrum.surveying.column_values import ColumnValues
 from integrum.surveying.columns import columns_of, mapped, states_of
-from integrum.surveying.findings import HeaderVariant, Survey
+from integrum.surveying.findings import HeaderVariant
 from integrum.surveying.known import known_names
 from integrum.surveying.profile import PROFILE
 from integrum.surveying.reconciled import Reconciled, reconcile
+from integrum.surveying.view import Survey
 from integrum.surveying.wide import wide_variants
 from integrum.workers.progress import Watch
 

@@ -1,11 +1,15 @@
-"""A survey in a notebook."""
+"""A survey as people get it: printed, in a notebook, drawn."""
 
 from __future__ import annotations
 
 from typing import TYPE_CHECKING
 
 from integrum import notebook
+from integrum.errors import NothingFound
 from integrum.grouped import problems_html
+from integrum.problems import visible
+from integrum.surveying.findings import SurveyData
+from integrum.surveying.presence import LOOKS, Presence, presence_of
 from integrum.surveying.words import (
     HOW_TO_DECIDE,
     beyond_mapping,
@@ -15,13 +19,101 @@ from integrum.surveying.words import (
     lacking_in,
     layout_words,
     shown_sources,
+    survey_lines,
 )
 
 if TYPE_CHECKING:
-    from integrum.surveying.findings import Survey
+    from matplotlib.figure import Figure
 
 
-def survey_html(seen: Survey) -> str:
+class Survey(SurveyData):
+    """What `integrum.survey` gives back; printing it shows it.
+
+    Attributes
+    ----------
+    groups
+        The groups of sources that were looked at.
+    base
+        The common folder.
+    sources
+        The sources, in order.
+    variants
+        The header variants, the most frequent first.
+    columns
+        The columns of all sources together, in a stable order.
+    problems
+        All problems.
+    coverage
+        Which combinations of identifiers have a source; None without identifiers.
+    identifiers
+        By name, the values of all sources, in their order.
+    layouts, heads
+        The layout of each source, and its header as it is read with it.
+    passed
+        Sheets without a table: the number of their group, and their names.
+    mapping
+        In a survey of a plan: what fills each of its columns.
+    unlisted
+        Headers that are not in the plan, with the number of sources that have each.
+    guesses
+        Columns that may be the same under other names, the surest first.
+    headers
+        In a survey of a plan: the state of each header.
+    states
+        In a survey of a plan: by variant and header its states, each with its column.
+    known
+        What is known of each name; guesses are made from it.
+    found, learned, books
+        The sources themselves, and what a run that follows at once does not have to find out again.
+    values
+        The values below each header, by which a draft decides about columns.
+    """
+
+    @property
+    def presence(self) -> Presence:
+        """Which columns are in which header variants."""
+        return presence_of(self)
+
+    def figure(self) -> Figure:
+        """Draw which columns are in which sources; needs matplotlib.
+
+        Returns
+        -------
+        matplotlib.figure.Figure
+            Columns down, sources across in their order. ``figure().savefig("presence.png")`` writes it.
+
+        Raises
+        ------
+        IntegrumError
+            When matplotlib is not installed, or there is nothing to draw.
+
+        Examples
+        --------
+        >>> import integrum as ig, tempfile, pathlib
+        >>> folder = pathlib.Path(tempfile.mkdtemp())
+        >>> _ = (folder / "2021.csv").write_text("day,depth\\n2021-05-01,3.2\\n")
+        >>> ig.survey(folder).figure().get_size_inches().round(1).tolist()
+        [12.8, 3.0]
+        """
+        from integrum.drawing.presence import draw_presence
+
+        grid = self.presence
+        if not grid.columns or not self.sources:
+            raise NothingFound("there is nothing to draw: no source has a readable header")
+        at = {number: place for place, number in enumerate(grid.variants)}
+        of = [at.get(one.variant) for one in self.sources]
+        cells = [["absent" if place is None else row[place] for place in of] for row in grid.cells]
+        names = [one.source for one in self.sources]
+        return draw_presence(headline(self), grid.columns, names, cells, LOOKS)
+
+    def _repr_html_(self) -> str:
+        return survey_html(self)
+
+    def __str__(self) -> str:
+        return visible("\n".join(survey_lines(self)))
+
+
+def survey_html(seen: SurveyData) -> str:
     """The variants, layouts, columns, guesses and problems of a survey as HTML."""
     parts = [notebook.title(headline(seen))]
     if len(seen.variants) > 1:
@@ -47,7 +139,7 @@ def survey_html(seen: Survey) -> str:
     return notebook.view(*parts, problems_html(seen.problems))
 
 
-def _columns(seen: Survey) -> list[str]:
+def _columns(seen: SurveyData) -> list[str]:
     if seen.mapping:
         rows = [(one.column, one.type, filled_from(one), lacking_in(one)) for one in seen.mapping]
         table = notebook.table(["column", "type", "filled from", "missing in"], rows, most=200)

@@ -17,7 +17,7 @@ from integrum.plan.sources import Sources
 from integrum.plan.wide import Wide
 from integrum.problems import Problem, counted
 from integrum.reconciling.known import Known
-from integrum.surveying.findings import HeaderVariant, Survey
+from integrum.surveying.findings import HeaderVariant, SurveyData
 
 # so many make a run
 _RUN, _RUN_OF_NAMES = 3, 4
@@ -138,7 +138,7 @@ def wide_variants(
     return found
 
 
-def wide_remarks(survey: Survey, columns: Sequence[Column]) -> list[tuple[int, str, list[str]]]:
+def wide_remarks(survey: SurveyData, columns: Sequence[Column]) -> list[tuple[int, str, list[str]]]:
     """What to say about wide sources: the number of their group, the first of their columns, and the lines."""
     own = {name: column.name for column in columns for name in column.headers}
     said = []

@@ -9,10 +9,11 @@ from integrum.codes import SEVERITIES
 from integrum.columns.states import GUESSED, LEFT_OUT
 from integrum.grouped import grouped
 from integrum.problems import counted, first_few, middle, near, number_of
+from integrum.surveying.presence import presence_of
 
 if TYPE_CHECKING:
     from integrum.plan.layout import Layout
-    from integrum.surveying.findings import ColumnMapping, HeaderVariant, Survey
+    from integrum.surveying.findings import ColumnMapping, HeaderVariant, SurveyData
 
 
 # so many sources of which the guess is not certain are named
@@ -24,7 +25,7 @@ _MOST_GUESSES = 20
 _MOST_NAME = 32
 
 
-def survey_lines(survey: Survey, *width: int) -> list[str]:
+def survey_lines(survey: SurveyData, *width: int) -> list[str]:
     """The survey as plain, stable lines; its grid for a width, when one is given."""
     lines = [headline(survey)]
     if survey.variants:
@@ -52,12 +53,16 @@ def survey_lines(survey: Survey, *width: int) -> list[str]:
     if survey.guesses:
         lines += ["", *guess_lines(survey)]
     if len(survey.variants) > 1 and survey.columns:
-        lines += ["", "columns by header variants", *(f"  {line}" for line in survey.presence.lines(*width))]
+        lines += [
+            "",
+            "columns by header variants",
+            *(f"  {line}" for line in presence_of(survey).lines(*width)),
+        ]
     lines += ["", f"problems: {counted_problems(survey)}"]
     return [*lines, *(f"  {line}" for group in grouped(survey.problems) for line in group.all_lines)]
 
 
-def layout_words(survey: Survey) -> list[str]:
+def layout_words(survey: SurveyData) -> list[str]:
     """Each layout that was found, with the sources that have it and how sure it is; nothing when all are plain."""
     found: dict[str, list[int]] = {}
     for at, one in enumerate(survey.layouts):
@@ -77,7 +82,7 @@ def layout_words(survey: Survey) -> list[str]:
     return lines
 
 
-def _doubts(survey: Survey, members: Sequence[int]) -> Iterator[str]:
+def _doubts(survey: SurveyData, members: Sequence[int]) -> Iterator[str]:
     """The sources of which the guess is not certain, the least certain first, and why."""
     doubtful = [at for at in members if survey.layouts[at].confidence < 1]
     doubtful.sort(key=lambda at: survey.layouts[at].confidence)
@@ -117,7 +122,7 @@ def _in_words(layout: Layout) -> str:
     return ", ".join(said)
 
 
-def mapping_lines(survey: Survey) -> list[str]:
+def mapping_lines(survey: SurveyData) -> list[str]:
     """What each column of the plan is filled from, what stays unlisted, and what would be set aside."""
     lines = ["columns of the plan"]
     wide = max(len(one.column) for one in survey.mapping)
@@ -143,7 +148,7 @@ def lacking_in(one: ColumnMapping) -> str:
     return one.missing_in or _in(len(one.lacking))
 
 
-def beyond_mapping(survey: Survey) -> list[str]:
+def beyond_mapping(survey: SurveyData) -> list[str]:
     """The headers that no column of the plan claims, and the sources that would be set aside."""
     lines: list[str] = []
     told = [f'"{header}" in {_in(count)}' for header, count in survey.unlisted]
@@ -170,7 +175,7 @@ def beyond_mapping(survey: Survey) -> list[str]:
 GUESSES = "columns that may be the same under other names"
 
 
-def guess_lines(survey: Survey) -> list[str]:
+def guess_lines(survey: SurveyData) -> list[str]:
     """The guesses which columns are the same, the surest first, with what speaks for each."""
     lines = [GUESSES]
     for guess in survey.guesses[:_MOST_GUESSES]:
@@ -190,7 +195,7 @@ def _in(count: int) -> str:
     return f"{count:,} source{_s(count)}"
 
 
-def listed_sources(survey: Survey, most: int) -> list[str]:
+def listed_sources(survey: SurveyData, most: int) -> list[str]:
     """The names of the sources, where there is nothing else to show."""
     names = [f"  {one.source}" for one in survey.sources[:most]]
     rest = len(survey.sources) - most
@@ -200,7 +205,7 @@ def listed_sources(survey: Survey, most: int) -> list[str]:
 _SIGNS = {";": "semicolons", "\t": "tabs", "|": "bars", " ": "spaces"}
 
 
-def headline(survey: Survey) -> str:
+def headline(survey: SurveyData) -> str:
     """How much there is, in one line."""
     said = f"{len(survey.sources):,} source{_s(len(survey.sources))} in {near(survey.base)}"
     if not survey.variants:
@@ -222,7 +227,7 @@ def shown_sources(variant: HeaderVariant, most: int = 3) -> str:
     return names + (f" and {rest:,} more" if rest > 0 else "")
 
 
-def difference(variant: HeaderVariant, survey: Survey) -> str:
+def difference(variant: HeaderVariant, survey: SurveyData) -> str:
     """A variant's columns; of a rarer one what it lacks, adds and writes otherwise than the first."""
     first = survey.variants[0]
     if variant is first:
@@ -246,7 +251,7 @@ def difference(variant: HeaderVariant, survey: Survey) -> str:
     return f"{counted(len(variant.names), 'column')}; compared with variant {first.number}: {'; '.join(said)}"
 
 
-def counted_problems(survey: Survey) -> str:
+def counted_problems(survey: SurveyData) -> str:
     """How many findings of each severity."""
     found = [
         counted(count, severity) for severity in SEVERITIES if (count := number_of(severity, survey.problems))

@@ -10,7 +10,7 @@ import numpy as np
 
 from integrum.engine.ledger import SourceSummary
 from integrum.engine.variants import Family, families_of
-from integrum.plan.model import Plan
+from integrum.plan.plan import Plan
 from integrum.problems import SourceFault
 from integrum.reading.cutting import cut
 from integrum.reading.head import Head, read_above, read_head

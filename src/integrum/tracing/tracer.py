@@ -13,7 +13,7 @@ from integrum.columns.explaining import explain
 from integrum.engine.ledger import SourceSummary
 from integrum.errors import OutputError
 from integrum.plan.column import Column
-from integrum.plan.model import Plan
+from integrum.plan.plan import Plan
 from integrum.problems import near
 from integrum.reading.records import Dialect
 from integrum.recording.read import Record

@@ -11,7 +11,8 @@ import pyarrow.compute as pc
 
 from integrum.arrow.arrays import NOTHING, Mask, each_once, flags, text, truths
 from integrum.values.checking import Converted
-from integrum.values.pipeline import Conversion, convert
+from integrum.values.manner import Conversion
+from integrum.values.pipeline import convert
 from integrum.values.types import TYPES
 
 # a date in a workbook may be the beginning of its day, and a time may lie on the first day that there is

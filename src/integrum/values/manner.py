@@ -2,7 +2,14 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from collections.abc import Callable, Hashable, Mapping
+from dataclasses import dataclass, field, fields
+from functools import cached_property
+
+from integrum.values.unit_conversion import Linear
+
+# a function of the analyst's own
+Own = Callable[[str], str | None]
 
 ORDERS = ("dmy", "mdy", "ymd")
 ORDER_WORDS = {"dmy": "day-month-year", "mdy": "month-day-year", "ymd": "year-month-day"}
@@ -35,3 +42,34 @@ class Manner:
 
 
 PLAIN = Manner()
+
+
+@dataclass(frozen=True)
+class Conversion:
+    """What is done to the texts of a column on their way into the table, in this order."""
+
+    type: str = "text"  # what they are read as
+    # texts that stand for "no value": as written, outer spaces aside, or as tidied
+    missing: tuple[str, ...] = ()
+    # how texts are tidied: parts replaced, letters, whole values replaced
+    swap: Mapping[str, str] = field(default_factory=dict)
+    case: str = ""
+    values: Mapping[str, str] = field(default_factory=dict)
+    own: Own | None = None  # A function of your own that reads a text first
+    take: str = ""  # ``""`` for the value; ``"sign"`` or ``"offset"`` for what stands beside it
+    manner: Manner = PLAIN  # how values are written, where that is not the canonical form
+    zone: str = ""  # the zone that times are brought into
+    linear: Linear | None = None  # how values become values of the column's unit
+    spelling: str = ""  # the one spelling of dates and times
+    allowed: tuple[str, ...] = ()  # the only values that there may be
+    # the order of day and month that all dates of a source have, where the plan says another one: none of them is read
+    contrary: str = ""
+    seen: bool = False  # whether a survey has already seen that all of them are canonical
+
+    @cached_property
+    def key(self) -> Hashable:
+        """Equal for conversions that do the same; None where a function of your own is among them."""
+        if self.own is not None:
+            return None
+        every = (getattr(self, each.name) for each in fields(self))
+        return tuple(tuple(one.items()) if isinstance(one, Mapping) else one for one in every)

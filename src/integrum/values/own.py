@@ -2,14 +2,11 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
-
 import pyarrow as pa
 
 from integrum.arrow.arrays import texts
 from integrum.values.checking import Converted
-
-Own = Callable[[str], str | None]
+from integrum.values.manner import Own
 
 
 def read_by(values: pa.Array, own: Own) -> Converted:

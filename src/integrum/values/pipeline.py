@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Hashable, Mapping, Sequence
-from dataclasses import dataclass, field, fields, replace
-from functools import cached_property, partial
+from collections.abc import Mapping, Sequence
+from dataclasses import replace
+from functools import partial
 
 import numpy as np
 import pyarrow as pa
@@ -26,9 +26,9 @@ from integrum.arrow.arrays import (
 )
 from integrum.values.checking import NO_PLACES, Converted, checked, checked_written
 from integrum.values.letters import Letters
-from integrum.values.manner import AS_WRITTEN, ORDER_WORDS, ORDERS, PLAIN, Manner
+from integrum.values.manner import AS_WRITTEN, ORDER_WORDS, ORDERS, Conversion, Manner
 from integrum.values.numbered import numbered
-from integrum.values.own import Own, read_by
+from integrum.values.own import read_by
 from integrum.values.shapes import by_shape, rewritten
 from integrum.values.spelling import spelled
 from integrum.values.types import TYPES, Type
@@ -47,37 +47,6 @@ _CASES = {"lower": pc.utf8_lower, "upper": pc.utf8_upper, "title": pc.utf8_title
 CASES = ("", *_CASES)
 # what of a cell goes to a column: its value, or what stands beside the value
 SIGN, OFFSET = "sign", "offset"
-
-
-@dataclass(frozen=True)
-class Conversion:
-    """What is done to the texts of a column on their way into the table, in this order."""
-
-    type: str = "text"  # what they are read as
-    # texts that stand for "no value": as written, outer spaces aside, or as tidied
-    missing: tuple[str, ...] = ()
-    # how texts are tidied: parts replaced, letters, whole values replaced
-    swap: Mapping[str, str] = field(default_factory=dict)
-    case: str = ""
-    values: Mapping[str, str] = field(default_factory=dict)
-    own: Own | None = None  # A function of your own that reads a text first
-    take: str = ""  # ``""`` for the value; ``"sign"`` or ``"offset"`` for what stands beside it
-    manner: Manner = PLAIN  # how values are written, where that is not the canonical form
-    zone: str = ""  # the zone that times are brought into
-    linear: Linear | None = None  # how values become values of the column's unit
-    spelling: str = ""  # the one spelling of dates and times
-    allowed: tuple[str, ...] = ()  # the only values that there may be
-    # the order of day and month that all dates of a source have, where the plan says another one: none of them is read
-    contrary: str = ""
-    seen: bool = False  # whether a survey has already seen that all of them are canonical
-
-    @cached_property
-    def key(self) -> Hashable:
-        """Equal for conversions that do the same; None where a function of your own is among them."""
-        if self.own is not None:
-            return None
-        every = (getattr(self, each.name) for each in fields(self))
-        return tuple(tuple(one.items()) if isinstance(one, Mapping) else one for one in every)
 
 
 def convert(values: pa.Array, how: Conversion, as_text: bool = True) -> Converted:

@@ -7,41 +7,26 @@ from pathlib import Path
 
 from integrum.errors import OutputError
 from integrum.plan.validating import nearest
-from integrum.writing.output import FileOutput
+from integrum.writing.output import (
+    ARROW,
+    CSV,
+    PACKED_CSV,
+    PARQUET,
+    SQLITE,
+    WORKBOOK,
+    FileOutput,
+    suffix_of,
+)
 
-CSV, PACKED_CSV, PARQUET, WORKBOOK, SQLITE = ".csv", ".csv.gz", ".parquet", ".xlsx", ".sqlite"
 # suffix -> the class that writes it; loaded when it is asked for, as that takes some time
 FORMATS = {
     CSV: "integrum.writing.csv:CsvOutput",
     PACKED_CSV: "integrum.writing.packed:PackedCsvOutput",
     PARQUET: "integrum.writing.parquet:ParquetOutput",
-    ".arrow": "integrum.writing.arrow:ArrowOutput",
+    ARROW: "integrum.writing.arrow:ArrowOutput",
     WORKBOOK: "integrum.writing.workbook:WorkbookOutput",
     SQLITE: "integrum.writing.sqlite:SqliteOutput",
 }
-
-
-def suffix_of(path: Path) -> str:
-    """What the name of an output ends with, in lower case: one of `FORMATS`, or its last suffix.
-
-    Examples
-    --------
-    >>> suffix_of(Path("out/lakes.v2.CSV.gz")), suffix_of(Path("lakes.v2.txt"))
-    ('.csv.gz', '.txt')
-    """
-    name = path.name.lower()
-    return max((one for one in FORMATS if name.endswith(one)), key=len, default=path.suffix.lower())
-
-
-def stem_of(path: Path) -> str:
-    """The name of an output without what it ends with.
-
-    Examples
-    --------
-    >>> stem_of(Path("out/lakes.v2.csv.gz"))
-    'lakes.v2'
-    """
-    return path.name[: len(path.name) - len(suffix_of(path))]
 
 
 def format_of(path: Path) -> type[FileOutput]:

@@ -11,6 +11,17 @@ import pyarrow as pa
 
 from integrum.columns.table_schema import TableSchema
 
+# what the name of an output ends with
+CSV, PACKED_CSV, PARQUET, ARROW, WORKBOOK, SQLITE = (
+    ".csv",
+    ".csv.gz",
+    ".parquet",
+    ".arrow",
+    ".xlsx",
+    ".sqlite",
+)
+SUFFIXES = (CSV, PACKED_CSV, PARQUET, ARROW, WORKBOOK, SQLITE)
+
 # a batch, and how many rows of it each of its sources has; gives a payload, and its bytes by source or 0
 Pack = Callable[[pa.RecordBatch, Sequence[int]], tuple[Any, Sequence[int]]]
 # how an output takes what workers elsewhere have written: as ranges of bytes, as batches, or as files that are finished
@@ -94,3 +105,26 @@ class FileOutput(Output, Protocol):
     @staticmethod
     def batches(path: Path, schema: TableSchema, guarded: bool = False) -> Iterator[pa.RecordBatch]:
         """Read it back in batches, so that no more than some of it is in memory."""
+
+
+def suffix_of(path: Path) -> str:
+    """What the name of an output ends with, in lower case: one of `SUFFIXES`, or its last suffix.
+
+    Examples
+    --------
+    >>> suffix_of(Path("out/lakes.v2.CSV.gz")), suffix_of(Path("lakes.v2.txt"))
+    ('.csv.gz', '.txt')
+    """
+    name = path.name.lower()
+    return max((one for one in SUFFIXES if name.endswith(one)), key=len, default=path.suffix.lower())
+
+
+def stem_of(path: Path) -> str:
+    """The name of an output without what it ends with.
+
+    Examples
+    --------
+    >>> stem_of(Path("out/lakes.v2.csv.gz"))
+    'lakes.v2'
+    """
+    return path.name[: len(path.name) - len(suffix_of(path))]

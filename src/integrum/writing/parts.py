@@ -12,8 +12,8 @@ import pyarrow as pa
 import pyarrow.csv as pacsv
 
 from integrum.sources.source import read_full
-from integrum.writing.formats import CSV, PARQUET, SQLITE, suffix_of
 from integrum.writing.guarding import unguard
+from integrum.writing.output import CSV, PARQUET, SQLITE, suffix_of
 
 # the formats that can be read so
 SUFFIXES = (CSV, PARQUET, SQLITE)

@@ -2,19 +2,17 @@
 
 from __future__ import annotations
 
-from integrum.reconciling.evidence.evidence import Finding, Setting
+from integrum.reconciling.evidence.evidence import Evidence, Finding, Setting
 from integrum.reconciling.known import Known
 
-FIGURES = ("values shared", "no text shared", "as many values")
 
-
-def weigh(one: Known, other: Known, setting: Setting) -> Finding:  # noqa: ARG001
+def weigh_distinct(one: Known, other: Known, setting: Setting) -> Finding:  # noqa: ARG001
     """Compare the distinct values of two columns that are no measurements.
 
     Examples
     --------
     >>> one = Known(("sex",), 1, {"text": 5}, sample=("m", "f", "f", "m", "f"))
-    >>> weigh(one, Known(("gender",), 2, {"text": 2}, sample=("f", "m")), Setting(2)).said
+    >>> weigh_distinct(one, Known(("gender",), 2, {"text": 2}, sample=("f", "m")), Setting(2)).said
     'the same values: f, m'
     """
     a, b = one.distinct, other.distinct
@@ -31,3 +29,6 @@ def weigh(one: Known, other: Known, setting: Setting) -> Finding:  # noqa: ARG00
         some = sorted({value.strip() for value in one.values if value.strip().casefold() in shared})[:3]
         said = f"the same values: {', '.join(some)}" + (", …" if len(shared) > 3 else "")
     return Finding((share if one.family == "text" else 0.3 * share, float(few and not shared), as_many), said)
+
+
+DISTINCT = Evidence(("values shared", "no text shared", "as many values"), weigh_distinct)

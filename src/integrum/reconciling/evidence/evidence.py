@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
 from typing import NamedTuple
 
 from integrum.reconciling.glossary import Glossary, Meanings, plain_glossary
+from integrum.reconciling.known import Known
 
 
 class Finding(NamedTuple):
@@ -32,3 +33,11 @@ class Setting:
     # what was found out on the way: how much each word weighs among these columns, and how alike two words are
     weights: dict[Meanings, float] = field(default_factory=dict, compare=False)
     alike: dict[tuple[Meanings, Meanings], float] = field(default_factory=dict, compare=False)
+
+
+class Evidence(NamedTuple):
+    """A kind of evidence that two names mean the same column."""
+
+    figures: tuple[str, ...]  # the names of its figures
+    # compares two columns in a setting
+    weigh: Callable[[Known, Known, Setting], Finding]

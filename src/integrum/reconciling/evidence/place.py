@@ -4,14 +4,13 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 
-from integrum.reconciling.evidence.evidence import Finding, Setting
+from integrum.reconciling.evidence.evidence import Evidence, Finding, Setting
 from integrum.reconciling.known import Known
 
 _FEW = 4
-FIGURES = ("same neighbours", "places apart")
 
 
-def weigh(one: Known, other: Known, setting: Setting) -> Finding:
+def weigh_place(one: Known, other: Known, setting: Setting) -> Finding:
     """Compare the columns beside two columns, and where they stand.
 
     Examples
@@ -19,7 +18,7 @@ def weigh(one: Known, other: Known, setting: Setting) -> Finding:
     >>> one = Known(("temp",), 1, place=0.5, before={"depth": 3}, after={"wind": 3})
     >>> other = Known(("t",), 2, place=0.4, before={"depth": 1}, after={"rain": 1})
     >>> setting = Setting(2, columns=16, same={"depth": 1, "wind": 2, "rain": 3})
-    >>> [round(figure, 2) for figure in weigh(one, other, setting).figures]
+    >>> [round(figure, 2) for figure in weigh_place(one, other, setting).figures]
     [0.4, 0.1]
     """
     before = _agreement(one.before, other.before, setting.same)
@@ -43,3 +42,6 @@ def _shares(beside: Mapping[str, int], same: Mapping[str, int]) -> dict[int, flo
         column = same.get(name, -1)
         found[column] = found.get(column, 0.0) + count / total
     return found
+
+
+PLACE = Evidence(("same neighbours", "places apart"), weigh_place)

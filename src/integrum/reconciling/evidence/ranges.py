@@ -4,21 +4,20 @@ from __future__ import annotations
 
 import numpy as np
 
-from integrum.reconciling.evidence.evidence import Finding, Setting
+from integrum.reconciling.evidence.evidence import Evidence, Finding, Setting
 from integrum.reconciling.known import Known
 
 _FEW = 5
-FIGURES = ("ranges overlap", "distributions alike", "ranges apart", "digits differ")
 
 
-def weigh(one: Known, other: Known, setting: Setting) -> Finding:  # noqa: ARG001
+def weigh_ranges(one: Known, other: Known, setting: Setting) -> Finding:  # noqa: ARG001
     """Compare the quantiles of two columns, and the largest distance of their distributions (Kolmogorov and Smirnov).
 
     Examples
     --------
     >>> cold, cool = (Known(("t",), bit, {"number": 3}, sample=sample) for bit, sample in
     ...               ((1, ("4.1", "5.0", "6.2")), (2, ("4.5", "5.5", "6.0"))))
-    >>> round(float(weigh(cold, cool, Setting(2)).figures[0]), 2), weigh(cold, cool, Setting(2)).said
+    >>> round(float(weigh_ranges(cold, cool, Setting(2)).figures[0]), 2), weigh_ranges(cold, cool, Setting(2)).said
     (0.27, 'same range 4.1 to 6.2')
     """
     a, b = one.quantiles, other.quantiles
@@ -45,3 +44,6 @@ def _distance(one: Known, other: Known) -> float:
 
 def _short(value: float) -> str:
     return f"{value:.4g}"
+
+
+RANGES = Evidence(("ranges overlap", "distributions alike", "ranges apart", "digits differ"), weigh_ranges)

@@ -4,22 +4,21 @@ from __future__ import annotations
 
 from functools import lru_cache
 
-from integrum.reconciling.evidence.evidence import Finding, Setting
+from integrum.reconciling.evidence.evidence import Evidence, Finding, Setting
 from integrum.reconciling.glossary import FILLERS
 from integrum.reconciling.known import Known
 
-FIGURES = ("short for it", "initials of it")
 _SURE = 2.5
 
 
-def weigh(one: Known, other: Known, setting: Setting) -> Finding:  # noqa: ARG001
+def weigh_short(one: Known, other: Known, setting: Setting) -> Finding:  # noqa: ARG001
     """Whether one name is short for the other.
 
     Examples
     --------
-    >>> weigh(Known(("wtemp",), 1), Known(("water temperature",), 2), Setting(2)).figures
+    >>> weigh_short(Known(("wtemp",), 1), Known(("water temperature",), 2), Setting(2)).figures
     (1.0, 0.0)
-    >>> weigh(Known(("do",), 1), Known(("dissolved oxygen",), 2), Setting(2)).figures
+    >>> weigh_short(Known(("do",), 1), Known(("dissolved oxygen",), 2), Setting(2)).figures
     (0.0, 1.0)
     """
     if one.is_mute or other.is_mute:
@@ -66,3 +65,6 @@ def _inside(part: str, word: str) -> bool:
     """Whether the letters of a part stand in a word in this order, and end in a consonant."""
     letters = iter(word)
     return len(part) > 2 and part[-1] not in "aeiou" and all(letter in letters for letter in part)
+
+
+SHORT = Evidence(("short for it", "initials of it"), weigh_short)

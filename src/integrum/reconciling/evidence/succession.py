@@ -2,19 +2,17 @@
 
 from __future__ import annotations
 
-from integrum.reconciling.evidence.evidence import Finding, Setting
+from integrum.reconciling.evidence.evidence import Evidence, Finding, Setting
 from integrum.reconciling.known import Known
 
-FIGURES = ("one follows the other", "together everywhere")
 
-
-def weigh(one: Known, other: Known, setting: Setting) -> Finding:
+def weigh_succession(one: Known, other: Known, setting: Setting) -> Finding:
     """Look at where two columns begin and end, and at how many sources have one of them.
 
     Examples
     --------
     >>> years = Setting(4, labels=("2019", "2020", "2021", "2022"))
-    >>> weigh(Known(("T_water",), 0b0011), Known(("water_temp",), 0b1100), years)
+    >>> weigh_succession(Known(("T_water",), 0b0011), Known(("water_temp",), 0b1100), years)
     Finding(figures=(1.0, 1.0), said='T_water ends with 2020, water_temp begins with 2021')
     """
     if not one.sources or not other.sources:
@@ -31,3 +29,6 @@ def weigh(one: Known, other: Known, setting: Setting) -> Finding:
     if follows == 1.0 and begins < len(setting.labels):
         said = f"{first.name} ends with {setting.labels[last]}, {second.name} begins with {setting.labels[begins]}"
     return Finding((follows, either), said)
+
+
+SUCCESSION = Evidence(("one follows the other", "together everywhere"), weigh_succession)

@@ -2,20 +2,18 @@
 
 from __future__ import annotations
 
-from integrum.reconciling.evidence.evidence import Finding, Setting
+from integrum.reconciling.evidence.evidence import Evidence, Finding, Setting
 from integrum.reconciling.known import Known
 
-FIGURES = ("synonyms", "known as two things", "understood as two things")
 
-
-def weigh(one: Known, other: Known, setting: Setting) -> Finding:
+def weigh_synonyms(one: Known, other: Known, setting: Setting) -> Finding:
     """Look two names up in the glossary.
 
     Examples
     --------
-    >>> weigh(Known(("DO",), 1), Known(("Dissolved Oxygen",), 2), Setting(2)).figures
+    >>> weigh_synonyms(Known(("DO",), 1), Known(("Dissolved Oxygen",), 2), Setting(2)).figures
     (1.0, 0.0, 0.0)
-    >>> weigh(Known(("nitrate",), 1), Known(("nitrite",), 2), Setting(2)).figures
+    >>> weigh_synonyms(Known(("nitrate",), 1), Known(("nitrite",), 2), Setting(2)).figures
     (0.0, 1.0, 1.0)
     """
     if one.is_mute or other.is_mute:
@@ -39,3 +37,6 @@ def _understood(words: tuple[str, ...], others: tuple[str, ...], setting: Settin
     return any(not any(a & b for b in theirs) for a in mine) and any(
         not any(a & b for a in mine) for b in theirs
     )
+
+
+SYNONYMS = Evidence(("synonyms", "known as two things", "understood as two things"), weigh_synonyms)

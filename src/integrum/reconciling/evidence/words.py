@@ -7,11 +7,11 @@ from math import log
 
 from rapidfuzz.distance import Indel
 
-from integrum.reconciling.evidence.evidence import Finding, Setting
+from integrum.reconciling.evidence.evidence import Evidence, Finding, Setting
 from integrum.reconciling.glossary import FILLERS, Meanings
 from integrum.reconciling.known import Known
 
-FIGURES = (
+_WORDS = (
     "words shared",
     "words only in one",
     "words in each only",
@@ -21,23 +21,23 @@ FIGURES = (
     "unrelated words",
     "telling word in one",
 )
-_OPPOSED, _NUMBERS = FIGURES.index("opposed words"), FIGURES.index("numbers differ")
+_OPPOSED, _NUMBERS = _WORDS.index("opposed words"), _WORDS.index("numbers differ")
 _TYPO, _LONG, _SHORT = 0.8, 5, 3
 
 
-def weigh(one: Known, other: Known, setting: Setting) -> Finding:
+def weigh_words(one: Known, other: Known, setting: Setting) -> Finding:
     """Compare the words of two names.
 
     Examples
     --------
-    >>> finding = weigh(Known(("water_temp",), 1), Known(("T water",), 2), Setting(2))
+    >>> finding = weigh_words(Known(("water_temp",), 1), Known(("T water",), 2), Setting(2))
     >>> finding.figures[0], finding.said
     (1.0, 'the same words')
-    >>> weigh(Known(("min temp",), 1), Known(("max temp",), 2), Setting(2)).figures[3]
+    >>> weigh_words(Known(("min temp",), 1), Known(("max temp",), 2), Setting(2)).figures[3]
     1.0
     """
     if one.is_mute or other.is_mute:
-        return Finding((0.0,) * len(FIGURES))
+        return Finding((0.0,) * len(_WORDS))
     return max(
         (_of(a, b, setting) for a in one.all_words for b in other.all_words), key=lambda one: one.figures[0]
     )
@@ -162,3 +162,6 @@ def _text_alike(one: str, other: str) -> float:
 
 def _without_vowels(word: str) -> str:
     return word[0] + "".join(letter for letter in word[1:] if letter not in "aeiou")
+
+
+WORDS = Evidence(_WORDS, weigh_words)

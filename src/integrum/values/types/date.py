@@ -5,19 +5,15 @@ from __future__ import annotations
 import re
 from collections.abc import Collection, Iterator
 from datetime import date
-from typing import TYPE_CHECKING
 
 import pyarrow as pa
 
 from integrum.arrow.arrays import Mask, truths
 from integrum.values.as_texts import moments_as_texts
 from integrum.values.letters import Letters
-from integrum.values.manner import AS_WRITTEN
+from integrum.values.manner import AS_WRITTEN, Conversion
 from integrum.values.types.type import Tested, Type, tested_by_cast
 from integrum.values.written.times import date_parts
-
-if TYPE_CHECKING:
-    from integrum.values.pipeline import Conversion
 
 LENGTH, YEAR = len("2024-05-01"), len("2024")
 _FORM = re.compile(r"[0-9]{4}-[0-9]{2}-[0-9]{2}")

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterator
-from typing import TYPE_CHECKING
 
 import numpy as np
 import pyarrow as pa
@@ -12,11 +11,9 @@ import pyarrow.compute as pc
 
 from integrum.arrow.arrays import Mask, flags, truths
 from integrum.values.letters import Letters
+from integrum.values.manner import Conversion
 from integrum.values.types.type import Tested, Type
 from integrum.values.written.times import month_parts
-
-if TYPE_CHECKING:
-    from integrum.values.pipeline import Conversion
 
 _FORM = r"^[0-9]{4}-(?:0[1-9]|1[0-2])$"
 _LENGTH, _YEAR = len("2024-05"), len("2024")

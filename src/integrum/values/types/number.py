@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import re
 from collections.abc import Collection, Iterator, Sequence
-from typing import TYPE_CHECKING
 
 import numpy as np
 import pyarrow as pa
@@ -13,13 +12,11 @@ import pyarrow.compute as pc
 from integrum.arrow.arrays import Mask, truths
 from integrum.values.digits import are_decimal, are_plain
 from integrum.values.letters import Letters
+from integrum.values.manner import Conversion
 from integrum.values.shapes import shape_of
 from integrum.values.types.type import Tested, Type, cast
 from integrum.values.units import is_unit
 from integrum.values.written.numbers import CURRENCIES, number_parts, unit_in
-
-if TYPE_CHECKING:
-    from integrum.values.pipeline import Conversion
 
 _PARTS = re.compile(r"([+-]?)([0-9]*)(?:\.([0-9]*))?([eE][+-]?[0-9]+)?", re.ASCII)
 _PATTERN = r"^-?(?:0|[1-9][0-9]*)(?:\.[0-9]+)?(?:[eE][+-]?[0-9]+)?$"

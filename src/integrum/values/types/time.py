@@ -5,7 +5,6 @@ from __future__ import annotations
 import re
 from collections.abc import Iterator
 from datetime import time
-from typing import TYPE_CHECKING
 
 import numpy as np
 import pyarrow as pa
@@ -14,12 +13,10 @@ import pyarrow.compute as pc
 from integrum.arrow.arrays import Mask, text, truths
 from integrum.values.as_texts import moments_as_texts, timed_as_texts
 from integrum.values.letters import Letters
+from integrum.values.manner import Conversion
 from integrum.values.types.date import time_steps
 from integrum.values.types.type import Tested, Type, cast
 from integrum.values.written.times import clock_parts
-
-if TYPE_CHECKING:
-    from integrum.values.pipeline import Conversion
 
 _FORM = re.compile(r"[0-9]{2}:[0-9]{2}(:[0-9]{2}(\.[0-9]{1,6})?)?")
 _LENGTHS = tuple(map(len, ("12:30", "12:30:05")))

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Collection, Iterable, Sequence
 from dataclasses import dataclass
-from typing import TYPE_CHECKING, Any, Protocol
+from typing import Any, Protocol
 
 import numpy as np
 import pyarrow as pa
@@ -12,12 +12,9 @@ import pyarrow.compute as pc
 
 from integrum.arrow.arrays import Floats, Mask
 from integrum.values.as_texts import numbers_as_texts, timed_as_texts, typed_as_texts
-from integrum.values.manner import Manner
+from integrum.values.manner import Conversion, Manner
 from integrum.values.shapes import Part
 from integrum.values.sketch import numbers_of
-
-if TYPE_CHECKING:
-    from integrum.values.pipeline import Conversion
 
 # whether all texts of a column are canonical, and the column cast to the type where the test has made it
 Tested = tuple[bool, pa.Array | None]
