@@ -21,8 +21,9 @@ from generate import generate
 from ours import LARGE, SMALL
 
 import integrum as ig
-from integrum.assembling import batch, worker
-from integrum.engine import feed, job
+from integrum.assembling import batch
+from integrum.assembling import run as worker
+from integrum.dispatch import feed, job
 from integrum.measures.measures import MEASURES
 from integrum.reading import heads
 

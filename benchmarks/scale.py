@@ -32,7 +32,7 @@ from ours import LARGE
 from run import measured
 
 import integrum as ig
-from integrum.workers.processes import processes
+from integrum.workers.elsewhere import processes
 
 HERE = Path(__file__).parent
 # seconds that a scheduler and the way there take for each task; see `round_trip`

@@ -27,7 +27,7 @@ OUTPUTS = ("o.csv", "o.parquet", "{lake}.csv", "o.arrow", "o.csv.gz", "o.sqlite"
 DIE = """
 import os, sys
 import integrum as ig
-from integrum.recording import swap
+from integrum.publish import swap
 
 class Dying:
     left = int(sys.argv[1])

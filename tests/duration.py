@@ -8,7 +8,7 @@ import numpy as np
 import pyarrow as pa
 import pyarrow.compute as pc
 
-from integrum.arrow.arrays import Floats, Mask, truths
+from integrum.values.arrays import Floats, Mask, truths
 from integrum.values.sketch import numbers_of
 from integrum.values.types.type import Tested, Type
 

@@ -19,7 +19,7 @@ import sure_corpus
 from corpus import make
 from integrum.detecting.detect import detect_sample
 from integrum.detecting.sample import Sample
-from integrum.problems import counted
+from integrum.problems.problem import counted
 
 _PARTS = ("header", "units", "footer", "comment")
 _STEPS = (0.0, 0.6, 0.8, 0.9, 0.95, 1.0)

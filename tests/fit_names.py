@@ -11,11 +11,11 @@ from pathlib import Path
 
 import numpy as np
 
-from integrum.reconciling import weights
-from integrum.reconciling.evidence import FIGURES
-from integrum.reconciling.evidence.evidence import Setting
-from integrum.reconciling.glossary import Glossary
-from integrum.reconciling.guessing import ahead_of_rivals, weigh_all, with_coded
+from integrum.columns.names import weights
+from integrum.columns.names.glossary import Glossary
+from integrum.columns.names.guessing import ahead_of_rivals, weigh_all, with_coded
+from integrum.columns.names.known import Setting
+from integrum.columns.names.weights import FIGURES
 from naming_truth import columns_of, tally, truth_of, with_wanted
 from renamed_tables import make
 

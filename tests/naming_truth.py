@@ -8,11 +8,10 @@ from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, field, fields
 from functools import reduce
 
-from integrum.arrow.arrays import texts
-from integrum.reconciling.certain import certain_columns
-from integrum.reconciling.evidence.evidence import Setting
-from integrum.reconciling.guessing import guess_same
-from integrum.reconciling.known import Known
+from integrum.columns.names.certain import certain_columns
+from integrum.columns.names.guessing import guess_same
+from integrum.columns.names.known import Known, Setting
+from integrum.values.arrays import texts
 from integrum.values.evidence import EMPTY, KINDS, kinds
 from renamed_tables import Part, lines_of, make, snake, subjects
 from subjects import COMMON

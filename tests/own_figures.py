@@ -9,7 +9,7 @@ import numpy as np
 import pyarrow as pa
 import pyarrow.compute as pc
 
-from integrum.engine.state import State
+from integrum.dispatch.job import State
 from integrum.measures.measure import Context, Made, Measure, Recalled
 from integrum.record.table import RecordColumn, whole_or_zero
 

@@ -12,7 +12,7 @@ import pytest
 
 import books
 import integrum as ig
-from integrum.problems import Problem
+from integrum.problems.problem import Problem
 from places import serving
 
 Case = Callable[[Path, pytest.MonkeyPatch], Any]
@@ -558,7 +558,7 @@ def _(folder: Path, _: Any) -> Any:
 def _(folder: Path, patch: pytest.MonkeyPatch) -> Any:
     write(folder, a__csv="day," + "2024-05-01," * 900 + "\n")
     patch.setattr("integrum.reading.stream.MOST_TURNED", 5000)
-    patch.setattr("integrum.reading.on_its_side.MOST_TURNED", 5000)
+    patch.setattr("integrum.reading.stream.MOST_TURNED", 5000)
     return run(folder, layout=ig.Layout(on_its_side=True))
 
 

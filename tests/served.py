@@ -15,7 +15,7 @@ import threading
 from typing import Any
 
 # what commands look at when they are imported is not imported before they are there
-_LATER = ("integrum.cli", "integrum.__main__", "integrum.reporting", "integrum.drawing", "integrum.notebook")
+_LATER = ("integrum.cli", "integrum.__main__", "integrum.reporting", "integrum.problems.notebook")
 
 
 def import_all() -> None:

@@ -13,9 +13,9 @@ from pathlib import Path
 import pytest
 
 import integrum as ig
-from integrum.earlier.aligning import align
 from integrum.measures.measures import TABLES
-from integrum.run_file import ORDER, RunFile
+from integrum.record.run_file import ORDER, RunFile
+from integrum.reuse.rows import align
 from integrum.sources.source import Source
 from months import Months, files_of, plan_text
 from record_page import PAGE, page

@@ -8,7 +8,7 @@ import pytest
 
 import books
 import integrum as ig
-from integrum.codes import CODES
+from integrum.problems.codes import CODES
 from problem_cases import CASES
 
 _CHOICE = ("ids", "sheets", "exclude", "expect", "access")

@@ -11,10 +11,10 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 import integrum as ig
-from integrum.arrow.hashing import row_hashes
-from integrum.checking.checks import MAKERS
+from integrum.measures.checks import MAKERS
 from integrum.plan.check import KINDS
 from integrum.reading import cutting
+from integrum.values.row_hashes import row_hashes
 
 A = """lake,serial,time,depth
 Ambermere,AB1,2021-05-01 00:00,7.20

@@ -19,7 +19,7 @@ import xlsxwriter
 
 import attack
 import integrum as ig
-from integrum.problems import unforeseen
+from integrum.problems.problem import unforeseen
 from integrum.sources.own import JOURNAL
 from serving import SERVED
 

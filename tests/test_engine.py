@@ -7,8 +7,8 @@ import pytest
 
 import books
 import integrum as ig
-from integrum.codes import CODES
-from integrum.engine.ledger import Ledger, SourceSummary, broken_law, check_total
+from integrum.intake.ledger import Ledger, SourceSummary, broken_law, check_total
+from integrum.problems.codes import CODES
 
 LAKES = ("Ambermere", "Quillon Tarn", "Vessel Lake")
 

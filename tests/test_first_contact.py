@@ -16,8 +16,8 @@ from nbclient import NotebookClient
 
 import integrum as ig
 from integrum.cli.options import parser
-from integrum.entries import Entries
-from integrum.naming.some_of import some_of
+from integrum.columns.expectation import some_of
+from integrum.problems.found import Entries
 
 ROOT = Path(__file__).parent.parent
 HEAD = 'integrum = 1\n\n[[sources]]\nfind = ["in"]\n\n[[columns]]\nname = "depth"\n'

@@ -10,7 +10,7 @@ import integrum as ig
 import odd_folders
 import odd_tables
 from integrum.detecting.encoding import detect_encoding
-from integrum.problems import counted
+from integrum.problems.problem import counted
 
 FIRST = 200_000
 CLASSES = {

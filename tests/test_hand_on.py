@@ -201,7 +201,7 @@ def test_a_table_without_rows_is_a_database_too(tmp_path: Path) -> None:
 
 
 def test_workers_in_other_processes_write_the_same_database(typed: Path) -> None:
-    from integrum.workers.processes import processes
+    from integrum.workers.elsewhere import processes
 
     here = ig.assemble(plan_of(typed), to=typed / "a" / "o.sqlite")
     with processes(2) as executor:

@@ -5,7 +5,7 @@ import json
 import pytest
 
 import integrum as ig
-from integrum.sources.foreign import kind_of_file
+from integrum.sources.own import kind_of_file
 
 ONE = "day,depth\n2024-05-01,3.2\n2024-05-02,3.3\n"
 TWO = "Export\n\nday;depth\n2024-05-03;3,4\n2024-05-04;3,5\n"

@@ -7,7 +7,7 @@ import openpyxl
 import pytest
 
 import integrum as ig
-from integrum.engine.judging import Likeness
+from integrum.intake.judging import Likeness
 from integrum.reading import head as heads
 from integrum.reading.parts import FOOTER, HEADER, PREAMBLE, UNITS
 

@@ -16,7 +16,7 @@ import numpy as np
 import pytest
 
 import integrum as ig
-from integrum.engine.reuse import CannotTake
+from integrum.intake.intake import CannotTake
 from integrum.measures.measure import Measure, OfSources, ValueLines
 from integrum.measures.measures import FILES, SOURCES, TABLES, VALUES, measures_of
 from months import files_of

@@ -4,7 +4,7 @@ import re
 
 import pytest
 
-from integrum.codes import CODES
+from integrum.problems.codes import CODES
 from message_list import LIST, messages
 
 # what was written before, and what to write instead

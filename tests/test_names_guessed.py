@@ -5,10 +5,9 @@ from pathlib import Path
 import pytest
 
 import integrum as ig
-from integrum.reconciling.evidence import EVIDENCE, FIGURES
-from integrum.reconciling.evidence.evidence import Setting
-from integrum.reconciling.guessing import guess_same
-from integrum.reconciling.known import Known
+from integrum.columns.names.guessing import guess_same
+from integrum.columns.names.known import Known, Setting
+from integrum.columns.names.weights import EVIDENCE, FIGURES
 from naming_truth import columns_of, tally
 from renamed_tables import make
 

@@ -15,7 +15,7 @@ import pyarrow.parquet as pq
 import pytest
 
 import integrum as ig
-from integrum.engine import job
+from integrum.dispatch import job
 
 PLAN = """integrum = 1
 [[sources]]

@@ -16,11 +16,9 @@ from hypothesis import strategies as st
 
 import books
 import integrum as ig
-from integrum.arrow.arrays import padded, texts
-from integrum.arrow.csvlines import csv_lines, line_sizes
 from integrum.columns.header import Header, tidy_names
 from integrum.columns.union import CountedHeader, unite
-from integrum.engine import inspecting
+from integrum.intake import inspecting
 from integrum.plan.layout import Layout
 from integrum.reading import cutting
 from integrum.reading.head import read_head
@@ -28,9 +26,12 @@ from integrum.reading.pieces import load
 from integrum.reading.records import Dialect, find_records, first_with_cell, records_beginning, spans
 from integrum.sources.find import find_sources
 from integrum.sources.own import OwnWork
+from integrum.values.arrays import padded, texts
+from integrum.values.csv_lines import csv_lines, line_sizes
 from integrum.workbooks import workbook
 from integrum.workers.pool import ahead
-from integrum.writing import blocks, parquet
+from integrum.writing import typed as blocks
+from integrum.writing import typed as parquet
 
 ODD = st.text('ab1,"\n\r# \té', max_size=60)
 CELLS = st.text('a1,"\n ', max_size=6)

@@ -9,10 +9,10 @@ from pathlib import Path
 import pytest
 
 import integrum as ig
-from integrum.codes import CODES
-from integrum.engine.failing import Failed
-from integrum.grouped import grouped
-from integrum.problems import Problem, unforeseen
+from integrum.dispatch.failing import Failed
+from integrum.problems.codes import CODES
+from integrum.problems.grouped import grouped
+from integrum.problems.problem import Problem, unforeseen
 from problem_cases import CASES, problems_of
 
 DOCS = Path(__file__).parent.parent / "docs" / "problems.md"
@@ -172,7 +172,7 @@ def test_stop_at_first(failing, tmp_path, integrum, folder) -> None:
 
 
 def test_a_source_that_fails_where_it_is_left_out_ends_the_run(folder, monkeypatch) -> None:
-    from integrum.engine import engine
+    from integrum.dispatch import engine
 
     folder.write("a.csv", "day,depth\n2024-05-01,3\n")
     monkeypatch.setattr(engine, "broken_law", lambda summary, has_table: "never")

@@ -80,7 +80,7 @@ def test_large_files_are_read_in_ranges_where_that_is_possible(tmp_path, monkeyp
         gzip.compress(("day,depth\n" + rows.replace("2024", "2025")).encode(), 1)
     )
     monkeypatch.setattr(remote_files, "_WHOLE", 1000)
-    for room in ("reading.cutting", "engine.feed"):
+    for room in ("reading.cutting", "dispatch.feed"):
         monkeypatch.setattr(f"integrum.{room}.PIECE", 100_000)
     plan = ig.Plan(
         [ig.Sources(str(tmp_path / "in"))], [ig.Column("day", "date"), ig.Column("depth", "integer")]

@@ -17,9 +17,8 @@ import pytest
 import integrum as ig
 from dying import die_at_five
 from integrum.demo.lakes import write_demo
-from integrum.workers.cluster import cluster
+from integrum.workers.elsewhere import Processes, cluster, processes
 from integrum.workers.pool import ahead
-from integrum.workers.processes import Processes, processes
 from integrum.workers.progress import Pace, Progress
 from test_record import Elsewhere, files
 
@@ -126,7 +125,7 @@ def many(folder, monkeypatch: pytest.MonkeyPatch) -> ig.Plan:
     for number in range(12):
         folder.write(f"{number}.csv", f"day,depth\n2024-01-{number + 1:02},7\n{rows}")
     for room in ("spreading", "feed"):
-        monkeypatch.setattr(f"integrum.engine.{room}.PIECE", 100_000)
+        monkeypatch.setattr(f"integrum.dispatch.{room}.PIECE", 100_000)
     return ig.Plan([ig.Sources(str(folder.path))], [ig.Column("day", "date"), ig.Column("depth", "integer")])
 
 
@@ -162,7 +161,7 @@ def test_when_the_scheduler_dies_the_old_table_is_untouched(many, tmp_path, sche
 
 
 def test_where_there_is_no_cluster_one_is_told(monkeypatch) -> None:
-    monkeypatch.setattr("integrum.workers.cluster._PATIENCE", 0.5)
+    monkeypatch.setattr("integrum.workers.elsewhere._PATIENCE", 0.5)
     with (
         pytest.raises(ig.WorkersLost, match="no scheduler at tcp"),
         cluster("tcp://127.0.0.1:9"),
@@ -239,7 +238,7 @@ def test_a_folder_of_parquet_files_is_a_table(lakes, tmp_path) -> None:
 
 
 def test_the_files_of_a_folder_are_the_same_however_they_are_made(lakes, tmp_path, monkeypatch) -> None:
-    from integrum.engine import spreading
+    from integrum.dispatch import spreading
 
     monkeypatch.setattr(spreading, "STRETCH", 1 << 20)
     here = made(lakes, tmp_path / "here", "o.parquet/")
@@ -330,9 +329,10 @@ def test_a_meter_shows_a_run(lakes) -> None:
 
 
 def test_many_problems_are_on_the_disk_and_come_back(folder, tmp_path, monkeypatch) -> None:
-    from integrum import findings
-    from integrum.arrow import shelf
-    from integrum.measures import categories, set_aside, value_sketch, values
+    from integrum.measures import categories, set_aside, values
+    from integrum.measures import values as value_sketch
+    from integrum.problems.problem import found as findings
+    from integrum.values import spill as shelf
 
     header = ",".join(["day", "word", *(f"c{at}" for at in range(20))])
     for number in range(60):
@@ -354,7 +354,7 @@ def test_many_problems_are_on_the_disk_and_come_back(folder, tmp_path, monkeypat
         (shelf.Shelf.__init__, "__defaults__", (100,)),
     ):
         monkeypatch.setattr(place, name, value)
-    monkeypatch.setattr("integrum.engine.feed._TOGETHER", 7)
+    monkeypatch.setattr("integrum.dispatch.feed._TOGETHER", 7)
     many = ig.assemble(plan, to=tmp_path / "many" / "o.csv")
     here, there = files(tmp_path / "few"), files(tmp_path / "many")
     assert here == there and len(few.problems) == 1200

@@ -5,7 +5,7 @@ from pathlib import Path
 import pytest
 
 import integrum as ig
-from integrum.codes import CODES
+from integrum.problems.codes import CODES
 from sure_corpus import CLASSES, make, violations, warnings, written
 
 FIRST = 400_000

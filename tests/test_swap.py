@@ -7,7 +7,7 @@ from pathlib import Path
 import pytest
 
 import integrum as ig
-from integrum.recording import swap
+from integrum.publish import swap
 from integrum.sources.own import JOURNAL
 from serving import SERVED
 
@@ -24,7 +24,7 @@ NEW = "source,source_row,day\na.csv,2,2024-05-01\nb.csv,2,2024-05-02\n"
 DIE = """
 import os, sys
 import integrum as ig
-from integrum.recording import swap
+from integrum.publish import swap
 
 class Dying:
     def __init__(self, number):

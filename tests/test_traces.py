@@ -12,7 +12,7 @@ import books
 import integrum as ig
 from integrum.plan.layout import SPACES
 from integrum.reading.records import Dialect
-from integrum.tracing.traced import cell_spans
+from integrum.results.traced import cell_spans
 
 SUFFIXES = ["csv", "csv.gz", "parquet", "arrow", "xlsx"]
 A = """Exported;2024

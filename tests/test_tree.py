@@ -3,7 +3,7 @@
 import subprocess
 from pathlib import Path
 
-from integrum.run_file import MARK, NAME
+from integrum.record.run_file import MARK, NAME
 
 ROOT = Path(__file__).parent.parent
 # a record of an earlier schema, which a test reads

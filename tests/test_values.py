@@ -7,9 +7,9 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 import integrum as ig
-from integrum.arrow.arrays import texts
+from integrum.values.arrays import texts
 from integrum.values.checking import checked
-from integrum.values.manner import Conversion, Manner
+from integrum.values.notation import Conversion, Manner
 from integrum.values.pipeline import convert
 from integrum.values.types import TYPES
 

@@ -10,13 +10,13 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 import integrum as ig
-from integrum.arrow.arrays import texts
 from integrum.plan.decisions import accept_guess
 from integrum.plan.from_toml import parse_plan
-from integrum.values.manner import PLAIN, Conversion, Manner
+from integrum.values.arrays import texts
+from integrum.values.notation import PLAIN, Conversion, Manner
 from integrum.values.pipeline import convert
 from integrum.values.units import same_unit
-from integrum.values.written.months import _MONTHS, MONTHS, plain
+from integrum.values.written.absent import _MONTHS, MONTHS, plain
 from value_figures import measure, table
 from written_tables import TUNED, UNSEEN
 

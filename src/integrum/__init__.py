@@ -14,22 +14,17 @@ from integrum.version import __version__
 if TYPE_CHECKING:
     from integrum.calls.changing import changes
     from integrum.calls.deposits import deposit
-    from integrum.calls.drafts import draft
-    from integrum.calls.looks import overview
-    from integrum.calls.reports import report
+    from integrum.calls.drafts import draft, script
+    from integrum.calls.results import overview, report
     from integrum.calls.runs import assemble
-    from integrum.calls.scripting import script
     from integrum.calls.surveys import look, survey
     from integrum.calls.traces import trace
     from integrum.calls.verifying import verify
-    from integrum.codes import CODES
     from integrum.drafting.answers import Settled
     from integrum.drafting.draft import Draft
-    from integrum.drafting.open_guesses import OpenGuess, OpenValue
+    from integrum.drafting.drafted_plan import OpenGuess, OpenValue
     from integrum.drafting.page import DraftPage
     from integrum.drafting.questions import Question
-    from integrum.engine.ledger import Ledger, SourceSummary
-    from integrum.entries import Entries
     from integrum.errors import (
         ConditionError,
         ExtraNeeded,
@@ -41,7 +36,7 @@ if TYPE_CHECKING:
         StoppedAtFirst,
         WorkersLost,
     )
-    from integrum.lost import Loss, Lost
+    from integrum.intake.ledger import Ledger, SourceSummary
     from integrum.measures.items import ColumnEntry
     from integrum.plan.check import Check
     from integrum.plan.column import Alike, Also, Column, Maybe
@@ -54,22 +49,23 @@ if TYPE_CHECKING:
     from integrum.plan.sources import Sources
     from integrum.plan.toml import write_plan
     from integrum.plan.wide import Wide
-    from integrum.problems import Problem, SourceFault
-    from integrum.reading.aside import SetAside
-    from integrum.reading.left_out import LeftOutRow
-    from integrum.recording.changes import CellChange, Changes, NewHeader, SourceChange
-    from integrum.recording.outcome import Outcome
-    from integrum.recording.overview import Overview
-    from integrum.recording.read import Record, read_record
-    from integrum.recording.stored_table import StoredTable, open_table
-    from integrum.recording.verification import Verification, Verified
+    from integrum.problems.codes import CODES
+    from integrum.problems.found import Entries
+    from integrum.problems.lost import Loss, Lost
+    from integrum.problems.problem import Problem, SourceFault
+    from integrum.reading.parts import LeftOutRow, SetAside
+    from integrum.results.changes import CellChange, Changes, NewHeader, SourceChange
+    from integrum.results.outcome import Outcome
+    from integrum.results.overview import Overview
+    from integrum.results.read import Record, read_record
+    from integrum.results.stored_table import StoredTable, open_table
+    from integrum.results.traced import Trace
+    from integrum.results.verification import Verification, Verified
     from integrum.surveying.findings import ColumnSurvey, HeaderVariant
-    from integrum.surveying.look import OneSource
     from integrum.surveying.reconciled import ColumnGuess
+    from integrum.surveying.rows import OneSource
     from integrum.surveying.view import Survey
-    from integrum.tracing.traced import Trace
-    from integrum.workers.meter import Meter
-    from integrum.workers.progress import Progress
+    from integrum.workers.progress import Meter, Progress
 
 # whoever wants to hear of it adds a handler of their own
 logging.getLogger(__name__).addHandler(logging.NullHandler())
@@ -78,9 +74,9 @@ logging.getLogger(__name__).addHandler(logging.NullHandler())
 _HOMES = {
     "Alike": "plan.column",
     "Also": "plan.column",
-    "CODES": "codes",
-    "CellChange": "recording.changes",
-    "Changes": "recording.changes",
+    "CODES": "problems.codes",
+    "CellChange": "results.changes",
+    "Changes": "results.changes",
     "Check": "plan.check",
     "Column": "plan.column",
     "ColumnEntry": "measures.items",
@@ -89,48 +85,48 @@ _HOMES = {
     "ConditionError": "errors",
     "Dataset": "plan.dataset",
     "Draft": "drafting.draft",
-    "Entries": "entries",
+    "Entries": "problems.found",
     "ExtraNeeded": "errors",
     "HeaderVariant": "surveying.findings",
     "IntegrumError": "errors",
     "Layout": "plan.layout",
-    "Ledger": "engine.ledger",
+    "Ledger": "intake.ledger",
     "LedgerError": "errors",
-    "Loss": "lost",
-    "Lost": "lost",
-    "LeftOutRow": "reading.left_out",
+    "Loss": "problems.lost",
+    "Lost": "problems.lost",
+    "LeftOutRow": "reading.parts",
     "Maybe": "plan.column",
-    "Meter": "workers.meter",
-    "NewHeader": "recording.changes",
+    "Meter": "workers.progress",
+    "NewHeader": "results.changes",
     "NothingFound": "errors",
-    "OneSource": "surveying.look",
-    "OpenGuess": "drafting.open_guesses",
-    "OpenValue": "drafting.open_guesses",
+    "OneSource": "surveying.rows",
+    "OpenGuess": "drafting.drafted_plan",
+    "OpenValue": "drafting.drafted_plan",
     "DraftPage": "drafting.page",
     "Question": "drafting.questions",
     "Settled": "drafting.answers",
-    "Outcome": "recording.outcome",
+    "Outcome": "results.outcome",
     "OutputError": "errors",
-    "Overview": "recording.overview",
+    "Overview": "results.overview",
     "Person": "plan.dataset",
     "Plan": "plan.plan",
     "PlanError": "errors",
-    "Problem": "problems",
+    "Problem": "problems.problem",
     "Progress": "workers.progress",
     "Provenance": "plan.rules",
-    "Record": "recording.read",
+    "Record": "results.read",
     "Rules": "plan.rules",
-    "SetAside": "reading.aside",
-    "SourceChange": "recording.changes",
-    "SourceFault": "problems",
-    "SourceSummary": "engine.ledger",
+    "SetAside": "reading.parts",
+    "SourceChange": "results.changes",
+    "SourceFault": "problems.problem",
+    "SourceSummary": "intake.ledger",
     "Sources": "plan.sources",
     "StoppedAtFirst": "errors",
-    "StoredTable": "recording.stored_table",
+    "StoredTable": "results.stored_table",
     "Survey": "surveying.view",
-    "Trace": "tracing.traced",
-    "Verification": "recording.verification",
-    "Verified": "recording.verification",
+    "Trace": "results.traced",
+    "Verification": "results.verification",
+    "Verified": "results.verification",
     "Wide": "plan.wide",
     "WorkersLost": "errors",
     "assemble": "calls.runs",
@@ -139,13 +135,13 @@ _HOMES = {
     "draft": "calls.drafts",
     "look": "calls.surveys",
     "merge_plan": "plan.merge",
-    "open_table": "recording.stored_table",
-    "overview": "calls.looks",
+    "open_table": "results.stored_table",
+    "overview": "calls.results",
     "parse_plan": "plan.from_toml",
     "read_plan": "plan.from_toml",
-    "read_record": "recording.read",
-    "report": "calls.reports",
-    "script": "calls.scripting",
+    "read_record": "results.read",
+    "report": "calls.results",
+    "script": "calls.drafts",
     "survey": "calls.surveys",
     "trace": "calls.traces",
     "verify": "calls.verifying",

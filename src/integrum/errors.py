@@ -10,7 +10,7 @@ All of them are caused by something that the caller can see and change, except `
     ├── WorkersLost                the processes or the cluster that did the work are gone; nothing was written
     ├── ExtraNeeded                an optional part is not installed; says how to install it
     ├── StoppedAtFirst             a source has to be set aside, and the run was told to stop there; nothing was written
-    ├── SourceFault                one source cannot be read; a run sets it aside (see `integrum.problems`)
+    ├── SourceFault                one source cannot be read; a run sets it aside (see `integrum.problems.problem`)
     └── LedgerError                rows in are not rows out: a fault of Integrum, nothing was written
 """
 

@@ -1,1 +1,1 @@
-"""The run: batches through the stages in order, the ledger, the problems, the record."""
+"""The run: rows of the table, made on a worker."""

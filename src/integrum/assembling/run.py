@@ -2,45 +2,137 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Iterator, Mapping
+import secrets
+from collections.abc import Iterable, Iterator, Mapping, Sequence
 from concurrent.futures import Executor
-from dataclasses import replace
+from contextlib import contextmanager
+from dataclasses import dataclass, field, replace
 from pathlib import Path
 from typing import Any, TypeVar
 
 import pyarrow as pa
 
-from integrum.assembling.joined import Joined, usable
-from integrum.assembling.worker import TableWorker
-from integrum.checking.checks import prepared
+from integrum.assembling.batch import made_of
 from integrum.columns.table_schema import TableSchema
-from integrum.engine.engine import Engine
-from integrum.engine.intake import Intake
-from integrum.engine.ledger import SourceSummary
-from integrum.engine.matched import match
-from integrum.entries import Entries
-from integrum.findings import findings
-from integrum.lost import Lost
+from integrum.dispatch.engine import Engine
+from integrum.dispatch.job import Done, Job
+from integrum.dispatch.spreading import is_there
+from integrum.errors import OutputError
+from integrum.intake.intake import Intake
+from integrum.intake.ledger import SourceSummary
+from integrum.intake.matched import match
 from integrum.measures.accounts import SPANS
-from integrum.measures.apart import ranges_apart
-from integrum.measures.bad_shares import BAD_SHARES
+from integrum.measures.checks import prepared
 from integrum.measures.codebook import codebook, units_of
-from integrum.measures.date_orders import DATE_ORDERS
-from integrum.measures.filled import FILLED
-from integrum.measures.losses import lost_of
-from integrum.measures.measure import KEEP_NOTHING, Context, Kept
+from integrum.measures.filled import BAD_SHARES, DATE_ORDERS, FILLED
+from integrum.measures.measure import KEEP_NOTHING, Context, Kept, Measure, Recalled
 from integrum.measures.measures import SHOWN, SOURCES, States, measures_of
 from integrum.measures.missing_codes import MISSING_CODES
-from integrum.measures.result import Result
+from integrum.measures.outlying import ranges_apart
+from integrum.measures.result import Result, lost_of
 from integrum.measures.set_aside import ASIDE
 from integrum.measures.tables import COLUMNS, PROBLEMS
 from integrum.measures.values import VALUES as SKETCHES
+from integrum.problems.found import Entries, findings
+from integrum.problems.lost import Lost
 from integrum.record.table import RecordTable
+from integrum.workers.pool import on_every_worker, shares_memory
 from integrum.workers.progress import Watch
-from integrum.writing.output import FILES, Output
+from integrum.writing.output import FILES, Output, Pack, Spans
 from integrum.writing.parquet_folder import without_named
+from integrum.writing.part_files import PartFiles, PartRef, forget_parts, payload_of, remove
 
 Item = TypeVar("Item")
+
+
+def usable(folder: Path | None, executor: Executor, in_files: bool) -> Path | None:
+    """The folder for part files, where it is of use and the workers reach it.
+
+    Raises OutputError when the output needs them, and there are workers that do not reach the folder.
+    """
+    if folder is None or shares_memory(executor):
+        return folder if in_files else None
+    mark = folder / secrets.token_hex(8)
+    mark.touch(exist_ok=False)
+    try:
+        if all(on_every_worker(executor, is_there, str(mark))):
+            return folder
+    finally:
+        mark.unlink()
+    if in_files:
+        raise OutputError(
+            f"{folder.parent} is not there for all workers, but they write the files of the table; give a place that "
+            "all of them reach"
+        )
+    return None
+
+
+class Joined:
+    """Appends payloads to their outputs; part files go when they are used up."""
+
+    def __init__(self, outputs: Mapping[str, Output], kind: str) -> None:
+        self._outputs, self._kind = outputs, kind
+        self._at: dict[str, Path] = {}
+
+    def append(self, output: str, payload: Any, rows: int, spans: Spans) -> None:
+        """Take the next payload of an output, with the sources of its rows."""
+        if isinstance(payload, PartRef) and self._kind != FILES:
+            before = self._at.get(output)
+            if before is not None and before != payload.place:
+                remove(before)
+            self._at[output] = payload.place
+            payload = payload_of(payload, self._kind)
+        self._outputs[output].append(payload, rows, spans)
+
+    def close(self) -> None:
+        """Let go of the last part files."""
+        forget_parts()
+        for place in self._at.values():
+            remove(place)
+
+
+@dataclass(frozen=True)
+class TableWorker:
+    """Makes rows of a table."""
+
+    schema: TableSchema
+    measures: Sequence[Measure[Any, Any, Any]]  # what is found out on the way
+    # whether the output takes canonical text, or Arrow types; and what turns a batch into what it appends
+    as_text: bool
+    pack: Pack
+    folder: Path | None = None  # where part files go; None: the rows come back with the results
+    kind: str = ""  # how the output takes part files; see `integrum.writing.part_files`
+    # the columns of finished files, by output
+    columns: Mapping[str, Sequence[str]] = field(default_factory=dict)
+    files: PartFiles | None = None  # the part files that are open
+
+    @contextmanager
+    def begin(self) -> Iterator[TableWorker]:
+        """Open what some tasks need that are done in a row."""
+        if self.folder is None:
+            yield self
+            return
+        with PartFiles(self.folder, self.kind, self.columns) as files:
+            yield replace(self, files=files)
+
+    def read(self, job: Job) -> Done:
+        """Read some pieces of sources."""
+        made, payload = made_of(job, self.schema, self.as_text, self.pack)
+        seen = [measure.look(made) for measure in self.measures]
+        return self._done(
+            Done(seen, made.first, made.read, job.output, payload, made.table.num_rows, made.spans)
+        )
+
+    def recall(self, earlier: Recalled, payload: Any) -> Done:
+        """Take rows over that were written before; without a payload only what is known of them is wanted."""
+        seen = [measure.recall(earlier) for measure in self.measures]
+        rows = sum(rows for _, rows, _ in earlier.spans)
+        return self._done(Done(seen, earlier.first, rows, earlier.output, payload, rows, earlier.spans))
+
+    def _done(self, done: Done) -> Done:
+        if self.files is None or done.payload is None:
+            return done
+        return replace(done, payload=self.files.add(done.output, done.payload, done.rows))
 
 
 class RunResult(Result):
@@ -51,7 +143,7 @@ class RunResult(Result):
     tracebacks
         Of sources that failed in a way that was not foreseen, by name.
     left_empty
-        Identifiers that were left empty; see `integrum.measures.losses.lost_of`.
+        Identifiers that were left empty; see `integrum.measures.result.lost_of`.
 
     Attributes
     ----------

@@ -1,1 +1,1 @@
-"""The Python calls: survey, look, draft, assemble."""
+"""The Python calls, one file for each."""

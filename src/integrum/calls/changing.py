@@ -11,28 +11,27 @@ from functools import partial
 from pathlib import Path
 from typing import TYPE_CHECKING, Self
 
-from integrum.calls.code import AllowCode, home_of
-from integrum.calls.common import NO_CHOICE, is_plan_file, workers
+from integrum.calls.common import NO_CHOICE, AllowCode, home_of, is_plan_file, workers
 from integrum.calls.making import make
 from integrum.calls.preparing import Prepared, prepare
-from integrum.entries import Entries
 from integrum.errors import OutputError
 from integrum.plan.from_toml import read_plan
 from integrum.plan.plan import Plan
 from integrum.plan.toml import moved
+from integrum.problems.found import Entries
+from integrum.record.run_file import read_run
 from integrum.remote.addresses import joined
-from integrum.run_file import read_run
 from integrum.sources.own import OwnWork
-from integrum.sources.scratch import Scratch
+from integrum.sources.sheets import Scratch
 from integrum.workers.progress import Watch
 
 if TYPE_CHECKING:
     from integrum.assembling.run import RunResult
-    from integrum.earlier.basis import Basis
-    from integrum.engine.intake import Intake
-    from integrum.engine.ledger import SourceSummary
-    from integrum.recording.changes import Changes, NewHeader
-    from integrum.recording.read import Record
+    from integrum.intake.intake import Intake
+    from integrum.intake.ledger import SourceSummary
+    from integrum.results.changes import Changes, NewHeader
+    from integrum.results.read import Record
+    from integrum.reuse.previous_run import Basis
 
 # so many folders below that of a plan are searched for its records
 _LEVELS = 3
@@ -100,8 +99,8 @@ def changes(
     >>> print(found.of("changed")[0].cells[0])
     row 3, column "depth": "3.25" → "3.52"
     """
-    from integrum.earlier.basis import basis_of, plan_of
-    from integrum.recording.read import looking_at, read_record
+    from integrum.results.read import looking_at, read_record
+    from integrum.reuse.previous_run import basis_of, plan_of
 
     remarks: list[str] = []
     if is_plan_file(of):
@@ -136,8 +135,8 @@ def _last_record(plan: Path) -> Record:
 
     Raises OutputError when there is none.
     """
-    from integrum.recording.read import read_record
-    from integrum.recording.swap import settle_in
+    from integrum.publish.swap import settle_in
+    from integrum.results.read import read_record
 
     found: list[tuple[str, Path]] = []
     for top, folders, _ in os.walk(plan.parent):
@@ -160,7 +159,7 @@ def _last_record(plan: Path) -> Record:
 
 def _about_plan_file(record: Record) -> list[str]:
     """Whether the file that the plan was read from is still the same plan."""
-    from integrum.earlier.basis import plan_of
+    from integrum.reuse.previous_run import plan_of
 
     said = record.run.plan_file
     if not said:
@@ -177,7 +176,7 @@ def _compared(
     prepared: Prepared, basis: Basis, pool: Executor, scratch: Scratch, watch: Watch | None
 ) -> Changes:
     """Assemble what is not known yet, in a folder that goes again, and compare."""
-    from integrum.earlier.comparing import COMPARED, Now, compare
+    from integrum.reuse.comparing import COMPARED, Now, compare
     from integrum.writing.output import CSV, suffix_of
 
     if basis.record is None:
@@ -234,12 +233,12 @@ def _guessed(
     prepared: Prepared, headers: Sequence[NewHeader], pool: Executor, scratch: Scratch
 ) -> Entries[NewHeader]:
     """New header cells that no column claims, with guesses from a survey of the sources that have them and a few others."""
-    from integrum.recording.changes import NewHeader
+    from integrum.results.changes import NewHeader
 
     free = {one.header for one in headers if one.state == "unlisted"}
     if not free:
         return Entries(headers, NewHeader)
-    from integrum.drafting.onto import draft_onto
+    from integrum.drafting.kept import draft_onto
     from integrum.surveying.survey import survey_found
 
     plan = replace(

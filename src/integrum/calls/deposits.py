@@ -8,15 +8,15 @@ from concurrent.futures import Executor
 from pathlib import Path
 
 from integrum.calls.common import found_for, workers
-from integrum.calls.reports import report
+from integrum.calls.results import report
 from integrum.errors import OutputError
 from integrum.measures.tables import PAGES
 from integrum.plan.plan import Plan
-from integrum.problems import first_few, near
-from integrum.recording.read import Record, looking_at, read_record
-from integrum.run_file import SCHEMA
+from integrum.problems.problem import first_few, near
+from integrum.record.run_file import SCHEMA
+from integrum.results.read import Record, looking_at, read_record
 from integrum.sources.own import OwnWork
-from integrum.sources.scratch import Scratch
+from integrum.sources.sheets import Scratch
 from integrum.sources.source import Source
 
 _NAMED = 3
@@ -67,9 +67,8 @@ def deposit(
     >>> bool(ig.verify(made, again=True))
     True
     """
-    from integrum.depositing.deposit import Deposit
-    from integrum.depositing.relocating import relocated, searched_above
-    from integrum.earlier.basis import plan_of
+    from integrum.reporting.deposit import Deposit, relocated, searched_above
+    from integrum.reuse.previous_run import plan_of
 
     record = read_record(out)
     place = Path(os.path.abspath(to))
@@ -92,8 +91,8 @@ def deposit(
 
 def _check(record: Record) -> None:
     """Refuse a table or a record that is not as the run left it: it could not be verified."""
-    from integrum.recording.manifest import changed_in
-    from integrum.recording.outputs_now import is_as_written
+    from integrum.publish.write import changed_in
+    from integrum.results.read import is_as_written
 
     if record.run.schema != SCHEMA:
         raise OutputError(
@@ -113,7 +112,7 @@ def _check(record: Record) -> None:
 
 def _as_they_were(record: Record, plan: Plan, pool: Executor, scratch: Scratch) -> Sequence[Source]:
     """The sources of the plan, if they are what they were in the run."""
-    from integrum.earlier.contents import contents
+    from integrum.reuse.previous_run import contents
 
     own = OwnWork()
     own.learn(record.folder, of_this_run=True)

@@ -12,28 +12,27 @@ from itertools import zip_longest
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from integrum.calls.code import AllowCode
-from integrum.calls.common import NO_CHOICE, found_for
+from integrum.calls.common import NO_CHOICE, AllowCode, found_for
 from integrum.calls.making import about_run, make
 from integrum.calls.preparing import prepare
 from integrum.calls.targets import target_of
-from integrum.codes import SEVERITIES
 from integrum.errors import IntegrumError, NothingFound, OutputError
-from integrum.hashing import hash_of
 from integrum.plan.from_toml import read_plan
 from integrum.plan.plan import Plan
-from integrum.problems import Problem, number_of
+from integrum.problems.codes import SEVERITIES
+from integrum.problems.problem import Problem, number_of
+from integrum.record.hashing import hash_of
 from integrum.sources.own import OwnWork
-from integrum.sources.scratch import Scratch
+from integrum.sources.sheets import Scratch
 from integrum.version import __version__
 from integrum.workers.progress import Watch
 
 if TYPE_CHECKING:
     from integrum.assembling.run import RunResult
-    from integrum.earlier.basis import Basis
-    from integrum.engine.intake import Intake
-    from integrum.recording.read import Record
-    from integrum.recording.verification import Verified
+    from integrum.intake.intake import Intake
+    from integrum.results.read import Record
+    from integrum.results.verification import Verified
+    from integrum.reuse.previous_run import Basis
 
 
 @dataclass(frozen=True)
@@ -59,7 +58,7 @@ class Work:
 
 def take(findings: list[Verified], some: Iterable[Verified]) -> None:
     """Take more findings; a file that cannot be read is told already, where it is known to have changed."""
-    from integrum.recording.verification import SAME
+    from integrum.results.verification import SAME
 
     try:
         for one in some:
@@ -71,17 +70,17 @@ def take(findings: list[Verified], some: Iterable[Verified]) -> None:
 
 def state_of(is_there: bool, is_same: bool) -> str:
     """The state of a thing, as findings have it."""
-    from integrum.recording.verification import CHANGED, MISSING, SAME
+    from integrum.results.verification import CHANGED, MISSING, SAME
 
     return SAME if is_same else CHANGED if is_there else MISSING
 
 
 def tables_now(record: Record) -> Iterator[Verified]:
     """The tables, compared with what the run wrote."""
-    from integrum.naming.outputs import has_names
-    from integrum.recording.manifest import read_manifest
-    from integrum.recording.outputs_now import is_as_written
-    from integrum.recording.verification import Verified
+    from integrum.columns.outputs import has_names
+    from integrum.publish.write import read_manifest
+    from integrum.results.read import is_as_written
+    from integrum.results.verification import Verified
 
     to = record.run.to  # empty where the table was in memory, or went to standard output
     if to and not record.outputs and (record.run.rows or not has_names(to)):
@@ -95,9 +94,9 @@ def tables_now(record: Record) -> Iterator[Verified]:
 def plans_now(record: Record) -> Iterator[Verified]:
     """The plan as used, and the file that it was read from."""
     from integrum.calls.changing import absolute
-    from integrum.earlier.basis import plan_of
     from integrum.measures.tables import PLAN
-    from integrum.recording.verification import Verified
+    from integrum.results.verification import Verified
+    from integrum.reuse.previous_run import plan_of
 
     used = record.folder / PLAN
     yield Verified("plan", PLAN, state_of(True, hash_of(used) == record.run.plan_blake3))
@@ -113,9 +112,9 @@ def record_files_now(record: Record) -> Iterator[Verified]:
     """The files of the record, and those beside the tables, compared with its manifest."""
     from integrum.measures.measures import files_since
     from integrum.measures.tables import METHODS
-    from integrum.recording.manifest import is_listed, listed_in, read_manifest
-    from integrum.recording.verification import UNKNOWN, Verified
-    from integrum.run_file import MANIFEST, NAME, is_whole
+    from integrum.publish.write import is_listed, listed_in, read_manifest
+    from integrum.record.run_file import MANIFEST, NAME, is_whole
+    from integrum.results.verification import UNKNOWN, Verified
 
     listed = read_manifest(record.folder)
     due = {*files_since(record.run.schema), *record.run.files} - {MANIFEST, NAME}
@@ -146,8 +145,8 @@ def record_files_now(record: Record) -> Iterator[Verified]:
 def figures_now(record: Record) -> Iterator[Verified]:
     """What ``run.json`` says, counted again from the other files; only what differs is told."""
     from integrum.measures.tables import PLAN
-    from integrum.recording.verification import CHANGED, Verified
-    from integrum.run_file import NAME
+    from integrum.record.run_file import NAME
+    from integrum.results.verification import CHANGED, Verified
 
     run, sources = record.run, record.sources
     assembled = sum(one.is_assembled for one in sources)
@@ -174,7 +173,7 @@ def figures_now(record: Record) -> Iterator[Verified]:
 
 def code_now(record: Record) -> Iterator[Verified]:
     """Compare the functions of the analyst's own."""
-    from integrum.recording.verification import Verified
+    from integrum.results.verification import Verified
 
     for one in record.run.code:
         path = Path(os.path.normpath(record.folder / one.function.rpartition(":")[0]))
@@ -185,8 +184,8 @@ def code_now(record: Record) -> Iterator[Verified]:
 
 def sources_now(work: Work) -> Iterator[Verified]:
     """The sources of the record, and others that the plan finds now."""
-    from integrum.earlier.contents import contents
-    from integrum.recording.verification import NEW, Verified
+    from integrum.results.verification import NEW, Verified
+    from integrum.reuse.previous_run import contents
 
     record, plan = work.record, work.plan
     headers = [header for column in plan.columns for header in column.headers]
@@ -244,11 +243,11 @@ def _of_rows(problems: Iterable[Problem]) -> list[Problem]:
 
 
 def _again(work: Work) -> list[Verified]:
+    from integrum.columns.outputs import has_names
     from integrum.measures.tables import PLAN, PROBLEMS
-    from integrum.naming.outputs import has_names
-    from integrum.recording.destination import Destination
-    from integrum.recording.manifest import read_manifest
-    from integrum.recording.verification import Verified
+    from integrum.publish.destination import Destination
+    from integrum.publish.write import read_manifest
+    from integrum.results.verification import Verified
     from integrum.writing.formats import format_of
 
     record = work.record

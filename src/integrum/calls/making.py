@@ -11,16 +11,16 @@ from datetime import datetime
 from pathlib import Path
 from typing import TYPE_CHECKING, Any, Protocol, TypeVar
 
-from integrum.calls.code import code_of
+from integrum.calls.common import code_of
 from integrum.calls.preparing import Prepared
 from integrum.workers.progress import Watch
 
 if TYPE_CHECKING:
     from integrum.assembling.run import RunResult
-    from integrum.earlier.basis import Basis
-    from integrum.engine.intake import Intake
+    from integrum.intake.intake import Intake
     from integrum.measures.measure import Kept
-    from integrum.recording.write import About
+    from integrum.publish.write import About
+    from integrum.reuse.previous_run import Basis
     from integrum.writing.output import Output
 
 _log = logging.getLogger(__name__)
@@ -71,11 +71,10 @@ def make(
     watch, in_flight
         As for `integrum.assemble`.
     """
-    from integrum.assembling.once import EarlierLost, check_earlier, taken_once
-    from integrum.assembling.orders import OrdersContrary, check_orders
+    from integrum.assembling.once import EarlierLost, OrdersContrary, check_earlier, check_orders, taken_once
     from integrum.assembling.run import run
-    from integrum.engine.failing import carry_on
-    from integrum.engine.reuse import CannotTake
+    from integrum.dispatch.failing import carry_on
+    from integrum.intake.intake import CannotTake
 
     def attempt(intake: Intake) -> Ended:
         while True:
@@ -111,8 +110,8 @@ def make(
 
 
 def about_run(prepared: Prepared, started: datetime, guarded: bool, **more: Any) -> About:
-    """What a record says of its run, by what was made ready for it; and more, see `integrum.recording.write.About`."""
-    from integrum.recording.write import About
+    """What a record says of its run, by what was made ready for it; and more, see `integrum.publish.write.About`."""
+    from integrum.publish.write import About
 
     plan = prepared.plan
     states = {one.file: one.state for one in prepared.found.sources}

@@ -10,26 +10,25 @@ from functools import partial
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from integrum.calls.code import AllowCode, with_code
-from integrum.calls.common import Choice, Where, found_for, is_plan_file, looked_at
+from integrum.calls.common import AllowCode, Choice, Where, found_for, is_plan_file, looked_at, with_code
 from integrum.errors import IntegrumError
 from integrum.plan.layout import Layout
 from integrum.plan.plan import Plan
 from integrum.plan.toml import Remarks, moved
-from integrum.problems import Problem
+from integrum.problems.problem import Problem
 from integrum.remote.addresses import joined
 from integrum.sources.find import Found
 from integrum.sources.own import OwnWork
-from integrum.sources.scratch import Scratch
+from integrum.sources.sheets import Scratch
 from integrum.sources.source import Source
 from integrum.workers.progress import Watch
 
 # a run with a plan needs neither the survey nor the draft; what is only needed sometimes is loaded then
 if TYPE_CHECKING:
     from integrum.drafting.draft import Draft
-    from integrum.earlier.basis import Basis
-    from integrum.engine.intake import Intake, Learned
-    from integrum.engine.layouts import Chosen
+    from integrum.intake.intake import Intake, Learned
+    from integrum.intake.layouts import Chosen
+    from integrum.reuse.previous_run import Basis
 
 
 @dataclass(frozen=True)
@@ -69,10 +68,9 @@ class Prepared:
         stop_at_first
             Whether to stop at the first source that has to be set aside.
         """
-        from integrum.engine.intake import Intake
-        from integrum.engine.reuse import CannotTake, NoReuse, Reuse
-        from integrum.naming.identifiers import identify
-        from integrum.naming.outputs import output_names
+        from integrum.columns.identifiers import identify
+        from integrum.columns.outputs import output_names
+        from integrum.intake.intake import CannotTake, Intake, NoReuse, Reuse
         from integrum.reading.heads import as_marked, read_heads
 
         plan, sources, layouts = self.plan, self.found.sources, self.layouts
@@ -82,7 +80,7 @@ class Prepared:
         if basis is not None and basis.is_good:
             if plan.rules.repeated_rows == "once":
                 raise CannotTake("rows that are in several sources are taken once")
-            from integrum.earlier.taking import Taking
+            from integrum.reuse.taking import Taking
 
             with _or_cannot_take():
                 taking = Taking(basis, plan, sources, layouts, executor)
@@ -154,7 +152,7 @@ def undecided(plan: Plan, seen: Sequence[Problem], drafted: bool) -> Iterator[Pr
 @contextmanager
 def _or_cannot_take() -> Iterator[None]:
     """What goes wrong with an earlier run is no reason not to run."""
-    from integrum.engine.reuse import CannotTake
+    from integrum.intake.intake import CannotTake
 
     try:
         yield
@@ -212,7 +210,7 @@ def _layouts_of(
                 layouts[number] = proven
     if not several:
         return layouts, {}
-    from integrum.engine.layouts import choose_layouts
+    from integrum.intake.layouts import choose_layouts
 
     found = choose_layouts(plan, [sources[number] for number in several], pool)
     chosen = dict(zip(several, found, strict=True))

@@ -14,29 +14,28 @@ from functools import partial
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from integrum.calls.code import AllowCode
-from integrum.calls.common import Choice, Where, is_plan_file, workers
+from integrum.calls.common import AllowCode, Choice, Where, is_plan_file, workers
 from integrum.calls.making import about_run, make
 from integrum.calls.preparing import prepare
 from integrum.calls.targets import STANDARD_OUTPUT, Target, target_of
 from integrum.errors import OutputError
 from integrum.plan.plan import Plan
 from integrum.remote.addresses import is_remote
-from integrum.sources.scratch import Scratch
+from integrum.sources.sheets import Scratch
 from integrum.workers.pool import shares_memory
 from integrum.workers.progress import Watch
 
 # a run with a plan needs neither the survey nor the draft; what is only needed sometimes is loaded then
 if TYPE_CHECKING:
     from integrum.assembling.run import RunResult
+    from integrum.dispatch.failing import SourcesFailed
     from integrum.drafting.draft import Draft
-    from integrum.earlier.basis import Basis
-    from integrum.engine.failing import SourcesFailed
-    from integrum.engine.intake import Intake
-    from integrum.engine.ledger import SourceSummary
-    from integrum.problems import Problem
-    from integrum.recording.destination import Destination
-    from integrum.recording.outcome import Outcome, Since
+    from integrum.intake.intake import Intake
+    from integrum.intake.ledger import SourceSummary
+    from integrum.problems.problem import Problem
+    from integrum.publish.destination import Destination
+    from integrum.results.outcome import Outcome, Since
+    from integrum.reuse.previous_run import Basis
 
 _log = logging.getLogger(__name__)
 
@@ -167,7 +166,7 @@ def assemble(
         None if depends is None else Path(os.path.abspath(depends)),
     )
     if depends is not None:
-        from integrum.recording.dependencies import check_place_of
+        from integrum.results.dependencies import check_place_of
 
         if to in (None, STANDARD_OUTPUT) or is_remote(str(to)):
             raise OutputError("depends is for a table in a file on this machine; give its name as `to`")
@@ -180,7 +179,7 @@ def assemble(
         return _assembled(what, to, record, changed(choice, access=access), how)
     if only_add:
         raise OutputError("only_add is for a table on this machine, which has a record")
-    from integrum.calls.far_output import far_output
+    from integrum.calls.targets import far_output
     from integrum.drafting.draft import Draft
 
     if not (isinstance(what, (Plan, Draft)) or is_plan_file(what)):
@@ -221,12 +220,12 @@ def _assembled(
     how: _How,
 ) -> Outcome:
     """Make a run whose table stays on this machine."""
-    from integrum.engine.failing import SourcesFailed
-    from integrum.recording.destination import Destination
-    from integrum.recording.outcome import Since, outcome_of
-    from integrum.recording.own_files import OwnFiles
-    from integrum.recording.record_places import check_owner
-    from integrum.run_file import is_record
+    from integrum.dispatch.failing import SourcesFailed
+    from integrum.publish.destination import Destination
+    from integrum.publish.own_files import OwnFiles
+    from integrum.publish.places import check_owner
+    from integrum.record.run_file import is_record
+    from integrum.results.outcome import Since, outcome_of
     from integrum.writing.output import suffix_of
 
     started = datetime.now(UTC)
@@ -241,7 +240,7 @@ def _assembled(
         plan = prepared.plan
         basis: Basis | None = None
         if target.path and target.record and is_record(target.record):
-            from integrum.earlier.basis import basis_of
+            from integrum.reuse.previous_run import basis_of
 
             outputs = None if target.many else [target.path]
             basis = basis_of(target.record, plan, outputs, how.guard_formulas, how.trust_times)
@@ -296,13 +295,12 @@ def _assembled(
                 basis.check_tables()
             changes, unclear = None, ""
             if basis and basis.record and target.path:
-                from integrum.earlier.comparing import Now, compared
+                from integrum.reuse.comparing import Now, compared
 
                 now = Now(made, partial(_place, destination), suffix_of(target.path), taken, True)
                 changes, unclear = compared(basis, now)
             if how.only_add:
-                from integrum.earlier.basis import Basis
-                from integrum.earlier.keeping import refuse_loss
+                from integrum.reuse.previous_run import Basis, refuse_loss
 
                 there = [place for place in target.places(intake.outputs).values() if os.path.lexists(place)]
                 refuse_loss(basis or Basis(), changes, unclear, there)
@@ -318,7 +316,7 @@ def _assembled(
     since = changed(since, why_all=why_all or (basis.why_not if basis else ""))
     outcome = outcome_of(plan, made, destination, target.record, target.in_memory, target.many, since)
     if how.depends and outcome.is_assembled:
-        from integrum.recording.dependencies import write_dependencies
+        from integrum.results.dependencies import write_dependencies
 
         write_dependencies(how.depends, outcome, about.plan_file)
     return outcome
@@ -326,8 +324,7 @@ def _assembled(
 
 def _about_record(target: Target, places: Mapping[str, Path]) -> list[Problem]:
     """What is to be said of where the record and the table lie."""
-    from integrum.recording.folders import about_folders
-    from integrum.recording.record_places import about_name
+    from integrum.publish.places import about_folders, about_name
 
     if target.in_files:
         return about_folders(list(places.values()))

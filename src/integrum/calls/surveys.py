@@ -12,13 +12,13 @@ from integrum.calls.common import Choice, Where, found_for, looked_at, workers
 from integrum.errors import NothingFound
 from integrum.plan.layout import Layout
 from integrum.plan.plan import Plan
-from integrum.problems import SourceFault
+from integrum.problems.problem import SourceFault
 from integrum.sources.own import OwnWork
-from integrum.sources.scratch import Scratch
+from integrum.sources.sheets import Scratch
 from integrum.workers.progress import Watch
 
 if TYPE_CHECKING:
-    from integrum.surveying.look import OneSource
+    from integrum.surveying.rows import OneSource
     from integrum.surveying.view import Survey
 
 
@@ -147,7 +147,7 @@ def look(where: Where, *, layout: Layout | None = None) -> OneSource:
 def _look(where: Where, layout: Layout | None, scratch: Scratch) -> OneSource:
     from integrum.detecting.detect import Detected
     from integrum.detecting.many import detect_some
-    from integrum.surveying.look import look_at
+    from integrum.surveying.rows import look_at
 
     plan, folder = looked_at(where)
     with workers(None) as pool:

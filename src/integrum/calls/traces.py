@@ -8,24 +8,22 @@ from dataclasses import replace
 from functools import partial
 from pathlib import Path
 
-from integrum.calls.code import AllowCode, home_of, with_code
-from integrum.calls.common import found_for, workers
+from integrum.calls.common import AllowCode, found_for, home_of, with_code, workers
 from integrum.errors import NothingFound, OutputError
 from integrum.plan.plan import Plan
 from integrum.plan.toml import moved
 from integrum.plan.validating import nearest
-from integrum.problems import near
-from integrum.recording.read import Record, looking_at, read_record
-from integrum.recording.record_places import is_of
-from integrum.recording.write import WrittenOutput
+from integrum.problems.problem import near
+from integrum.publish.places import is_of
+from integrum.publish.write import WrittenOutput
 from integrum.remote.addresses import joined
+from integrum.results.read import Record, looking_at, read_record
+from integrum.results.rows_found import TableRow, condition, rows_that_fit, some_rows
+from integrum.results.traced import Trace
+from integrum.results.tracer import Tracer
 from integrum.sources.own import OwnWork
-from integrum.sources.scratch import Scratch
+from integrum.sources.sheets import Scratch
 from integrum.sources.source import Source
-from integrum.tracing.table import TableRow, rows_that_fit, some_rows
-from integrum.tracing.traced import Trace
-from integrum.tracing.tracer import Tracer
-from integrum.tracing.where import condition
 from integrum.writing.parquet_folder import content_of
 
 MOST = 5

@@ -17,7 +17,7 @@ from typing import Any, NoReturn
 from integrum.cli.leaving import leave
 from integrum.cli.options import parser
 from integrum.errors import IntegrumError
-from integrum.problems import lack_of, visible
+from integrum.problems.problem import lack_of, visible
 from integrum.remote.addresses import is_remote
 
 # what the commands need is loaded when they run, so that help comes at once
@@ -123,7 +123,7 @@ def assemble(given: argparse.Namespace) -> int:
     import integrum as ig
     from integrum.cli import show
     from integrum.cli.screen import plain_table, progress
-    from integrum.problems import number_of
+    from integrum.problems.problem import number_of
 
     with (
         plain_table(given.to == "-"),
@@ -243,7 +243,7 @@ def report(given: argparse.Namespace) -> int:
     import integrum as ig
     from integrum.cli import show
     from integrum.cli.screen import out
-    from integrum.problems import near
+    from integrum.problems.problem import near
 
     if given.methods:
         out.text(ig.read_record(given.out).methods)
@@ -312,12 +312,12 @@ def _places(given: argparse.Namespace) -> str | list[str]:
 def _executor(given: argparse.Namespace) -> Iterator[Executor | None]:
     """Where the work is done, as the options say."""
     if given.workers:
-        from integrum.workers.processes import processes
+        from integrum.workers.elsewhere import processes
 
         with processes(given.workers) as executor:
             yield executor
     elif given.cluster:
-        from integrum.workers.cluster import cluster
+        from integrum.workers.elsewhere import cluster
 
         with cluster(given.cluster) as executor:
             yield executor

@@ -9,7 +9,7 @@ from itertools import zip_longest
 from integrum.cli.screen import out
 from integrum.drafting.draft import Draft
 from integrum.drafting.questions import Question, questions_of
-from integrum.problems import clipped, visible
+from integrum.problems.problem import clipped, visible
 
 _WORDS = {
     "y": "yes",

@@ -12,7 +12,7 @@ INTERRUPTED = 130
 
 def leave(number: int = 0, frame: FrameType | None = None) -> NoReturn:  # noqa: ARG001
     """End at once with one line, without waiting for what threads are still at."""
-    swap = sys.modules.get("integrum.recording.swap")
+    swap = sys.modules.get("integrum.publish.swap")
     written = getattr(swap, "HAS_PUT", False)
     said = "the table is written, and whole" if written else "nothing was written"
     os.write(2, f"integrum: interrupted; {said}\n".encode())

@@ -10,7 +10,7 @@ from pathlib import Path
 from typing import Any, NoReturn
 
 from integrum import __version__
-from integrum.problems import visible
+from integrum.problems.problem import visible
 
 _ABOUT = (
     "Many delimited files and workbooks become one table that can be trusted: every row knows its file and row, "

@@ -11,7 +11,7 @@ from collections.abc import Iterator
 from contextlib import contextmanager
 from typing import TYPE_CHECKING, Any, TextIO
 
-from integrum.problems import middle, visible
+from integrum.problems.problem import middle, visible
 from integrum.workers.progress import Pace, Progress, Watch
 
 if TYPE_CHECKING:

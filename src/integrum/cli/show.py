@@ -13,20 +13,20 @@ from typing import TYPE_CHECKING, Any
 
 from integrum.cli.screen import STYLES, Screen, err, out
 from integrum.measures.tables import CODEBOOK
-from integrum.problems import COMMANDS, counted, near
+from integrum.problems.problem import COMMANDS, counted, near
 
 # only the command that shows a thing has loaded what it is
 if TYPE_CHECKING:
     from integrum.drafting.draft import Draft
-    from integrum.engine.ledger import SourceSummary
-    from integrum.problems import Problem
-    from integrum.recording.changes import Changes
-    from integrum.recording.outcome import Outcome
-    from integrum.recording.overview import Overview
-    from integrum.recording.verification import Verification
-    from integrum.surveying.look import OneSource
+    from integrum.intake.ledger import SourceSummary
+    from integrum.problems.problem import Problem
+    from integrum.results.changes import Changes
+    from integrum.results.outcome import Outcome
+    from integrum.results.overview import Overview
+    from integrum.results.traced import Trace
+    from integrum.results.verification import Verification
+    from integrum.surveying.rows import OneSource
     from integrum.surveying.view import Survey
-    from integrum.tracing.traced import Trace
 
 _MOST_PROBLEMS = 12
 _MOST_GUESSES = 12
@@ -171,7 +171,7 @@ def outcome(
 
     `drafted`: whether its plan was drafted for it.
     """
-    from integrum.recording.summary import summary
+    from integrum.results.outcome import summary
 
     if as_json:
         out.text(_json(_outcome_data(made)))
@@ -265,7 +265,7 @@ def made_report(page: Path, as_json: bool, quiet: bool) -> None:
 
 def _problems(problems: Sequence[Problem], where: Screen, record: Path | None = None) -> None:
     """Print like problems together, those that cost data first."""
-    from integrum.grouped import grouped
+    from integrum.problems.grouped import grouped
 
     groups = grouped(problems)
     place = f"{near(record)}/problems.csv" if record else ""

@@ -9,10 +9,10 @@ from rich.table import Table
 from rich.text import Text
 
 from integrum.cli.screen import STYLES, out
-from integrum.naming.coverage import MISSING, MOST_ACROSS, MOST_DOWN, Coverage
-from integrum.problems import clipped, visible
+from integrum.columns.expectation import MISSING, MOST_ACROSS, MOST_DOWN, Coverage
+from integrum.problems.problem import clipped, visible
 from integrum.reading.parts import DATA
-from integrum.surveying.look import OneSource
+from integrum.surveying.rows import OneSource
 from integrum.surveying.view import Survey
 from integrum.surveying.words import (
     HOW_TO_DECIDE,

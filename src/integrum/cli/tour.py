@@ -14,7 +14,7 @@ from integrum.cli import show
 from integrum.cli.asking import QUESTION, ask
 from integrum.cli.screen import out
 from integrum.demo.lakes import write_demo
-from integrum.problems import near
+from integrum.problems.problem import near
 
 SCHEME = "{lake}_{month}_{serial}.csv"
 _CHECKS = """

@@ -1,1 +1,1 @@
-"""Header names and the plan's columns."""
+"""Headers, identifiers, and how the columns of the plan are bound to them."""

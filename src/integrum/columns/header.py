@@ -1,4 +1,4 @@
-"""The header of a source: its cells, the names that they give to the columns, and their units."""
+"""The header of a source: its cells, their units, the names of the columns, and what becomes of each cell."""
 
 from __future__ import annotations
 
@@ -6,10 +6,22 @@ import re
 from dataclasses import dataclass
 from functools import lru_cache
 
+from integrum.values.units import conversion_to, is_unit, same_unit
 from integrum.workbooks.places import letters
 
 _BY_PLACE = re.compile(r"column (?:\d+|[A-Z]{1,3})")
 _NUMBERED = re.compile(r"(.+) \(\d+\)")
+CLAIMED, IN_PART, LEFT_OUT, GUESSED, UNLISTED = (
+    "matched",
+    "in part",
+    "left out",
+    "guessed",
+    "unlisted",
+)
+# words of names that are units only by chance
+_WORDS = frozenset(
+    {"in", "a", "d", "h", "s", "g", "l", "t", "min", "count", "units", "local", "utc", "hour", "day", "n"}
+)
 
 
 @dataclass(frozen=True)
@@ -102,3 +114,40 @@ def tidy_names(cells: tuple[str, ...], first_column: int = 0) -> tuple[str, ...]
         numbers[plain] = number
         names[name] = None
     return tuple(names)
+
+
+@dataclass(frozen=True)
+class Cell:
+    """A header cell compared with the plan."""
+
+    position: int  # in the header, from 0
+    name: str
+    # ``"matched"`` by a column; ``"in part"``: it fills columns together with others, as in wide sources;
+    # ``"left out"`` on purpose; ``"guessed"``: it may belong to a column; ``"unlisted"``: the plan does not
+    # know it
+    state: str
+    column: str = ""  # the column that it is for, or may be for; empty where there is none
+
+
+@lru_cache(maxsize=4096)
+def unit_behind(header: str, wanted: str) -> str:
+    """The unit at the end of a header, when it is of the same quantity as the unit that is wanted.
+
+    `wanted`: the unit of its column; empty when there is none.
+
+    Examples
+    --------
+    >>> unit_behind("level_cm", "m"), unit_behind("nitrate_ug_l", "mg/L"), unit_behind("level_max", "m")
+    ('cm', 'ug/l', '')
+    """
+    if not wanted:
+        return ""
+    parts = re.split(r"[_\s]+", header.strip())
+    ends = ["/".join(parts[-2:])] if len(parts) > 2 else []
+    ends += [parts[-1]] if len(parts) > 1 and parts[-1].lower() not in _WORDS else []
+    for end in ends:
+        if same_unit(end, wanted):
+            return end
+        if is_unit(end) and conversion_to(wanted, end) is not None:
+            return end
+    return ""

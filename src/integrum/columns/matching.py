@@ -8,16 +8,15 @@ from dataclasses import dataclass
 from functools import cached_property
 from typing import Any
 
-from integrum.columns.states import CLAIMED, GUESSED, LEFT_OUT, UNLISTED, Cell
-from integrum.columns.wide_cells import WideCells, wide_cells
+from integrum.columns.header import CLAIMED, GUESSED, LEFT_OUT, UNLISTED, Cell
+from integrum.columns.union import WideCells, wide_cells
 from integrum.plan.column import Beside, Column
-from integrum.plan.headers import fits, is_pattern
-from integrum.plan.names import loosened
+from integrum.plan.fields import fits, is_pattern, loosened
 from integrum.plan.plan import Plan
 from integrum.plan.sources import Sources
 from integrum.plan.validating import nearest
-from integrum.problems import Problem, quoted
-from integrum.values.manner import Conversion
+from integrum.problems.problem import Problem, quoted
+from integrum.values.notation import Conversion
 
 # of more headers that nobody claims the nearest one is not sought, as that takes long
 _MOST_NEAREST = 20

@@ -6,9 +6,8 @@ import random
 from datetime import date, timedelta
 from pathlib import Path
 
-from integrum.demo.files import write_rows
 from integrum.demo.gauges import write_gauges
-from integrum.demo.loggers import LAKES, NEXT_MONTH, write_loggers, write_next_month
+from integrum.demo.loggers import LAKES, NEXT_MONTH, write_loggers, write_next_month, write_rows
 from integrum.demo.workbooks import write_field_visits
 from integrum.errors import OutputError
 

@@ -2,18 +2,29 @@
 
 from __future__ import annotations
 
+import csv
 import gzip
 import random
 import zipfile
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
 from datetime import datetime, timedelta
 from math import cos, pi
 from pathlib import Path
 
-from integrum.demo.files import write_rows
-
+Rows = Iterable[Sequence[object]]
 LAKES = ("Ambermere", "Quillon Tarn", "Vessel Lake", "Hollow Water", "Brindlemere")
 MONTHS = ("2024-04", "2024-05", "2024-06", "2024-07", "2024-08", "2024-09")
+
+
+def write_rows(
+    path: Path, header: Sequence[str], rows: Rows, encoding: str = "utf-8", delimiter: str = ","
+) -> None:
+    """Write a CSV file."""
+    path.parent.mkdir(parents=True, exist_ok=True)
+    with open(path, "w", encoding=encoding, newline="") as file:
+        writer = csv.writer(file, lineterminator="\n", delimiter=delimiter)
+        writer.writerow(header)
+        writer.writerows(rows)
 
 
 def write_loggers(folder: Path, chance: random.Random) -> None:

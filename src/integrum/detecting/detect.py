@@ -6,24 +6,28 @@ import re
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from functools import partial
+from itertools import pairwise
 from typing import Any
 
 from integrum.detecting.body import Body
-from integrum.detecting.dialect import Separated, detect_dialect
+from integrum.detecting.dialect import Marks, Separated, decimal_sign, detect_dialect
 from integrum.detecting.encoding import Encoding, detect_encoding
-from integrum.detecting.endings import leading
 from integrum.detecting.footers import footer_text
-from integrum.detecting.marks import Marks, decimal_sign
-from integrum.detecting.rows import Row
-from integrum.detecting.sample import Sample
+from integrum.detecting.headers import has_name, is_name
+from integrum.detecting.sample import Row, Sample
 from integrum.detecting.shape import Reader, Shape
 from integrum.detecting.statistics import Above, above_in_source
+from integrum.detecting.vocabulary import leading
 from integrum.plan.layout import SPACES, Layout
+from integrum.reading.plain import split_cells
 from integrum.reading.records import Dialect, spans
-from integrum.reading.splitting import split_cells
 from integrum.sources.source import Source
+from integrum.values.cells import kind_of
 
 _COMMENTS = ("#", "%", "//")
+# rows and columns that can be judged, and how many of the first are looked at
+_LEAST_ROWS, _LEAST_COLUMNS, _LOOKED_AT = 2, 3, 40
+_NAMED, _PURE = 0.7, 0.8
 
 
 @dataclass(frozen=True)
@@ -286,3 +290,39 @@ def about_header(shape: Shape) -> list[str]:
     if not shape.header_row:
         return []
     return [f"header in row {shape.header_row}{f'; {shape.doubt}' if shape.doubt else ''}"]
+
+
+def is_on_its_side(header: Sequence[str], rows: Sequence[Sequence[str]]) -> bool:
+    """Whether rows hold one kind each and columns do not, or the names of variables stand in the first column.
+
+    Examples
+    --------
+    >>> rows = [["lake", "Amber", "Vessel", "Amber"], ["ph", "7.1", "7.2", "7.0"], ["day", "2024-05-01", "2024-05-02", ""]]
+    >>> is_on_its_side(["sample", "S1", "S2", "S3"], rows)
+    True
+    >>> is_on_its_side(["lake", "ph", "temp"], [["Amber", "7.1", "12"], ["Vessel", "7.2", "11"]])
+    False
+    """
+    rows = [list(row) for row in rows[:_LOOKED_AT] if any(cell.strip() for cell in row)]
+    if len(rows) < _LEAST_ROWS or len(header) < _LEAST_COLUMNS:
+        return False
+    names = [row[0].strip() for row in rows if row]
+    if not all(names) or len(set(names)) < len(names) or any(kind_of(name) != "text" for name in names):
+        return False
+    others = [cell for cell in header[1:] if cell.strip()]
+    if 2 * sum(map(is_name, others)) > len(others):
+        return False
+    kinds = [[kind for cell in row[1:] if (kind := kind_of(cell))] for row in rows]
+    pure = [set(some).pop() for some in kinds if len(some) > 1 and len(set(some)) == 1]
+    if len(pure) < _PURE * len(rows):
+        return False
+    named = sum(map(has_name, names)) >= _NAMED * len(names)
+    return (len(set(pure)) > 1 and (named or len(set(pure) - {"text"}) > 1 or _alternates(pure))) or (
+        named and set(pure) <= {"number"} and not any(map(is_name, others))
+    )
+
+
+def _alternates(kinds: Sequence[str]) -> bool:
+    """Whether rows of texts and rows of values stand among each other, and not one below the other."""
+    changes = sum(one != other for one, other in pairwise(kinds))
+    return changes > 1

@@ -8,7 +8,7 @@ import unicodedata
 from dataclasses import dataclass
 from functools import lru_cache
 
-from integrum.problems import counted
+from integrum.problems.problem import counted
 
 # encodings with one byte for a letter, the likeliest first
 SINGLE = ("cp1252", "cp1250", "iso8859-2", "cp1251", "koi8-r", "cp1253", "mac-roman")

@@ -1,19 +1,21 @@
-"""How much a row reads like the header of some data."""
+"""How much a row reads like a header, a row of units, or one that describes the columns."""
 
 from __future__ import annotations
 
 import re
 from collections import Counter
-from collections.abc import Iterable, Sequence
+from collections.abc import Callable, Iterable, Iterator, Sequence
+from dataclasses import dataclass
 from functools import lru_cache
 from itertools import pairwise
+from typing import Literal
 
-from integrum.detecting import costs
+from integrum.detecting import body as costs
 from integrum.detecting.body import Body, mask_of
-from integrum.detecting.rows import Row
-from integrum.detecting.vocabulary import HEADER_WORDS, NO_NAMES
+from integrum.detecting.sample import Row
+from integrum.detecting.vocabulary import HEADER_WORDS, NO_NAMES, PROCESSING
 from integrum.values.cells import is_increasing, is_series, kind_of
-from integrum.values.units import in_name
+from integrum.values.units import in_name, is_unit
 
 _PART = re.compile(r"[^\W\d_]+")
 _LONG = 60
@@ -26,6 +28,17 @@ _GROUP_WORDS, _LEAST_GROUPED = 2, 3
 # so many numbers may be the names of columns; so many of them have to be away from so many values below
 _LEAST_PLACES, _AWAY, _LEAST_BELOW, _LOOKED_AT = 2, 0.6, 2, 50
 _DIGITS = re.compile(r"\d")
+_SIGNS = frozenset({"-", "–", "--", "n/a", "none", "na"})
+# what loggers write below the names of their clock and their counter
+_NEUTRAL = frozenset({"ts", "rn", "date", "time", "text", "number", "no.", "iso"})
+_SHARE = 0.6
+_LONGEST = 24
+# a value in brackets, such as a loss "(2.34)" or "(<5)"
+_VALUE = re.compile(r"\s*[<>≤≥~±+-]?\s*[\d.,]+\s*%?\s*$")
+Kind = Literal["units", "processing", "other", ""]
+_MOST = 4
+# what a row of kinds of processing speaks for it, and any other between known ones
+_PROCESSING, _OTHER = 2.0, 0.3
 
 
 def header_score(cells: list[str], body: Body) -> float:
@@ -214,3 +227,123 @@ def is_group_row(row: Row, below: Row, body: Body) -> bool:
     spans = [end - start for start, end in pairwise([*starts, body.width])]
     short = all(len(cell.split()) <= _GROUP_WORDS for cell in filled)
     return short and min(spans) > 1
+
+
+def unit_score(row: Row, body: Body) -> float:
+    """How much a row reads like the units of a body; 0 when it does not: known ones, over numbers, not found again below.
+
+    Examples
+    --------
+    >>> body = Body([Row(3, ["A", "3.1", "7"]), Row(4, ["B", "3.2", "8"])], 3)
+    >>> unit_score(Row(2, ["", "kg", "litres"]), body)
+    2.0
+    >>> people = Body([Row(3, ["y", "f", "s"]), Row(4, ["z", "m", "t"])], 3)
+    >>> unit_score(Row(2, ["x", "m", "s"]), people)
+    0.0
+    """
+    if row.reach > body.width or not body.rows:
+        return 0.0
+    said, units = _units_in(row)
+    if not units:
+        return 0.0
+    if any(row.kinds[at] not in ("text", "") for at in said if at not in units):
+        return 0.0
+    real = [at for at in units if said[at].lower() not in _SIGNS]
+    if any(said[at] in body.texts(at) for at in said if at not in units or at in real):
+        return 0.0
+    if all(is_name(said[at]) for at in real):
+        return 0.0
+    over_values = sum(body.kinds[at] not in ("text", "") for at in real)
+    over_texts = sum(body.kinds[at] == "text" for at in real)
+    bracketed = any(_is_bracketed(said[at]) for at in real)
+    if (over_values > 0 and over_values >= over_texts) or (bracketed and not body.typed):
+        return 1.0 + 0.5 * min(len(real), 3)
+    return 0.0
+
+
+@lru_cache(64)
+def _units_in(row: Row) -> tuple[dict[int, str], list[int]]:
+    """The cells of a row with text, and where units stand; none where most are something else."""
+    said = {at: cell for at, cell in enumerate(row.plain) if cell}
+    units = [at for at, cell in said.items() if is_unit(cell) or _is_bracketed(cell)]
+    neutral = sum(cell.casefold() in _NEUTRAL for cell in said.values())
+    return said, units if len(units) >= _SHARE * (len(said) - neutral) else []
+
+
+def _is_bracketed(cell: str) -> bool:
+    return cell[:1] + cell[-1:] in ("[]", "()") and 2 < len(cell) <= _LONGEST and not _VALUE.match(cell[1:-1])
+
+
+@dataclass(frozen=True)
+class Described:
+    """Some rows right below a header."""
+
+    rows: int = 0
+    units: bool = False  # whether one of them gives the units
+    score: float = 0.0  # how much they read so
+
+    @property
+    def describing(self) -> int:
+        """How many of them do not give the units."""
+        return self.rows - int(self.units)
+
+
+def described_below(rows: Sequence[Row], body_below: Callable[[int], Body]) -> Iterator[Described]:
+    """The ways to take the first of some rows for a description of the columns.
+
+    Parameters
+    ----------
+    rows
+        The rows right below a header, without a blank one between them.
+    body_below
+        Gives the data, if it begins below so many of them.
+    """
+    # an odd row alone may be a row of data in which nothing could be measured; a known one goes before it
+    if not rows or not (are_processing(rows[0]) or any(is_unit(cell) for cell in rows[0].plain if cell)):
+        return
+    for count in range(1, min(len(rows), _MOST) + 1):
+        body = body_below(count)
+        kinds, scores = zip(*(_kind(row, body) for row in rows[:count]), strict=True)
+        if all(kinds) and kinds[0] != "other" and kinds.count("units") < 2:
+            yield Described(count, "units" in kinds, sum(scores))
+
+
+def are_processing(row: Row) -> bool:
+    """Whether all cells of a row are words for what a logger does with its readings.
+
+    Examples
+    --------
+    >>> are_processing(Row(4, ["", "", "Avg", "Max"])), are_processing(Row(4, ["", "low", "Avg"]))
+    (True, False)
+    """
+    return row.filled > 0 and all(cell.casefold() in PROCESSING for cell in row.plain if cell)
+
+
+def _kind(row: Row, body: Body) -> tuple[Kind, float]:
+    units = unit_score(row, body)
+    if units:
+        return "units", units
+    if not body.rows or row.reach > body.width:
+        return "", 0.0
+    if are_processing(row) and not _is_keyed(row, body):
+        words = {cell for cell in row.plain if cell}
+        there = any(words & body.texts(at) for at in range(body.width))
+        return ("", 0.0) if there else ("processing", _PROCESSING)
+    return ("other", _OTHER) if _is_odd(row, body) else ("", 0.0)
+
+
+def _is_keyed(row: Row, body: Body) -> bool:
+    """Whether a row has a value where the key of the data stands."""
+    return bool(body.kinds) and body.kinds[0] in ("time", "number") and row.kinds[:1] == (body.kinds[0],)
+
+
+def _is_odd(row: Row, body: Body) -> bool:
+    """Whether a row has different words where all values are typed, and no key."""
+    if body.names_columns(row):
+        return True
+    is_keyless = not row.plain[0] or (0 in body.typed and row.kinds[0] == "text")
+    if not is_keyless or any(row.values):
+        return False
+    over = [at for at in body.typed if at < len(row.cells) and row.plain[at]]
+    words = {row.plain[at] for at in over}
+    return len(over) > 1 and len(words) > 1 and all(row.kinds[at] == "text" for at in over)

@@ -7,16 +7,22 @@ from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass
 from math import exp
 
-from integrum.detecting import costs
+from integrum.detecting import body as costs
 from integrum.detecting.body import Body
-from integrum.detecting.describing import Described, are_processing, described_below
-from integrum.detecting.endings import is_note, is_summary
-from integrum.detecting.footers import footer_of
-from integrum.detecting.headers import header_score, is_full_of_words, is_group_row, is_name
-from integrum.detecting.inner_tables import are_names
-from integrum.detecting.marks import Marks, marks_of
-from integrum.detecting.rows import Row
+from integrum.detecting.dialect import Marks, marks_of
+from integrum.detecting.footers import are_names, footer_of
+from integrum.detecting.headers import (
+    Described,
+    are_processing,
+    described_below,
+    header_score,
+    is_full_of_words,
+    is_group_row,
+    is_name,
+)
+from integrum.detecting.sample import Row
 from integrum.detecting.statistics import Above, above_in
+from integrum.detecting.vocabulary import is_note, is_summary
 from integrum.values.cells import is_value
 
 # so many rows of a head are looked at one by one, and so many of the rest

@@ -9,17 +9,16 @@ from io import StringIO
 
 import numpy as np
 
-from integrum.arrow.arrays import Mask
 from integrum.detecting.detect import Detected, about_header, places, whole_lines
-from integrum.detecting.endings import leading
+from integrum.detecting.dialect import Marks, decimal_sign
 from integrum.detecting.footers import footer_text
-from integrum.detecting.marks import Marks, decimal_sign
-from integrum.detecting.rows import Row
-from integrum.detecting.sample import Sample
+from integrum.detecting.sample import Row, Sample
 from integrum.detecting.shape import Reader, Shape
 from integrum.detecting.statistics import Above, above_in_source
+from integrum.detecting.vocabulary import leading
+from integrum.plan.fields import loosened
 from integrum.plan.layout import Layout
-from integrum.plan.names import loosened
+from integrum.values.arrays import Mask
 from integrum.values.cells import is_absent, is_value
 from integrum.workbooks.places import letters
 

@@ -10,18 +10,17 @@ from dataclasses import dataclass, field, replace
 import numpy as np
 import pyarrow as pa
 
-from integrum.arrow.arrays import Floats
-from integrum.detecting.endings import COUNTED, leading
-from integrum.detecting.marks import Marks
-from integrum.detecting.rows import Row
-from integrum.detecting.vocabulary import STATISTICS, TOTALS
+from integrum.detecting.dialect import Marks
+from integrum.detecting.sample import Row
+from integrum.detecting.vocabulary import COUNTED, STATISTICS, TOTALS, leading
 from integrum.plan.layout import Layout
 from integrum.reading.cutting import cut
 from integrum.reading.head import read_head
 from integrum.reading.parsing import parse
 from integrum.reading.pieces import load
 from integrum.sources.source import Source
-from integrum.values.manner import Conversion, Manner
+from integrum.values.arrays import Floats
+from integrum.values.notation import Conversion, Manner
 from integrum.values.pipeline import convert
 
 _DATE = re.compile(r"\d{4}-\d\d-\d\d(?:[T ][\d:.]+)?")

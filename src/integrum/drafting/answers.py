@@ -8,9 +8,9 @@ from typing import Any, ClassVar, get_type_hints
 
 from integrum.errors import PlanError
 from integrum.plan.validating import expected, nearest
-from integrum.problems import counted, visible
+from integrum.problems.problem import counted, visible
 from integrum.reading.parts import COMMENT, DATA, DESCRIPTION, FOOTER, HEADER, PREAMBLE, UNITS
-from integrum.values.manner import ORDER_WORDS
+from integrum.values.notation import ORDER_WORDS
 from integrum.values.types import TYPES
 
 # the parts that a person may say a row is

@@ -1,17 +1,21 @@
-"""Sources whose layouts agree, and where the tables of sheets may be said to stand."""
+"""Sources whose layouts agree, and in which places they lie."""
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+import re
+from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass, field
 from math import inf
 from typing import Any
 
 from integrum.detecting.detect import Detected
 from integrum.detecting.sheet import SheetDetected
-from integrum.plan.layout import is_ascii_like
-from integrum.plan.names import loosened
-from integrum.reading.head import Head
+from integrum.plan.fields import loosened
+from integrum.plan.layout import Layout, is_ascii_like
+from integrum.problems.problem import SourceFault
+from integrum.reading.cutting import cut
+from integrum.reading.head import Head, read_head
+from integrum.sources.source import Source
 from integrum.surveying.view import Survey
 
 _KEYS = (
@@ -29,6 +33,7 @@ _KEYS = (
 )
 # a source that shows none of these may have any
 _SILENT = frozenset({"comment_mark", "thousands_mark", "escape"})
+_WORD = re.compile(r"[^\W\d_]+")
 
 
 @dataclass
@@ -175,3 +180,86 @@ def _apart(survey: Survey, clusters: list[Cluster]) -> list[Cluster]:
             cluster.members = [at for at in cluster.members if at not in here]
             result.append(Cluster(cluster.group, here, cluster.known, cluster.columns))
     return result
+
+
+def patterns_for(some: Sequence[str], others: Iterable[str]) -> tuple[str, ...]:
+    """Patterns that fit some names and none of the others.
+
+    Parameters
+    ----------
+    some, others
+        Names of sources with their folders.
+
+    Examples
+    --------
+    >>> patterns_for(["north/a.csv", "north/b.csv", "c.csv"], ["south/a.csv"])
+    ('north/**', 'c.csv')
+    >>> patterns_for(["us_1.csv", "us_2.csv"], ["uk_1.csv"]), patterns_for(["1_us.csv", "2_us.csv"], ["1_uk.csv"])
+    (('us_*',), ('*_us.csv',))
+    """
+    rest = [name for name in others if name not in set(some)]
+    found: dict[str, None] = {}
+    for name in some:
+        folder = name.rpartition("/")[0]
+        alone = folder and not any(other.startswith(f"{folder}/") for other in rest)
+        several = sum(each.startswith(f"{folder}/") for each in some) > 1
+        found[f"{literal(folder)}/**" if alone and several else name] = None
+    left = [place for place in found if place in some]
+    folders = [place for place in found if place not in some]
+    common = _common_part(left, rest) if len(left) > 1 else ""
+    return (*folders, *([common] if common else [literal(name) for name in left]))
+
+
+def literal(name: str) -> str:
+    """A name as a pattern that fits nothing else."""
+    return "".join(f"[{letter}]" if letter in "*?[" else letter for letter in name)
+
+
+def _common_part(some: Sequence[str], others: Sequence[str]) -> str:
+    """A pattern made of the word at the beginning or the end that all names have, and no other."""
+    if any("/" in name for name in some):
+        return ""
+    first = some[0]
+    suffix = first[first.rfind(".") :] if "." in first else ""
+    for word in _WORD.finditer(first):
+        start = first[: word.end() + (first[word.end() : word.end() + 1] in ("_", "-", " "))]
+        behind = first[max(word.start() - 1, 0) :]
+        if word.start() == 0 and _has(some, start, str.startswith, others):
+            return f"{literal(start)}*"
+        is_last = bool(suffix) and first[word.end() :] == suffix and not behind[:1].isalpha()
+        if is_last and _has(some, behind, str.endswith, others):
+            return f"*{literal(behind)}"
+    return ""
+
+
+def _has(some: Sequence[str], part: str, test: Callable[[str, str], bool], others: Sequence[str]) -> bool:
+    return all(test(name, part) for name in some) and not any(test(name, part) for name in others)
+
+
+def reads_alike(source: Source, head: Head, own: Layout, shared: Layout) -> bool:
+    """Whether a source has the same header, and the same rows below it, in two layouts.
+
+    `own`, `shared`: its own layout, and the one that it shall share.
+    """
+    if own == shared:
+        return True
+    try:
+        other = read_head(source, shared)
+        same = (other.header.names, other.first_row, other.data_at) == (
+            head.header.names,
+            head.first_row,
+            head.data_at,
+        )
+        if not same or (own.footer_from, own.comment_mark) == (shared.footer_from, shared.comment_mark):
+            return same
+        return _counts(source, other, shared) == _counts(source, head, own)
+    except SourceFault:
+        return False
+
+
+def _counts(source: Source, head: Head, layout: Layout) -> tuple[int, int, int]:
+    """Rows below the header, and those of them that are comments or belong to the footer."""
+    rows, comments, footer = 0, 0, 0
+    for piece in cut(source, 0, 1, head, layout):
+        rows, comments, footer = rows + piece.rows, comments + len(piece.comments), footer + piece.footer
+    return rows, comments, footer

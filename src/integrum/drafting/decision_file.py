@@ -10,7 +10,7 @@ from pathlib import Path
 from integrum.drafting.answers import Answer, answer_of
 from integrum.errors import PlanError
 from integrum.plan.validating import expected, nearest
-from integrum.problems import near
+from integrum.problems.problem import near
 
 VERSION = 1
 _KEYS = ("integrum_decisions", "plan", "decisions")

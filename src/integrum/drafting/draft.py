@@ -10,12 +10,12 @@ from typing import TYPE_CHECKING
 from integrum.drafting.answers import Answer, Settled
 from integrum.drafting.decision_file import decisions_beside, decisions_text, joined, read_decisions
 from integrum.drafting.drafted_plan import DraftedPlan
-from integrum.entries import Entries
 from integrum.errors import PlanError
 from integrum.plan.merge import merge_plan
 from integrum.plan.plan import Plan
 from integrum.plan.toml import TO_FILL, moved, write_plan
-from integrum.problems import counted
+from integrum.problems.found import Entries
+from integrum.problems.problem import counted
 from integrum.remote.addresses import below, is_remote
 
 if TYPE_CHECKING:
@@ -159,7 +159,7 @@ class Draft(DraftedPlan):
         return write_plan(plan, remarks, TO_FILL)
 
     def _repr_html_(self) -> str:
-        from integrum import notebook
+        from integrum.problems import notebook
 
         plan = self.plan
         head = (

@@ -6,27 +6,25 @@ from collections.abc import Callable, Sequence
 from dataclasses import replace
 from pathlib import Path
 
-from integrum.deciding.identifier import decide_texts
-from integrum.deciding.words import why_text
-from integrum.drafting.columns import complete, guesses_of, unlisted_line
-from integrum.drafting.deciding import decided, free_of
+from integrum.columns.identifiers import fitting, nearer, propose
+from integrum.drafting.clusters import reads_alike
+from integrum.drafting.columns import complete, decided, free_of, guesses_of, unlisted_line
 from integrum.drafting.draft import Draft
 from integrum.drafting.grouping import LayoutGroup, apart, layout_groups
 from integrum.drafting.headerless import named_like_siblings
-from integrum.drafting.proof import reads_alike
-from integrum.engine.layouts import Chosen, choose_layouts
 from integrum.errors import NothingFound
-from integrum.naming.proposal import fitting, nearer, propose
+from integrum.intake.layouts import Chosen, choose_layouts
 from integrum.plan.column import Column, Maybe
-from integrum.plan.headers import fits
+from integrum.plan.fields import fits, serial_pattern, without_serial
 from integrum.plan.layout import Layout
-from integrum.plan.names import serial_pattern, without_serial
 from integrum.plan.plan import Plan
 from integrum.plan.rules import Provenance, Rules
 from integrum.plan.scheme import Schemes
 from integrum.plan.sources import Sources
-from integrum.problems import Problem, SourceFault, clipped, counted, first_few
+from integrum.problems.problem import Problem, SourceFault, clipped, counted, first_few
 from integrum.sources.suffixes import unpacked_name
+from integrum.surveying.decide import decide_texts
+from integrum.surveying.decision import why_text
 from integrum.surveying.findings import ColumnSurvey
 from integrum.surveying.view import Survey
 from integrum.surveying.wide import wide_remarks

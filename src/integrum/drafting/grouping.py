@@ -10,12 +10,19 @@ from math import inf
 from pathlib import Path
 from typing import Any
 
-from integrum.drafting.clusters import Cluster, broken_in, clusters_of, common_names, files_of, sheets_in
-from integrum.drafting.places import literal
-from integrum.drafting.proof import reads_alike
+from integrum.drafting.clusters import (
+    Cluster,
+    broken_in,
+    clusters_of,
+    common_names,
+    files_of,
+    literal,
+    reads_alike,
+    sheets_in,
+)
 from integrum.plan.layout import Layout
 from integrum.plan.sources import Sources
-from integrum.problems import counted
+from integrum.problems.problem import counted
 from integrum.reading.head import Head
 from integrum.remote.addresses import below
 from integrum.surveying.view import Survey

@@ -5,11 +5,11 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import replace
 
+from integrum.drafting.clusters import patterns_for
 from integrum.drafting.draft import Draft
-from integrum.drafting.open_guesses import OpenGuess
-from integrum.drafting.places import patterns_for
+from integrum.drafting.drafted_plan import OpenGuess
 from integrum.plan.column import Also, Column
-from integrum.problems import Problem
+from integrum.problems.problem import Problem
 from integrum.reading.head import Head
 from integrum.surveying.column_values import ColumnValues
 from integrum.surveying.view import Survey

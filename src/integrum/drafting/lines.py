@@ -6,19 +6,11 @@ from collections.abc import Mapping, Sequence
 from dataclasses import replace
 
 from integrum.errors import PlanError
+from integrum.pages.ends import cells_of
 from integrum.plan.layout import MOST_DESCRIBING_ROWS, Layout
-from integrum.previewing.lines import cells_of
 from integrum.reading.head import Head
-from integrum.reading.parts import (
-    COMMENT,
-    DATA,
-    DESCRIPTION,
-    FOOTER,
-    HEADER,
-    PREAMBLE,
-    UNITS,
-)
-from integrum.surveying.look import SeenRow
+from integrum.reading.parts import COMMENT, DATA, DESCRIPTION, FOOTER, HEADER, PREAMBLE, UNITS
+from integrum.surveying.rows import SeenRow
 
 _SAID_BY_PLAN = "the rows above the header are found from the header: say which row is the header"
 

@@ -17,26 +17,22 @@ from integrum.drafting.answers import KINDS, SAID_PARTS
 from integrum.drafting.decision_file import VERSION, decisions_beside
 from integrum.drafting.drafted_plan import DraftedPlan
 from integrum.drafting.questions import Question, questions_of
-from integrum.engine.variants import families_of, variants_of
-from integrum.grouped import grouped
-from integrum.pages.page import as_json, drawn, hash_of, part_of_page
-from integrum.pages.pictures import ranges_picture
+from integrum.intake.matched import families_of, variants_of
+from integrum.pages.grid import ColumnView, NameView, PathsView, ShownGroup, Told, by_variant, grid_of
+from integrum.pages.page import as_json, drawn, hash_of, part_of_page, ranges_picture
+from integrum.pages.samples import Samples, frequent_values
+from integrum.pages.sources_shown import Looked, in_words, paths_of, show_sources
 from integrum.plan.column import Column
-from integrum.previewing.frequent import frequent_values
-from integrum.previewing.grid import by_variant, grid_of
-from integrum.previewing.paths import paths_of
-from integrum.previewing.samples import Samples
-from integrum.previewing.sources import Looked, in_words, show_sources
-from integrum.previewing.views import ColumnView, NameView, PathsView, ShownGroup, Told
-from integrum.problems import clipped, counted
+from integrum.problems.grouped import grouped
+from integrum.problems.problem import clipped, counted
 from integrum.surveying.view import Survey
 from integrum.surveying.words import difference, headline
-from integrum.values.manner import ORDER_WORDS
+from integrum.values.notation import ORDER_WORDS
 from integrum.values.types import TYPES
 from integrum.version import __version__
 
 if TYPE_CHECKING:
-    from integrum.deciding.decision import Place
+    from integrum.surveying.decision import Place
 
 # so many letters of columns are on the page; what is beyond is in the plan
 _ROOM = 2_200_000
@@ -68,7 +64,7 @@ class DraftPage:
         return str(self.path)
 
     def _repr_html_(self) -> str:
-        from integrum import notebook
+        from integrum.problems import notebook
 
         near = os.path.relpath(self.path)
         save = "" if self.plan.exists() else f"draft.save({str(self.plan)!r}); "

@@ -6,23 +6,14 @@ from collections import Counter
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, field
 
-from integrum.deciding.decision import Decision
-from integrum.deciding.words import told
-from integrum.drafting.answers import (
-    Answer,
-    NamesOfFiles,
-    OrderOf,
-    RightLayout,
-    SameName,
-    SameValue,
-    TypeOf,
-)
+from integrum.columns.identifiers import fitting, propose
+from integrum.drafting.answers import Answer, NamesOfFiles, OrderOf, RightLayout, SameName, SameValue, TypeOf
 from integrum.drafting.drafted_plan import DraftedPlan
-from integrum.naming.proposal import fitting, propose
-from integrum.problems import counted, first_few
+from integrum.problems.problem import counted, first_few
 from integrum.sources.suffixes import unpacked_name
+from integrum.surveying.decision import Decision, told
 from integrum.surveying.view import Survey
-from integrum.values.manner import ORDER_WORDS
+from integrum.values.notation import ORDER_WORDS
 from integrum.values.types import TYPES
 
 _MOST_SHOWN, _MOST_OPEN = 5, 4

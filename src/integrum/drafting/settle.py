@@ -20,18 +20,18 @@ from integrum.drafting.answers import (
     TypeOf,
     UnitOf,
 )
+from integrum.drafting.clusters import patterns_for
 from integrum.drafting.drafted_plan import DraftedPlan
-from integrum.drafting.places import patterns_for
 from integrum.errors import PlanError
 from integrum.plan.column import Also, Column
 from integrum.plan.decisions import accept_value_as, header_apart, with_type
 from integrum.plan.plan import Plan
 from integrum.plan.sources import Sources
-from integrum.problems import counted
+from integrum.problems.problem import counted
 from integrum.values.evidence import DATETIME, WRITTEN_DATETIME
 
 if TYPE_CHECKING:
-    from integrum.plan.words import DateOrder
+    from integrum.plan.fields import DateOrder
     from integrum.values.types import TypeName
 
 # what was decided before, and is not what the plan says now

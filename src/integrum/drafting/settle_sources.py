@@ -7,22 +7,21 @@ from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from pathlib import Path
 
+from integrum.columns.identifiers import fitting
 from integrum.detecting.detect import Detected
 from integrum.drafting.answers import MADE, THERE, Answer, KeepSource, LinePart, NamesOfFiles, Settled
+from integrum.drafting.clusters import literal, reads_alike
 from integrum.drafting.draft import near_place
 from integrum.drafting.lines import with_parts
-from integrum.drafting.places import literal
-from integrum.drafting.proof import reads_alike
 from integrum.errors import PlanError
-from integrum.naming.proposal import fitting
 from integrum.plan.layout import Layout
 from integrum.plan.sources import Sources
-from integrum.problems import SourceFault, counted
+from integrum.problems.problem import SourceFault, counted
 from integrum.reading.head import Head
 from integrum.sources.patterns import is_excluded
 from integrum.sources.source import Source
 from integrum.sources.suffixes import unpacked_name
-from integrum.surveying.look import SeenRow, look_at
+from integrum.surveying.rows import SeenRow, look_at
 from integrum.surveying.view import Survey
 
 

@@ -1,1 +1,1 @@
-"""What a run finds out about its rows and sources: a file for each thing, and one list of them."""
+"""What a run finds out about its rows: a file for each measure and each family of checks."""

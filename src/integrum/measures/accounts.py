@@ -5,8 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from integrum.engine.job import Counts, Looked
-from integrum.engine.state import State
+from integrum.dispatch.job import Counts, Looked, State
 from integrum.measures.measure import Context, Made, Measure, Recalled, Span
 
 

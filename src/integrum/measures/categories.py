@@ -10,14 +10,14 @@ import numpy as np
 import pyarrow as pa
 import pyarrow.compute as pc
 
-from integrum.arrow.arrays import Ints, ints, texts, wholes
-from integrum.arrow.shelf import Shelf
-from integrum.engine.state import State
+from integrum.dispatch.job import State
 from integrum.measures.items import CategoryEntry
 from integrum.measures.measure import Context, Made, Measure, Recalled
 from integrum.measures.tables import CATEGORIES
 from integrum.plan.column import Column
 from integrum.record.table import RecordColumn, RecordTable, json_text
+from integrum.values.arrays import Ints, ints, texts, wholes
+from integrum.values.spill import Shelf
 
 # so many distinct values are a few; this stands for the counts of more
 MOST, MANY = 40, "many"

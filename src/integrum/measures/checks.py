@@ -1,23 +1,63 @@
-"""The checks of a plan: shown the rows on their worker, and told of at the end."""
+"""The checks of a plan as measures."""
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Iterator, Sequence
+from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
 from functools import cached_property
 from typing import Any
 
-from integrum.checking.checks import PreparedCheck
-from integrum.checking.rows import TableRows
-from integrum.engine.state import State
+from integrum.dispatch.job import State
+from integrum.measures import row_checks, time_checks, value_checks
 from integrum.measures.items import CheckResult
-from integrum.measures.measure import Context, Made, Measure, Recalled
+from integrum.measures.measure import Context, Kind, Made, Measure, Recalled, TableRows
 from integrum.measures.tables import CHECKS
-from integrum.problems import Problem
+from integrum.plan.check import NEEDS, Check
+from integrum.problems.problem import Problem
 from integrum.record.table import RecordTable
 
+# what makes a check of each kind
+MAKERS: Mapping[str, Callable[[Check], Kind]] = {
+    "unique": row_checks.unique,
+    "complete": row_checks.complete,
+    "range": value_checks.value_range,
+    "allowed": value_checks.allowed,
+    "match": value_checks.pattern,
+    "filled": value_checks.filled,
+    "rows": row_checks.row_count,
+    "sources": row_checks.source_count,
+    "steady": time_checks.steady,
+    "follow": time_checks.follow,
+    "in_one_source": row_checks.in_one_source,
+    "listed": value_checks.listed,
+}
 # for each look what each check saw
 Looks = Sequence[Sequence[Any]]
+
+
+@dataclass(frozen=True)
+class PreparedCheck:
+    """A check, ready to be made; no kind where it cannot be made, and why."""
+
+    check: Check
+    kind: Kind | None
+    why: str = ""
+
+
+def prepared(checks: Sequence[Check], types: Mapping[str, str]) -> tuple[PreparedCheck, ...]:
+    """Prepare checks.
+
+    Raises PlanError when a list cannot be read, or a pattern is none.
+    """
+    made = []
+    for check in checks:
+        absent = next((name for name in check.columns if name not in types), "")
+        why = f'the table has no column "{absent}"' if absent else ""
+        kind = types.get(check.column, "")
+        if kind and kind not in NEEDS.get(check.kind, (kind,)):
+            why = f'"{check.column}" is {kind}, and {check.kind} is for {", ".join(NEEDS[check.kind])}'
+        made.append(PreparedCheck(check, None if why else MAKERS[check.kind](check), why))
+    return tuple(made)
 
 
 class CheckResults(State[Looks]):

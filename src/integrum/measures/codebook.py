@@ -5,9 +5,9 @@ from __future__ import annotations
 from collections import Counter
 from collections.abc import Mapping, Sequence
 
-from integrum.engine.ledger import SourceSummary
-from integrum.engine.matched import Matched
-from integrum.engine.state import State
+from integrum.dispatch.job import State
+from integrum.intake.ledger import SourceSummary
+from integrum.intake.matched import Matched
 from integrum.measures.items import ColumnEntry
 from integrum.measures.measure import Context, OfSources
 from integrum.record.table import RecordColumn

@@ -9,13 +9,13 @@ import numpy as np
 import pyarrow as pa
 import pyarrow.compute as pc
 
-from integrum.arrow.arrays import ints
-from integrum.engine.state import State
+from integrum.dispatch.job import State
 from integrum.measures.items import Cells, EndRow
 from integrum.measures.measure import Context, Made, Measure, Recalled
 from integrum.measures.tables import ENDS
-from integrum.problems import MOST_RAW
+from integrum.problems.problem import MOST_RAW
 from integrum.record.table import RecordTable
+from integrum.values.arrays import ints
 from integrum.values.types import Type
 
 # so many rows at each end

@@ -7,7 +7,7 @@ from dataclasses import dataclass, field
 from typing import Any, NamedTuple
 
 from integrum.columns.header import Header
-from integrum.entries import SPREAD
+from integrum.problems.found import SPREAD
 
 # cells of a row of the table, as texts
 Cells = tuple[str, ...]

@@ -8,21 +8,19 @@ from functools import partial
 from itertools import groupby, islice
 from typing import NamedTuple
 
-from integrum.detecting.endings import leading
-from integrum.detecting.inner_tables import tables_in
-from integrum.detecting.marks import Marks
-from integrum.detecting.rows import Row
+from integrum.detecting.dialect import Marks
+from integrum.detecting.footers import tables_in
+from integrum.detecting.sample import Row
 from integrum.detecting.statistics import above_in_source
-from integrum.engine.failing import of_source
-from integrum.engine.job import Looked
-from integrum.engine.judging import Judged, Likeness, tables_above
-from integrum.engine.state import State
+from integrum.detecting.vocabulary import leading
+from integrum.dispatch.failing import of_source
+from integrum.dispatch.job import Looked, State
+from integrum.intake.judging import Judged, Likeness, tables_above
 from integrum.measures.measure import Context, Made, Measure, Recalled, Rows
 from integrum.measures.tables import LEFT_OUT
-from integrum.problems import Problem, SourceFault
+from integrum.problems.problem import Problem, SourceFault
 from integrum.reading.head import Head, read_above
-from integrum.reading.left_out import LeftOutRow
-from integrum.reading.parts import BESIDE, SET_ASIDE, Part
+from integrum.reading.parts import BESIDE, SET_ASIDE, LeftOutRow, Part
 
 LIKE_DATA, TOTAL = "left-out-like-data", "total-in-table"
 SECOND, TURNED = "second-table", "table-on-its-side"

@@ -1,4 +1,4 @@
-"""What a measure is: one thing that a run finds out, on the workers, in the run, and again from a record."""
+"""What a measure is, what a check is, and the rows that they look at."""
 
 from __future__ import annotations
 
@@ -11,21 +11,19 @@ import numpy as np
 import pyarrow as pa
 import pyarrow.compute as pc
 
-from integrum.arrow.arrays import Ints, in_one, ints, wholes
-from integrum.checking.rows import TableRows
-from integrum.columns.table_schema import TableSchema
-from integrum.engine.inspecting import Inspection
-from integrum.engine.job import Looked
-from integrum.engine.ledger import SourceSummary
-from integrum.engine.matched import Matched
-from integrum.engine.state import State
+from integrum.columns.table_schema import TableSchema, as_numbers, as_texts
+from integrum.dispatch.job import Looked, State
+from integrum.intake.inspecting import Inspection
+from integrum.intake.ledger import SourceSummary
+from integrum.intake.matched import Matched
 from integrum.measures.items import Cells
 from integrum.plan.column import Column
 from integrum.plan.rules import Provenance
-from integrum.problems import Problem
-from integrum.reading.aside import SetAside
-from integrum.reading.left_out import LeftOutRow
+from integrum.problems.problem import Problem
+from integrum.reading.parts import LeftOutRow, SetAside
 from integrum.record.table import RecordColumn, RecordTable
+from integrum.values.arrays import Floats, Ints, in_one, ints, texts, wholes
+from integrum.values.sketch import numbers_of
 
 Item = TypeVar("Item")
 Rows = TypeVar("Rows", bound=Looked, contravariant=True)
@@ -33,6 +31,59 @@ Seen = TypeVar("Seen")
 Collected = TypeVar("Collected", bound=State[Any], covariant=True)
 # where the rows of a source are in a payload: its number, how many rows, and how many bytes in CSV
 Span = tuple[int, int, int]
+
+
+@dataclass(frozen=True)
+class TableRows:
+    """Some rows of the table, source by source."""
+
+    columns: Mapping[str, pa.Array]  # the columns by name: canonical texts, or Arrow types
+    about: Mapping[str, Column]  # what the plan says of them; those of provenance are not there
+    # the number of the source of each row, and its row there
+    source: Ints
+    row: Ints
+
+    def numbers(self, name: str) -> Floats:
+        """A column of numbers, dates or times as numbers; those of times are microseconds, NaN where a cell is empty."""
+        array = self.columns[name]
+        numbers = numbers_of(as_numbers(array, self.about[name]) if pa.types.is_string(array.type) else array)
+        assert numbers is not None
+        return numbers
+
+    def texts(self, name: str) -> pa.Array:
+        """A column as texts that are the same for the same value, whatever the output takes."""
+        array, about = self.columns[name], self.about.get(name)
+        if about is None:
+            return array if pa.types.is_string(array.type) else pc.cast(array, pa.string())
+        return as_texts(array, about)
+
+    def codes(self, name: str) -> tuple[Ints, list[str]]:
+        """A column as numbers into a list of its distinct values as texts; -1 where a cell is empty."""
+        found = self.texts(name).dictionary_encode()
+        return wholes(found.indices), found.dictionary.to_pylist()
+
+    def wanted(self, name: str, values: Sequence[str]) -> pa.Array:
+        """Values that a plan or a list names, as the same texts; what is not of the column's type stays as it is."""
+        about = self.about.get(name)
+        if about is None or about.type == "text":
+            return texts(list(values))
+        parsed = [about.kind.parse(value.strip()) for value in values]
+        good = as_texts(texts([one for one in parsed if one is not None]), about)
+        others = [value for value, one in zip(values, parsed, strict=True) if one is None]
+        return pa.concat_arrays([good, texts(others)])
+
+    def groups(self, names: tuple[str, ...]) -> tuple[Ints, list[tuple[str, ...]]]:
+        """The rows as numbers into a list of the distinct combinations of values; an empty cell is an empty text."""
+        coded = [self.codes(name) for name in names]
+        whole = np.zeros(len(self.row), np.int64)
+        for codes, values in coded:
+            whole = whole * (len(values) + 1) + codes + 1
+        distinct, first, groups = np.unique(whole, return_index=True, return_inverse=True)
+        said = [
+            tuple(values[codes[at]] if codes[at] >= 0 else "" for codes, values in coded)
+            for at in first.tolist()
+        ]
+        return groups.reshape(-1), said[: len(distinct)]
 
 
 @dataclass(frozen=True)
@@ -222,3 +273,43 @@ class OfSources(Measure[Looked, None, Collected]):
 
     def recall(self, earlier: Recalled) -> None:
         """Heads and inspections have it."""
+
+
+class CheckState(ABC):
+    """What a check has seen so far.
+
+    Attributes
+    ----------
+    found
+        How much does not hold, where the counts of the problems do not say it.
+    """
+
+    found = 0
+
+    @abstractmethod
+    def add(self, seen: Any) -> None:
+        """Take what `Kind.look` gave of some rows."""
+
+    @abstractmethod
+    def findings(self, sources: Sequence[SourceSummary]) -> Iterator[Problem]:
+        """What does not hold, when all rows were seen."""
+
+
+class Kind(ABC):
+    """A check that is being made; it goes to the workers, so it holds nothing that grows.
+
+    Attributes
+    ----------
+    needs_rows
+        Whether it looks at rows; else at what became of the sources alone.
+    """
+
+    needs_rows = True
+
+    @abstractmethod
+    def look(self, rows: TableRows) -> Any:
+        """Look at some rows, on a worker."""
+
+    @abstractmethod
+    def begin(self) -> CheckState:
+        """A state that has seen nothing."""

@@ -5,22 +5,17 @@ from __future__ import annotations
 from collections.abc import Iterable, Mapping, Sequence
 from typing import Any, TypeVar, cast
 
-from integrum.checking.checks import PreparedCheck
-from integrum.engine.state import State
+from integrum.dispatch.job import State
 from integrum.measures.accounts import ACCOUNTS, SPANS
-from integrum.measures.bad_shares import BAD_SHARES
 from integrum.measures.categories import CATEGORY_COUNTS
-from integrum.measures.checks import TableChecks
+from integrum.measures.checks import PreparedCheck, TableChecks
 from integrum.measures.codebook import UNITS
-from integrum.measures.date_orders import DATE_ORDERS
 from integrum.measures.ends import TABLE_ENDS
-from integrum.measures.filled import FILLED
-from integrum.measures.heads import HEADS
+from integrum.measures.filled import BAD_SHARES, DATE_ORDERS, FILLED, HEADS
 from integrum.measures.left_out import LEFT
 from integrum.measures.measure import Context, Measure
 from integrum.measures.missing_codes import MISSING_CODES, SIGNS
-from integrum.measures.repeated_rows import REPEATED_ROWS
-from integrum.measures.row_runs import ROW_RUNS
+from integrum.measures.repeated_rows import REPEATED_ROWS, ROW_RUNS
 from integrum.measures.set_aside import ASIDE
 from integrum.measures.tables import (
     BLOCKS,
@@ -42,8 +37,8 @@ from integrum.measures.tables import (
     values_table,
 )
 from integrum.measures.values import VALUES as SKETCHES
+from integrum.record.run_file import MANIFEST, NAME
 from integrum.record.table import RecordTable
-from integrum.run_file import MANIFEST, NAME
 
 Collected = TypeVar("Collected", bound=State[Any])
 AnyMeasure = Measure[Any, Any, Any]

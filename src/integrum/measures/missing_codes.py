@@ -6,10 +6,10 @@ import json
 from collections import Counter
 from collections.abc import Iterator, Mapping
 
-from integrum.engine.state import State
+from integrum.dispatch.job import State
 from integrum.measures.categories import HeldCounts, counts_text
 from integrum.measures.measure import Context, Made, Measure, Recalled
-from integrum.problems import Problem, clipped, counted
+from integrum.problems.problem import Problem, clipped, counted
 from integrum.record.table import as_json
 from integrum.values.units import same_unit
 

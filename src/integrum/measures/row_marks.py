@@ -17,8 +17,8 @@ import numpy as np
 import pyarrow as pa
 import pyarrow.compute as pc
 
-from integrum.arrow.arrays import Hashes, Ints, Mask, flags, ints, text
-from integrum.values.letters import Letters
+from integrum.values.arrays import Hashes, Ints, Mask, flags, ints, text
+from integrum.values.digits import Letters
 
 # at each end so many rows of a level are kept, and of the highest with more than a few so many at most
 _ENDS, _FEW = 6, 32

@@ -8,15 +8,14 @@ from typing import NamedTuple
 
 import pyarrow as pa
 
-from integrum.arrow.shelf import Shelf
-from integrum.engine.job import Looked, in_order
-from integrum.engine.state import State
+from integrum.dispatch.job import Looked, State, in_order
 from integrum.measures.left_out import TOLD
 from integrum.measures.measure import Context, Measure, Recalled
 from integrum.measures.tables import SET_ASIDE
 from integrum.plan.column import Column
-from integrum.problems import Problem
-from integrum.reading.aside import SetAside
+from integrum.problems.problem import Problem
+from integrum.reading.parts import SetAside
+from integrum.values.spill import Shelf
 
 # so many findings, each of a column in a source, are kept in memory
 MOST = 20_000

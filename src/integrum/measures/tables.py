@@ -9,7 +9,7 @@ from functools import cache, partial
 from typing import Any
 
 from integrum.columns.header import Header
-from integrum.engine.ledger import Figures, Ledger, SourceSummary
+from integrum.intake.ledger import Figures, Ledger, SourceSummary
 from integrum.measures.items import (
     BlockEntry,
     CategoryEntry,
@@ -22,11 +22,9 @@ from integrum.measures.items import (
     VariantEntry,
 )
 from integrum.plan.layout import Layout
-from integrum.problems import Problem
-from integrum.reading.aside import SetAside
-from integrum.reading.left_out import LeftOutRow
-from integrum.reading.parts import COUNTED, PARTS, part_named
-from integrum.reading.preamble import PreambleEntry
+from integrum.problems.problem import Problem
+from integrum.reading.head import PreambleEntry
+from integrum.reading.parts import COUNTED, PARTS, LeftOutRow, SetAside, part_named
 from integrum.record.table import (
     FILE,
     OUTPUT,

@@ -1,1 +1,1 @@
-"""Pages that a browser shows: the templates, and how they are written."""
+"""Pages: templates, styles, small pictures; and sources and columns as pages show them."""

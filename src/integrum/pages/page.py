@@ -1,4 +1,4 @@
-"""Write a page that a browser shows from the disk: one file, with nothing loaded from elsewhere."""
+"""Write a page: its template, style and script in one file, with small pictures."""
 
 from __future__ import annotations
 
@@ -6,6 +6,7 @@ import json
 import os
 import re
 from base64 import b64encode
+from collections.abc import Sequence
 from contextlib import suppress
 from functools import cache
 from hashlib import sha256
@@ -14,13 +15,18 @@ from typing import Any
 
 from blake3 import blake3
 from jinja2 import Environment, PackageLoader, StrictUndefined
-from markupsafe import Markup
+from markupsafe import Markup, escape
 
 from integrum.errors import OutputError
-from integrum.problems import near, visible
+from integrum.problems.problem import near, visible
 
 _MARKS = re.compile(r"[\\`*_{}\[\]<>#|~$]|^[-+](?= )|^\d+(?=[.)] )")
 _SIGNED = "made by Integrum; BLAKE3 of what stands above:"
+_WIDTH, _HEIGHT, _ROW = 320.0, 64.0, 9.0
+# so many sources are drawn on their own; more are put together
+MOST = 150
+# so many values have a shade of their own
+SHADES = 5
 
 
 @cache
@@ -121,3 +127,97 @@ def write_page(path: Path, text: str, replace: bool = False) -> Path:
     except OSError as error:
         raise OutputError(f"cannot write {path}: {error.strerror}") from error
     return path
+
+
+def ranges_picture(said: str, count: int, ranges: Sequence[tuple[int, float, float, float]]) -> Markup:
+    """A bar from the least to the greatest value of each source, with a mark at the median.
+
+    Parameters
+    ----------
+    said
+        What it shows, for those who do not see it.
+    count
+        How many sources there are.
+    ranges
+        The number of a source, the least value, the median and the greatest.
+
+    Examples
+    --------
+    >>> str(ranges_picture("depth by source", 2, [(0, 1.0, 2.0, 3.0)])).startswith('<svg class="picture" viewBox=')
+    True
+    """
+    if not ranges:
+        return Markup("")
+    groups = min(count, MOST)
+    together: dict[int, tuple[float, float, list[float]]] = {}
+    for number, least, median, greatest in ranges:
+        at = number * groups // max(count, 1)
+        low, high, medians = together.get(at, (least, greatest, []))
+        together[at] = (min(low, least), max(high, greatest), [*medians, median])
+    bottom = min(low for low, _, _ in together.values())
+    top = max(high for _, high, _ in together.values())
+    room = (top - bottom) or abs(top) or 1.0
+    step = _WIDTH / max(groups, 12)
+    bars, marks = [], []
+    for at, (low, high, medians) in sorted(together.items()):
+        x, wide = at * step + 0.14 * step, 0.72 * step
+        y = _down(high, bottom, room)
+        tall = max(_down(low, bottom, room) - y, 2.0)
+        bars.append(f"M{x:.1f} {y:.1f}h{wide:.1f}v{tall:.1f}h-{wide:.1f}z")
+        middle = sorted(medians)[len(medians) // 2]
+        marks.append(f"M{x:.1f} {_down(middle, bottom, room) - 0.8:.1f}h{wide:.1f}v1.6h-{wide:.1f}z")
+    inner = f'<path class="bar" d="{"".join(bars)}"/><path class="mark" d="{"".join(marks)}"/>'
+    return _svg(said, _HEIGHT + 4, inner)
+
+
+def _down(value: float, bottom: float, room: float) -> float:
+    return 2 + _HEIGHT * (1 - (value - bottom) / room)
+
+
+def filled_picture(said: str, shares: Sequence[float]) -> Markup:
+    """A bar for each source, as high as the share of its cells that are filled, from 0 to 1.
+
+    Examples
+    --------
+    >>> str(filled_picture("day", [1.0, 0.5])).count("M")
+    2
+    """
+    step, height = _WIDTH / max(len(shares), 12), _HEIGHT / 2
+    wide = 0.72 * step
+    bars = "".join(
+        f"M{(at + 0.14) * step:.1f} {height * (1 - share):.1f}h{wide:.1f}v{height * share:.1f}h-{wide:.1f}z"
+        for at, share in enumerate(shares)
+        if share > 0
+    )
+    return _svg(said, height, f'<path class="bar" d="{bars}"/>') if bars else Markup("")
+
+
+def shares_picture(said: str, rows: Sequence[Sequence[int]]) -> Markup:
+    """A row for each source, divided by how often its values are there; the last part is for all others.
+
+    `rows`: by source the counts of the same values, at most `SHADES`, and of the rest.
+
+    Examples
+    --------
+    >>> str(shares_picture("habitat", [[3, 1, 0]])).count("<path")
+    2
+    """
+    drawn: dict[int, list[str]] = {}
+    for number, counts in enumerate(rows):
+        total = sum(counts)
+        x = 0.0
+        for at, count in enumerate(counts):
+            wide = _WIDTH * count / total if total else 0
+            if wide:
+                shade = SHADES if at == len(counts) - 1 else at
+                drawn.setdefault(shade, []).append(f"M{x:.1f} {number * _ROW:.1f}h{wide:.1f}v7h-{wide:.1f}z")
+            x += wide
+    paths = "".join(f'<path class="s{shade}" d="{"".join(some)}"/>' for shade, some in sorted(drawn.items()))
+    return _svg(said, max(len(rows), 1) * _ROW, paths) if drawn else Markup("")
+
+
+def _svg(said: str, height: float, inner: str) -> Markup:
+    label = escape(visible(said))
+    return Markup(
+        f'<svg class="picture" viewBox="0 0 {_WIDTH:.0f} {height:.0f}" role="img" aria-label="{label}">{inner}</svg>'
+    )

@@ -6,10 +6,10 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 from typing import Any
 
-from integrum.codes import SEVERITIES, Severity
 from integrum.errors import PlanError
-from integrum.plan.spans import UNITS, span_of
+from integrum.plan.fields import UNITS, span_of
 from integrum.plan.validating import expected, one_of, set_on, share, text, texts, word_lists, yes_or_no
+from integrum.problems.codes import SEVERITIES, Severity
 from integrum.values.types import TYPES
 
 ALL = "all"

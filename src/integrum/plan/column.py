@@ -8,8 +8,8 @@ from functools import cached_property
 from typing import cast
 
 from integrum.errors import PlanError
-from integrum.plan.code import check_place
-from integrum.plan.fields import HOLDS
+from integrum.plan.dataset import check_place
+from integrum.plan.fields import BAD_VALUES, HOLDS, BadValuesHere, Case, DateOrder, Percent
 from integrum.plan.validating import (
     expected,
     objects,
@@ -23,8 +23,7 @@ from integrum.plan.validating import (
     word_lists,
     yes_or_no,
 )
-from integrum.plan.words import BAD_VALUES, BadValuesHere, Case, DateOrder, Percent
-from integrum.values.manner import AS_WRITTEN, FIRST_YEAR, ORDERS, PERCENT, Own
+from integrum.values.notation import AS_WRITTEN, FIRST_YEAR, ORDERS, PERCENT, Own
 from integrum.values.pipeline import CASES, OFFSET, SIGN
 from integrum.values.types import TYPES, Type, TypeName
 from integrum.values.written.formats import format_error

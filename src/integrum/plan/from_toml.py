@@ -11,9 +11,8 @@ from typing import Any
 from integrum.errors import PlanError
 from integrum.plan.column import Column
 from integrum.plan.fields import AS_TABLES, HOLDS, key_of_field
-from integrum.plan.homes import home_of
 from integrum.plan.lines import line_of
-from integrum.plan.model import FORMAT
+from integrum.plan.model import FORMAT, home_of
 from integrum.plan.plan import Plan
 from integrum.plan.toml import LISTS, PARTS, default_of
 from integrum.plan.validating import nearest, set_on
@@ -120,7 +119,7 @@ def _tree_of(text: str) -> dict[str, Any]:
     except RecursionError:
         raise PlanError("its tables or lists are nested too deeply") from None
     except tomllib.TOMLDecodeError as error:
-        from integrum.plan.faults import explained
+        from integrum.plan.fields import explained
 
         message, line = explained(error, text)
         raise PlanError(message, f"line {line}" if line else "") from None

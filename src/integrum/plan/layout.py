@@ -9,8 +9,8 @@ from dataclasses import dataclass, field
 from typing import Any, Literal
 
 from integrum.errors import PlanError
+from integrum.plan.fields import SHORT_ROWS, ShortRows
 from integrum.plan.validating import expected, one_of, pairs, set_on, text, texts, yes_or_no
-from integrum.plan.words import SHORT_ROWS, ShortRows
 
 SPACES = " "
 MOST_HEADER_ROWS, MOST_COLUMNS = 100, 16_384

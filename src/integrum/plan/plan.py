@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
-from integrum import notebook
 from integrum.plan.model import PlanParts
 from integrum.plan.python import plan_as_python
 from integrum.plan.toml import write_plan
-from integrum.problems import counted
+from integrum.problems import notebook
+from integrum.problems.problem import counted
 
 
 class Plan(PlanParts):

@@ -8,7 +8,7 @@ from dataclasses import MISSING, dataclass, field, fields, is_dataclass
 from pathlib import PurePath
 from typing import Any
 
-from integrum.plan.code import place_of
+from integrum.plan.dataset import place_of
 from integrum.plan.fields import AS_TABLES, HOLDS, key_of_field
 from integrum.plan.lines import comment_of, spots_by_line
 from integrum.plan.model import PlanParts

@@ -5,8 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass, fields
 from typing import Literal
 
-from integrum.plan.validating import one_of, share, text, yes_or_no
-from integrum.plan.words import (
+from integrum.plan.fields import (
     BAD_VALUES,
     DUPLICATES,
     MISNAMED,
@@ -20,6 +19,7 @@ from integrum.plan.words import (
     SeveralLayouts,
     Unlisted,
 )
+from integrum.plan.validating import one_of, share, text, yes_or_no
 from integrum.values.types import TYPES, Type
 
 

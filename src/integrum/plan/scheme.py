@@ -7,7 +7,7 @@ from collections.abc import Callable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
 
 from integrum.errors import PlanError
-from integrum.values.written.months import MONTHS
+from integrum.values.written.absent import MONTHS
 
 _TOKEN = re.compile(r"\{([^{}]*)\}|([\[\]])|([^{}\[\]]+)|([{}])")
 _MOST_PARTS, _MOST_NESTED = 100, 10

@@ -6,7 +6,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 
 from integrum.errors import PlanError
-from integrum.plan.fields import AS_TABLES, HOLDS
+from integrum.plan.fields import AS_TABLES, BAD_VALUES, FACTS, HOLDS, BadValuesHere, DateOrder, Fact
 from integrum.plan.layout import Layout
 from integrum.plan.scheme import Schemes
 from integrum.plan.validating import (
@@ -23,9 +23,8 @@ from integrum.plan.validating import (
     texts,
 )
 from integrum.plan.wide import Wide
-from integrum.plan.words import BAD_VALUES, FACTS, BadValuesHere, DateOrder, Fact
 from integrum.remote.access import check_access, check_address
-from integrum.values.manner import ORDERS
+from integrum.values.notation import ORDERS
 
 
 @dataclass(frozen=True)

@@ -10,7 +10,7 @@ from typing import Any, TypeVar
 import tomlkit
 from tomlkit.items import AoT, Table
 
-from integrum.plan.code import check_place, place_of
+from integrum.plan.dataset import check_place, place_of
 from integrum.plan.fields import AS_TABLES, HOLDS, key_of_field
 from integrum.plan.model import FORMAT, PlanParts
 

@@ -10,7 +10,7 @@ from datetime import date, time
 from typing import Any
 
 from integrum.errors import PlanError
-from integrum.problems import clipped
+from integrum.problems.problem import clipped
 
 MOST_EXPECTED = 100_000
 

@@ -6,15 +6,13 @@ from collections import Counter
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from integrum.arrow.arrays import texts as texts_of
 from integrum.errors import PlanError
 from integrum.plan.column import Column
-from integrum.plan.headers import fits, is_pattern
-from integrum.plan.names import loosened
+from integrum.plan.fields import EMPTY, EmptyCells, fits, is_pattern, loosened
 from integrum.plan.scheme import Scheme
 from integrum.plan.validating import one_of, set_on, text, texts
-from integrum.plan.words import EMPTY, EmptyCells
-from integrum.values.manner import Conversion
+from integrum.values.arrays import texts as texts_of
+from integrum.values.notation import Conversion
 from integrum.values.pipeline import convert
 from integrum.values.types import TypeName
 

@@ -1,1 +1,1 @@
-"""From a source to batches of text columns with their row numbers."""
+"""A source becomes pieces, and pieces become columns of text with row numbers."""

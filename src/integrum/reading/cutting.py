@@ -8,7 +8,7 @@ from dataclasses import replace
 from typing import BinaryIO
 
 from integrum.plan.layout import Layout
-from integrum.problems import unreadable
+from integrum.problems.problem import unreadable
 from integrum.reading.head import LONGEST_RECORD, Head, no_line_end, quote_not_closed
 from integrum.reading.pieces import Hole, Piece
 from integrum.reading.records import LF, Records, bounds, find_records, first_with_cell, records_beginning

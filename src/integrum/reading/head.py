@@ -2,26 +2,27 @@
 
 from __future__ import annotations
 
+import re
 from collections import Counter
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field, replace
+from typing import NamedTuple
 
 from integrum.columns.header import Header, tidy_names
+from integrum.plan.fields import loosened
 from integrum.plan.layout import Layout
-from integrum.plan.names import loosened
-from integrum.problems import SourceFault, clipped, counted, unreadable
+from integrum.problems.problem import SourceFault, clipped, counted, unreadable
 from integrum.reading.header_rows import header_of, row_of_units
-from integrum.reading.left_out import raw_text
-from integrum.reading.parts import BLANK, COMMENT, DESCRIPTION, HEADER, PREAMBLE, UNITS, Part
-from integrum.reading.preamble import PreambleEntry, entries
+from integrum.reading.parts import BLANK, COMMENT, DESCRIPTION, HEADER, PREAMBLE, UNITS, Part, raw_text
+from integrum.reading.plain import split_cells
 from integrum.reading.records import Dialect, find_records, spans
-from integrum.reading.splitting import split_cells
 from integrum.reading.stream import TextStream, not_valid
-from integrum.sources.foreign import refuse_foreign
+from integrum.sources.own import refuse_foreign
 from integrum.sources.source import Source
 from integrum.values.units import in_name
 from integrum.workbooks.places import letters
 
+_PAIR = re.compile(r"\s*([^:=]{1,60}?)\s*(?:[:=])\s*(.*)", re.DOTALL)
 LONGEST_RECORD = 64 << 20
 _FIRST_LOOK, _LATER_LOOK = 16 << 10, 1 << 20
 _SEARCHED_ROWS = 2_000
@@ -30,6 +31,36 @@ _SHORT = 16 << 10
 # a column of a sheet without a name is one if it has values in so many of its rows
 _IN_SHEET = 0.5
 NO_LINE_END = "no-line-end"
+
+
+class PreambleEntry(NamedTuple):
+    """One entry of the lines above a header."""
+
+    source: str  # the name of its source; empty where it stands with the head of that source
+    row: int
+    # what stands there; the key is empty where a line has none
+    key: str
+    value: str
+
+
+def entries(row: int, cells: Sequence[str]) -> list[PreambleEntry]:
+    """Read the entries of one row: ``key: value``, ``key = value``, or a key with its value in the next cell.
+
+    Examples
+    --------
+    >>> [tuple(one) for one in entries(3, ["Serial No:", "00417", ""]) + entries(4, ["Site = Ambermere"])]
+    [('', 3, 'Serial No', '00417'), ('', 4, 'Site', 'Ambermere')]
+    """
+    filled = [cell.strip() for cell in cells if cell.strip()]
+    if not filled:
+        return []
+    pair = _PAIR.fullmatch(filled[0])
+    if pair and (pair[2] or len(filled) == 1):
+        rest = " ".join([pair[2], *filled[1:]]) if pair[2] else ""
+        return [PreambleEntry("", row, pair[1], rest)]
+    if len(filled) == 1:
+        return [PreambleEntry("", row, "", filled[0])]
+    return [PreambleEntry("", row, filled[0].rstrip(":= "), " ".join(filled[1:]))]
 
 
 @dataclass(frozen=True)

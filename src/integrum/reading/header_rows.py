@@ -6,7 +6,7 @@ from collections.abc import Sequence
 from functools import lru_cache
 
 from integrum.columns.header import Header, tidy_names
-from integrum.plan.names import without_serial
+from integrum.plan.fields import without_serial
 from integrum.values.units import in_name, is_unit
 
 Cells = tuple[str, ...]

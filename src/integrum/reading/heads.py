@@ -8,9 +8,9 @@ from dataclasses import dataclass, replace
 
 from integrum.columns.header import Header
 from integrum.plan.layout import Layout, is_ascii_like
-from integrum.problems import SourceFault, unforeseen
+from integrum.problems.problem import SourceFault, unforeseen
 from integrum.reading.head import Head, read_head
-from integrum.sources.foreign import START, kind_of_file
+from integrum.sources.own import START, kind_of_file
 from integrum.sources.source import Source, read_full
 from integrum.workers.pool import ahead
 

@@ -8,8 +8,8 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from integrum.arrow.arrays import Bytes, Ints, each_once
 from integrum.plan.layout import SPACES
+from integrum.values.arrays import Bytes, Ints, each_once
 
 LF, CR = 0x0A, 0x0D
 # so many places of a text are looked at one by one

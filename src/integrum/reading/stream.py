@@ -1,23 +1,64 @@
-"""The text of a source as UTF-8 bytes, whatever its encoding; runs of spaces as tabs where they separate."""
+"""The bytes of a source as text: decoded, in blocks or line by line, from any place on; turned if its table lies down."""
 
 from __future__ import annotations
 
 import codecs
 from collections.abc import Callable
 from contextlib import AbstractContextManager
+from itertools import zip_longest
 from types import TracebackType
+from typing import Self
 
 from integrum.plan.layout import Layout, is_ascii_like
-from integrum.problems import SourceFault
-from integrum.reading.on_its_side import MOST_TURNED, turned_over
-from integrum.sources.foreign import START
+from integrum.problems.problem import SourceFault
+from integrum.reading.plain import split_cells
+from integrum.reading.records import Dialect, spans
+from integrum.sources.own import START
 from integrum.sources.source import Source, read_full
 from integrum.workers.pool import still_wanted
 
+# a larger text is not turned, as all of it is in memory
+MOST_TURNED, _SAID = 64 << 20, "64 MB"
 _BOMS = ((codecs.BOM_UTF8, "utf-8"), (codecs.BOM_UTF16_LE, "utf-16-le"), (codecs.BOM_UTF16_BE, "utf-16-be"))
 _UTF_8, _UTF_16 = ("utf-8", "utf-8-sig"), ("utf-16", "utf-16-le", "utf-16-be")
 _LONGEST_LETTER = 4
 _CHUNK = 4 << 20
+
+
+def turned_over(text: bytes, layout: Layout) -> bytes:
+    r"""A text with its columns as rows.
+
+    Raises SourceFault when it is too large.
+
+    Examples
+    --------
+    >>> turned_over(b"lake,Amber,Vessel\nph,7.1,\n", Layout(on_its_side=True))
+    b'lake,ph\nAmber,7.1\nVessel,\n'
+    """
+    if len(text) > MOST_TURNED:
+        raise SourceFault(
+            "on-its-side",
+            f"it has more than {_SAID}, too much for a table that is turned",
+            "turn it with another program, or divide it",
+        )
+    dialect = Dialect(layout.delimiter, layout.quote, layout.escape, layout.comment_mark)
+    rows = [
+        split_cells(text[start:end].decode("utf-8"), dialect)
+        for start, end in spans(text, dialect, last=True)
+    ]
+    rows = [cells for cells in rows if any(cell.strip() for cell in cells)]
+    if layout.comment_mark:
+        rows = [cells for cells in rows if not cells[0].startswith(layout.comment_mark)]
+    columns = zip_longest(*rows, fillvalue="")
+    lines = (layout.delimiter.join(_quoted(cell, layout) for cell in column) for column in columns)
+    return "".join(f"{line}\n" for line in lines).encode()
+
+
+def _quoted(cell: str, layout: Layout) -> str:
+    quote = layout.quote
+    if not quote or not any(mark in cell for mark in (layout.delimiter, quote, "\n", "\r")):
+        return cell
+    return quote + cell.replace(quote, (layout.escape or quote) + quote) + quote
 
 
 def reads_ranges(source: Source, layout: Layout) -> bool:
@@ -186,3 +227,53 @@ def not_valid(offset: int, byte: int, encoding: str, row: int | None = None) -> 
         "set encoding in the layout; integrum survey shows the most likely one",
         row,
     )
+
+
+class Onward:
+    """Reads pieces of texts that stand one behind the other; one source at a time."""
+
+    def __init__(self) -> None:
+        self._stream: TextStream | None = None
+        self._place: tuple[object, ...] = ()
+        self._at, self._rest = 0, b""
+
+    def __enter__(self) -> Self:
+        return self
+
+    def read(self, source: Source, layout: Layout, start: int, size: int) -> bytes:
+        """Some of the text of a source; fewer bytes where it ends before.
+
+        `start`, `size`: where in its text, in UTF-8 and without a byte order mark.
+        """
+        place = (source.path, source.member, source.sheet)
+        if place != self._place or start < self._at:
+            self.close()
+            self._stream, self._place = TextStream(source, layout), place
+        assert self._stream
+        while start > self._at:  # what is left out between two pieces
+            if not self._forward(min(start - self._at, _STEP)):
+                return b""
+        return self._forward(size)
+
+    def _forward(self, size: int) -> bytes:
+        assert self._stream
+        data = self._rest
+        if len(data) < size:
+            data += self._stream.read(size - len(data))
+        self._rest, taken = data[size:], data[:size]
+        self._at += len(taken)
+        return taken
+
+    def close(self) -> None:
+        """Close what is open."""
+        if self._stream is not None:
+            self._stream.__exit__(None, None, None)
+        self._stream, self._place, self._at, self._rest = None, (), 0, b""
+
+    def __exit__(
+        self, kind: type[BaseException] | None, error: BaseException | None, trace: TracebackType | None
+    ) -> None:
+        self.close()
+
+
+_STEP = 4 << 20

@@ -1,1 +1,1 @@
-"""The format of a record: its files as lists of columns, written and read."""
+"""The format of a record: its tables, run.json, hashes."""

@@ -15,7 +15,7 @@ from threading import Lock
 from typing import Any, TypeVar
 
 from integrum.errors import ExtraNeeded, IntegrumError
-from integrum.problems import SourceFault
+from integrum.problems.problem import SourceFault
 from integrum.remote.access import Access, options_of, without_secrets
 from integrum.remote.addresses import WEB, scheme_of
 

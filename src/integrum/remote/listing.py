@@ -6,11 +6,11 @@ from collections.abc import Iterable, Iterator
 from concurrent.futures import ThreadPoolExecutor
 from typing import Any
 
-from integrum.problems import SourceFault
+from integrum.problems.problem import SourceFault
+from integrum.record.run_file import NAME, outputs_in
 from integrum.remote.access import Access
 from integrum.remote.addresses import WEB, scheme_of
 from integrum.remote.files import RemoteState, again, file_system, state_at
-from integrum.run_file import NAME, outputs_in
 
 # a place is asked about so many files at one time
 _AT_ONCE = 16

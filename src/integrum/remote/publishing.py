@@ -11,8 +11,8 @@ from pathlib import Path
 from typing import TypeVar
 
 from integrum.errors import OutputError
-from integrum.hashing import hash_in
-from integrum.problems import SourceFault
+from integrum.problems.problem import SourceFault
+from integrum.record.hashing import hash_in
 from integrum.remote.access import Access
 from integrum.remote.addresses import scheme_of
 from integrum.remote.files import again, file_system

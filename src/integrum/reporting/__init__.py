@@ -1,1 +1,1 @@
-"""One page about a run, made from its record alone."""
+"""What is made of a record for people and archives: the report, the codebook, a folder to hand on."""

@@ -10,25 +10,23 @@ from typing import Any
 import numpy as np
 from markupsafe import Markup
 
-from integrum.codes import SEVERITIES
-from integrum.engine.ledger import SourceSummary, account_of
-from integrum.grouped import grouped
+from integrum.columns.expectation import coverage_of
+from integrum.columns.identifiers import Identified
+from integrum.intake.ledger import SourceSummary, account_of
 from integrum.measures.items import EndRow
 from integrum.measures.measures import VALUES
 from integrum.measures.tables import CODEBOOK, PLAN, REPORT
-from integrum.naming.coverage import coverage_of
-from integrum.naming.identifiers import Identified
+from integrum.pages.grid import ShownGroup
 from integrum.pages.page import drawn, part_of_page, write_page
 from integrum.plan.plan import Plan
-from integrum.previewing.views import ShownGroup
-from integrum.problems import clipped, counted, number_of
-from integrum.record.lines import table_of
-from integrum.recording.outputs_now import since_changed
-from integrum.recording.read import Record
-from integrum.reporting.column_cards import ColumnCard, ColumnValues, cards_of
-from integrum.reporting.ledger_figure import MOST, ledger_figure
-from integrum.reporting.presence_figure import MOST_COLUMNS, MOST_SOURCES, presence_figure
+from integrum.problems.codes import SEVERITIES
+from integrum.problems.grouped import grouped
+from integrum.problems.problem import clipped, counted, number_of
+from integrum.record.table import table_of
+from integrum.reporting.columns_shown import ColumnCard, ColumnValues, cards_of
+from integrum.reporting.figures import MOST, MOST_COLUMNS, MOST_SOURCES, ledger_figure, presence_figure
 from integrum.reporting.sources_shown import SourcesShown, sources_shown
+from integrum.results.read import Record, since_changed
 from integrum.sources.source import Source
 
 # so much of long lists is on the page; all of it is in the record's tables

@@ -7,19 +7,18 @@ from dataclasses import dataclass, field, replace
 from functools import partial
 from itertools import islice
 
-from integrum.engine.ledger import SourceSummary
-from integrum.engine.variants import Family
+from integrum.intake.ledger import SourceSummary
+from integrum.intake.matched import Family
+from integrum.pages.ends import LARGEST, left_out_views, proof_of, shown_line
+from integrum.pages.grid import LeftOutView, Line, VariantView
+from integrum.pages.samples import Samples
+from integrum.pages.sources_shown import Looked, show_sources
 from integrum.plan.plan import Plan
 from integrum.plan.toml import moved
-from integrum.previewing.ends import LARGEST
-from integrum.previewing.lines import left_out_views, proof_of, shown_line
-from integrum.previewing.samples import Samples
-from integrum.previewing.sources import Looked, show_sources
-from integrum.previewing.views import LeftOutView, Line, VariantView
-from integrum.recording.read import Record
 from integrum.remote.addresses import is_remote, joined
+from integrum.results.read import Record
+from integrum.results.traced_sources import SourceAgain, sources_again
 from integrum.sources.source import Source
-from integrum.tracing.source import SourceAgain, sources_again
 
 # the sources of so many variants are looked at, so many of each, and so many bytes in all
 _VARIANTS, _OF_EACH, _BYTES = 24, 4, 200 << 20

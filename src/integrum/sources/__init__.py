@@ -1,1 +1,1 @@
-"""Which files are sources, in which order, and who they are."""
+"""Which files and sheets are sources, and their order."""

@@ -12,14 +12,13 @@ from pathlib import Path
 from stat import S_ISREG
 from typing import Any
 
-from integrum.codes import Severity
 from integrum.errors import NothingFound, OutputError
 from integrum.plan.sources import Sources
-from integrum.problems import Problem, SourceFault
+from integrum.problems.codes import Severity
+from integrum.problems.problem import Problem, SourceFault
 from integrum.remote.access import Access
 from integrum.remote.addresses import is_remote
 from integrum.sources.order import natural_key
-from integrum.sources.other_suffixes import BY_SUFFIX, OtherSuffixes
 from integrum.sources.own import JOURNAL, OwnWork
 from integrum.sources.packing import DAMAGED
 from integrum.sources.patterns import anchor, has_wildcard, is_excluded, matches
@@ -27,7 +26,9 @@ from integrum.sources.remote_search import RemoteSearch
 from integrum.sources.source import Source
 from integrum.sources.suffixes import (
     ARCHIVE,
+    BY_SUFFIX,
     DATA,
+    OtherSuffixes,
     is_data,
     is_delimited,
     is_workbook,

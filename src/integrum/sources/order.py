@@ -1,11 +1,18 @@
-"""The natural order of names: site2 before site10, the same on every system and locale."""
+"""The order of sources, and which have the same content."""
 
 from __future__ import annotations
 
+import hashlib
 import re
 import unicodedata
+from collections.abc import Sequence
+from concurrent.futures import Executor
 from functools import lru_cache
 from typing import Any
+
+from integrum.problems.problem import SourceFault
+from integrum.sources.source import Source
+from integrum.workers.pool import ahead
 
 _MONTH_NAMES = (
     ("jan", "january"),
@@ -25,6 +32,8 @@ _MONTHS = {name: number for number, names in enumerate(_MONTH_NAMES, 1) for name
 _PARTS = re.compile(rf"(\d+|(?<![a-z])(?:{'|'.join(sorted(_MONTHS, key=len, reverse=True))})(?![a-z]))")
 _MOST_DIGITS = 4_000  # the language itself refuses to read longer numbers
 _YEAR_LAST = re.compile(r"(?<!\d)(?:(\d{1,2})([-._ ]))?(\d{1,2})[-._ ]((?:19|20)\d\d)(?!\d)")
+_TOGETHER = 256
+_CHUNK = 1 << 20
 
 
 def natural_key(name: str) -> tuple[Any, ...]:
@@ -74,3 +83,44 @@ def _year_first(found: re.Match[str]) -> str:
     if int(month) > 12 or (day and int(day) > 31):
         return found[0]
     return f"{year}-{month}-{day}" if day else f"{year}-{month}"
+
+
+def same_as_earlier(sources: Sequence[Source], executor: Executor) -> dict[int, int]:
+    """Find sources with the same content as an earlier one.
+
+    Only those whose size another has are read, once each; packed ones are compared by what is in them.
+
+    Returns the number of a source to that of the first one with the same content. Sources that cannot be read are
+    left out; a run says why they cannot.
+    """
+    sizes: dict[int, int] = {}
+    for source in sources:
+        sizes[source.size] = sizes.get(source.size, 0) + 1
+    any_packed = any(source.packing and source.member < 0 for source in sources)
+    doubtful = [at for at, source in enumerate(sources) if any_packed or sizes[source.size] > 1]
+    groups = [
+        [sources[at] for at in doubtful[start : start + _TOGETHER]]
+        for start in range(0, len(doubtful), _TOGETHER)
+    ]
+    hashes = [each for some in ahead(executor, _hash_some, groups) for each in some]
+    first: dict[str, int] = {}
+    return {
+        at: twin
+        for at, content in zip(doubtful, hashes, strict=True)
+        if content and (twin := first.setdefault(content, at)) != at
+    }
+
+
+def _hash_some(sources: Sequence[Source]) -> list[str]:
+    return [_hash(source) for source in sources]
+
+
+def _hash(source: Source) -> str:
+    hasher = hashlib.blake2b(digest_size=32)
+    try:
+        with source.open() as file:
+            while data := file.read(_CHUNK):
+                hasher.update(data)
+    except (OSError, SourceFault):
+        return ""
+    return hasher.hexdigest()

@@ -14,7 +14,7 @@ from typing import BinaryIO, cast
 
 import pyarrow as pa
 
-from integrum.problems import SourceFault
+from integrum.problems.problem import SourceFault
 
 PACKED = (".gz", ".bz2", ".xz", ".zst")
 MOST_BYTES = 64 << 30

@@ -1,10 +1,14 @@
-"""File name patterns, the same on every system: no regard to capitals, `**` for any folders."""
+"""File name patterns, the same on every system, and the places of a plan that they stand for."""
 
 from __future__ import annotations
 
 import os
 import re
 from functools import lru_cache
+
+from integrum.plan.plan import Plan
+from integrum.plan.sources import Sources
+from integrum.sources.source import Source
 
 _WILD = re.compile(r"[*?\[]")
 
@@ -131,3 +135,14 @@ def looked_in(place: str) -> tuple[str, bool]:
         return os.path.dirname(place), False
     start, pattern = anchor(place.replace(os.sep, "/"))
     return os.path.normpath(start), "/" in pattern
+
+
+def places_of(plan: Plan, source: Source) -> frozenset[str]:
+    """Those of the plan's places that hold for a source."""
+    group = plan.group(source.group)
+    return frozenset(place for place in plan.places if is_in(source, group, place))
+
+
+def is_in(source: Source, group: Sources, place: str) -> bool:
+    """Whether a source is where the plan says: in a group of this name, or at a path that fits this pattern."""
+    return group.group == place or any(is_excluded(path, (place,)) for path in (source.file, source.name))

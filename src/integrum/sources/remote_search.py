@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
 
-from integrum.problems import SourceFault
+from integrum.problems.problem import SourceFault
 from integrum.remote.access import Access
 from integrum.remote.addresses import common_root, has_pattern, name_of, root_of
 from integrum.remote.files import RemoteState, mark_of

@@ -10,14 +10,14 @@ from contextlib import suppress
 from dataclasses import dataclass, field, replace
 from io import StringIO
 from pathlib import Path
-from typing import Any
+from typing import TYPE_CHECKING, Any, Self
 
 from blake3 import blake3
 
-from integrum.plan.names import loosened
+from integrum.plan.fields import loosened
 from integrum.plan.sources import Sources
 from integrum.plan.validating import nearest
-from integrum.problems import Problem, SourceFault, first_few, unforeseen, unreadable
+from integrum.problems.problem import Problem, SourceFault, first_few, unforeseen, unreadable
 from integrum.sources.find import Found
 from integrum.sources.patterns import has_wildcard, matches
 from integrum.sources.source import BESIDE, ReadSheet, Source, read_full
@@ -28,6 +28,9 @@ from integrum.workbooks.text import SheetText
 from integrum.workbooks.workbook import ListedSheet, Workbook
 from integrum.workers.pool import ahead
 from integrum.workers.progress import Progress, Watch
+
+if TYPE_CHECKING:
+    from tempfile import TemporaryDirectory
 
 _LEAST_PAIRS, _COVER = 2, 1 << 16
 _START = 4096
@@ -361,3 +364,30 @@ def _unused(group: Sources, used: set[str], names: Sequence[str]) -> Iterator[Pr
                 message=f"no sheet in {', '.join(group.find)} has this name{nearest(pattern, names)}",
                 hint=f"the sheets are: {', '.join(names[:12])}",
             )
+
+
+class Scratch:
+    """A folder that is made when it is first asked for, and goes in the end."""
+
+    def __init__(self) -> None:
+        self._made: TemporaryDirectory[str] | None = None
+
+    def __enter__(self) -> Self:
+        return self
+
+    @property
+    def folder(self) -> Path:
+        """The folder."""
+        if self._made is None:
+            from tempfile import TemporaryDirectory
+
+            self._made = TemporaryDirectory(prefix="integrum-", ignore_cleanup_errors=True)
+        return Path(self._made.name)
+
+    def folder_for(self, found: Found) -> Path | None:
+        """The same for the sources of a search, where there are sheets among them."""
+        return self.folder if any(source.sheet for source in found.sources) else None
+
+    def __exit__(self, *error: object) -> None:
+        if self._made is not None:
+            self._made.cleanup()

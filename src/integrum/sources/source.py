@@ -13,9 +13,9 @@ from pathlib import Path
 from tempfile import SpooledTemporaryFile
 from typing import BinaryIO, cast
 
-from integrum.hashing import hash_in
 from integrum.plan.layout import Layout
-from integrum.problems import Problem, SourceFault
+from integrum.problems.problem import Problem, SourceFault
+from integrum.record.hashing import hash_in
 from integrum.remote.access import Access
 from integrum.remote.files import RemoteFile, RemoteState, state_at
 from integrum.workbooks.places import Sheet

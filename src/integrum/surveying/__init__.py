@@ -1,1 +1,1 @@
-"""Look at every source: headers, types, the odd ones out."""
+"""Look at every source, and decide about the columns from their values."""

@@ -6,20 +6,19 @@ from collections import Counter
 from collections.abc import Mapping, Sequence
 from dataclasses import replace
 
-from integrum.columns.states import IN_PART, UNLISTED
+from integrum.columns.expectation import missing_in, where_missing
+from integrum.columns.header import IN_PART, UNLISTED
 from integrum.columns.union import CountedHeader, unite
-from integrum.deciding.column import with_common_codes
-from integrum.deciding.decision import Decision
-from integrum.deciding.places import first_places
-from integrum.deciding.seen import Seen, as_sketch
-from integrum.deciding.words import decision_lines
-from integrum.engine.ledger import SourceSummary
-from integrum.engine.matched import Matched
-from integrum.measures.apart import ranges_apart
-from integrum.naming.some_of import missing_in, where_missing
-from integrum.problems import Problem
+from integrum.intake.ledger import SourceSummary
+from integrum.intake.matched import Matched
+from integrum.measures.outlying import ranges_apart
+from integrum.problems.problem import Problem
 from integrum.surveying.column_values import ColumnValues
+from integrum.surveying.decide import with_common_codes
+from integrum.surveying.decision import Decision, decision_lines
 from integrum.surveying.findings import ColumnMapping, ColumnSurvey, SourceRange
+from integrum.surveying.missing import first_places
+from integrum.surveying.seen import Seen, as_sketch
 from integrum.values.evidence import ERROR, KINDS
 from integrum.values.types import TYPES
 

@@ -7,18 +7,18 @@ from dataclasses import dataclass, field
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
-from integrum.deciding.decision import Decision
+from integrum.columns.expectation import Coverage
+from integrum.columns.names.known import Known
 from integrum.detecting.detect import Detected
-from integrum.engine.intake import Learned
-from integrum.engine.ledger import SourceSummary
-from integrum.entries import Entries
+from integrum.intake.intake import Learned
+from integrum.intake.ledger import SourceSummary
 from integrum.measures.items import HeaderEntry
-from integrum.naming.coverage import Coverage
 from integrum.plan.sources import Sources
-from integrum.problems import Problem, SourceFault, counted
+from integrum.problems.found import Entries
+from integrum.problems.problem import Problem, SourceFault, counted
 from integrum.reading.head import Head
-from integrum.reconciling.known import Known
 from integrum.sources.source import Source
+from integrum.surveying.decision import Decision
 from integrum.surveying.reconciled import ColumnGuess
 from integrum.values.types import TYPES
 

@@ -6,8 +6,8 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
-from integrum.columns.states import GUESSED, LEFT_OUT, UNLISTED
-from integrum.problems import counted, middle
+from integrum.columns.header import GUESSED, LEFT_OUT, UNLISTED
+from integrum.problems.problem import counted, middle
 
 if TYPE_CHECKING:
     from integrum.surveying.findings import SurveyData

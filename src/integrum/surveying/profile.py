@@ -9,19 +9,17 @@ from typing import NoReturn
 
 import pyarrow as pa
 
-from integrum.deciding.seen import Range, Seen
-from integrum.engine.job import Looked
-from integrum.engine.reuse import CannotTake
-from integrum.engine.state import State
+from integrum.dispatch.job import Looked, State
+from integrum.intake.intake import CannotTake
 from integrum.measures.measure import Context, Measure, Recalled
 from integrum.reading.head import Format
 from integrum.reading.parsing import Rows
-from integrum.surveying.column_looks import ColumnLook, look
-from integrum.surveying.short_columns import MOST_ROWS, look_together
-from integrum.surveying.source_runs import SourceRuns
+from integrum.surveying.column_looks import MOST_ROWS, ColumnLook, look, look_together
+from integrum.surveying.rows import SourceRuns
+from integrum.surveying.seen import Range, Seen
+from integrum.values.digits import shown_by
 from integrum.values.evidence import CENSORED, NUMBER, WRITTEN_DATETIME, WRITTEN_NUMBER
-from integrum.values.mark_proof import shown_by
-from integrum.values.steady_order import steady_order
+from integrum.values.spelling import steady_order
 
 _WITH_MARKS = frozenset({NUMBER, WRITTEN_NUMBER, CENSORED})
 

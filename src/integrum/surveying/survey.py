@@ -9,48 +9,45 @@ from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
-from integrum.columns.states import CLAIMED, IN_PART, LEFT_OUT
+from integrum.columns.expectation import against_expectation, coverage_of
+from integrum.columns.header import CLAIMED, IN_PART, LEFT_OUT
+from integrum.columns.identifiers import Identified, identify
+from integrum.columns.names.known import Known
 from integrum.detecting.detect import UNCLEAR_ENCODING, Detected
 from integrum.detecting.many import detect_layouts
 from integrum.detecting.shape import FEW
 from integrum.detecting.sheet import SheetDetected
-from integrum.engine.admission import same_content
-from integrum.engine.engine import Engine
-from integrum.engine.failing import carry_on
-from integrum.engine.inspecting import Inspection
-from integrum.engine.intake import Intake, Learned
-from integrum.engine.job import Done, Job, Looked
-from integrum.engine.layouts import choose_layouts
-from integrum.engine.ledger import SourceSummary
-from integrum.engine.matched import Matched, match
-from integrum.entries import Entries
-from integrum.findings import findings
+from integrum.dispatch.engine import Engine
+from integrum.dispatch.failing import carry_on
+from integrum.dispatch.job import Done, Job, Looked
+from integrum.intake.admission import same_content
+from integrum.intake.inspecting import Inspection
+from integrum.intake.intake import Intake, Learned
+from integrum.intake.layouts import choose_layouts
+from integrum.intake.ledger import SourceSummary
+from integrum.intake.matched import Matched, match
 from integrum.measures.accounts import ACCOUNTS
-from integrum.measures.heads import header_entries
+from integrum.measures.filled import header_entries
 from integrum.measures.left_out import JUDGED
 from integrum.measures.measure import Context, Measure
 from integrum.measures.measures import States
 from integrum.measures.repeated_rows import REPEATED_ROWS
 from integrum.measures.set_aside import ASIDE
-from integrum.naming.coverage import coverage_of
-from integrum.naming.expectation import against_expectation
-from integrum.naming.identifiers import Identified, identify
 from integrum.plan.layout import Layout
 from integrum.plan.plan import Plan
-from integrum.problems import Problem
+from integrum.problems.found import Entries, findings
+from integrum.problems.problem import Problem
 from integrum.reading.head import Head
 from integrum.reading.heads import as_marked, read_heads
-from integrum.reconciling.known import Known
-from integrum.sources.duplicates import same_as_earlier
 from integrum.sources.find import Found
+from integrum.sources.order import same_as_earlier
 from integrum.sources.source import Source
 from integrum.surveying.column_looks import EVERY
 from integrum.surveying.column_values import ColumnValues
 from integrum.surveying.columns import columns_of, mapped, states_of
 from integrum.surveying.findings import HeaderVariant
-from integrum.surveying.known import known_names
 from integrum.surveying.profile import PROFILE
-from integrum.surveying.reconciled import Reconciled, reconcile
+from integrum.surveying.reconciled import Reconciled, known_names, reconcile
 from integrum.surveying.view import Survey
 from integrum.surveying.wide import wide_variants
 from integrum.workers.progress import Watch

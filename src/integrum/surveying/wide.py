@@ -8,15 +8,14 @@ from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, replace
 from functools import lru_cache
 
-from integrum.engine.ledger import SourceSummary
+from integrum.columns.names.known import Known
+from integrum.intake.ledger import SourceSummary
 from integrum.plan.column import Column
-from integrum.plan.fields import key_of_field
-from integrum.plan.names import loosened
+from integrum.plan.fields import key_of_field, loosened
 from integrum.plan.scheme import looks_of
 from integrum.plan.sources import Sources
 from integrum.plan.wide import Wide
-from integrum.problems import Problem, counted
-from integrum.reconciling.known import Known
+from integrum.problems.problem import Problem, counted
 from integrum.surveying.findings import HeaderVariant, SurveyData
 
 # so many make a run

@@ -5,16 +5,15 @@ from __future__ import annotations
 from collections.abc import Iterator, Sequence
 from typing import TYPE_CHECKING
 
-from integrum.codes import SEVERITIES
-from integrum.columns.states import GUESSED, LEFT_OUT
-from integrum.grouped import grouped
-from integrum.problems import counted, first_few, middle, near, number_of
+from integrum.columns.header import GUESSED, LEFT_OUT
+from integrum.problems.codes import SEVERITIES
+from integrum.problems.grouped import grouped
+from integrum.problems.problem import counted, first_few, middle, near, number_of
 from integrum.surveying.presence import presence_of
 
 if TYPE_CHECKING:
     from integrum.plan.layout import Layout
     from integrum.surveying.findings import ColumnMapping, HeaderVariant, SurveyData
-
 
 # so many sources of which the guess is not certain are named
 _DOUBTS = 3

@@ -1,4 +1,4 @@
-"""What a single cell of a sample looks like."""
+"""What a single cell looks like; errors of spreadsheets."""
 
 from __future__ import annotations
 
@@ -7,8 +7,35 @@ from collections.abc import Sequence
 from functools import lru_cache
 from itertools import pairwise
 
-from integrum.values.cell_errors import PATTERN
+import numpy as np
+import pyarrow as pa
+import pyarrow.compute as pc
 
+from integrum.values.arrays import Mask, truths
+
+# as the binary forms of workbooks have them
+CODES = {
+    0x00: "#NULL!",
+    0x07: "#DIV/0!",
+    0x0F: "#VALUE!",
+    0x17: "#REF!",
+    0x1D: "#NAME?",
+    0x24: "#NUM!",
+    0x2A: "#N/A",
+    0x2B: "#GETTING_DATA",
+}
+UNKNOWN = "#ERROR!"
+# stands before a formula that has no saved value
+UNSAVED = "#UNSAVED!"
+
+# RE2 and Python read this alike
+PATTERN = (
+    r"^\s*(#(N/A|NAME\?|GETTING_DATA|(NULL|DIV/0|VALUE|REF|NUM|SPILL|CALC|BLOCKED|BUSY|FIELD|CONNECT|UNKNOWN|EXTERNAL|"
+    r"PYTHON|TIMEOUT|ERROR)!|UNSAVED!.*)|Err:[0-9]{3})\s*$"
+)
+
+
+_ERROR = re.compile(PATTERN)
 VALUE = re.compile(r"[+-]?[\d.,](?:[\d.,:/\-+TZ \u00a0']*)(?:[eE][+-]?\d+)?(?: ?[AaPp]\.?[Mm]\.?)?%?")
 DATE = re.compile(r"\d{1,2}[-. ](?:[A-Za-z]{3,9})[-. ]\d{2,4}(?: [\d:.]+)?")
 _ABSENT = {
@@ -34,7 +61,6 @@ _TIME = re.compile(
 _RANGE = re.compile(r"\d+(?:[.,]\d+)?\s?[-–]\s?\d+(?:[.,]\d+)?")
 _FIRST = set("0123456789+-.,<>≤≥~tTfFyYnN")
 _DIGIT = re.compile(r"\d")
-_ERROR = re.compile(PATTERN)
 _BOOLEAN = {"true", "false", "yes", "no"}
 # short cells are asked about again and again: row by row, and for each way to read a source
 _REMEMBERED, _SHORT = 1 << 16, 100
@@ -42,6 +68,34 @@ _REMEMBERED, _SHORT = 1 << 16, 100
 
 # what a cell can look like, in the order of the codes of `Row`
 KINDS = ("", "text", "number", "time", "boolean")
+
+
+def is_error(text: str) -> bool:
+    """Whether a text is an error of a spreadsheet.
+
+    Examples
+    --------
+    >>> is_error("#DIV/0!"), is_error("#7")
+    (True, False)
+    """
+    return text[:1] in ("#", "E") and _ERROR.match(text) is not None
+
+
+def errors_in(values: pa.Array) -> Mask:
+    """Which texts are errors.
+
+    Bool , one per value.
+
+    Examples
+    --------
+    >>> errors_in(pa.array(["#DIV/0!", "#7", "7.2", None])).tolist()
+    [True, False, False, False]
+    """
+    data = values.buffers()[2]
+    whole = b"" if data is None else memoryview(data).tobytes()
+    if b"#" not in whole and b"Err:" not in whole:
+        return np.zeros(len(values), bool)
+    return truths(pc.match_substring_regex(values, PATTERN))
 
 
 def is_value(cell: str) -> bool:

@@ -9,7 +9,8 @@ import numpy as np
 import pyarrow as pa
 import pyarrow.compute as pc
 
-from integrum.arrow.arrays import Ints, each_once, emptied, flags, ints, text, texts, truths
+from integrum.values.arrays import Ints, each_once, emptied, flags, ints, text, texts, truths
+from integrum.values.notation import Own
 from integrum.values.shapes import Rule, rewritten
 from integrum.values.types.type import Type
 
@@ -82,7 +83,7 @@ def checked_written(values: pa.Array, kind: Type, rule: Rule) -> Converted:
     Examples
     --------
     >>> from integrum.values.types import TYPES
-    >>> from integrum.values.manner import Manner
+    >>> from integrum.values.notation import Manner
     >>> from integrum.values.written.numbers import number_parts
     >>> comma = Manner(decimal_mark=",")
     >>> done = checked_written(pa.array(["7,20", "1.5", "3"]), TYPES["number"], lambda shape: number_parts(shape, comma))
@@ -181,3 +182,34 @@ def _halved(values: pa.Array, kind: Type) -> Ints:
         if not kind.test(part)[0]:
             found.append(_hidden(part, kind) + start)
     return np.concatenate(found)
+
+
+def read_by(values: pa.Array, own: Own) -> Converted:
+    """Read texts by a function of your own.
+
+    `own`: the function. None means that there is no value; an exception makes the value a bad one, with its message.
+
+    Examples
+    --------
+    >>> done = read_by(pa.array(["3 feet", "deep", None]), lambda text: str(int(text.split()[0]) * 12))
+    >>> done.text.to_pylist(), done.bad.tolist(), done.said
+    (['36', None, None], [1], {1: "ValueError: invalid literal for int() with base 10: 'deep'"})
+    """
+    distinct = values.dictionary_encode()
+    made: list[str | None] = []
+    said: dict[int, str] = {}
+    for at, value in enumerate(distinct.dictionary.to_pylist()):
+        try:
+            result = own(value)
+            if result is not None and not isinstance(result, str):
+                raise TypeError(f"the function returned {result!r}, which is not a text")
+        except Exception as error:
+            result, said[at] = None, f"{type(error).__name__}: {error}"
+        made.append(result)
+    done = texts(made).take(distinct.indices)
+    if not said:
+        return Converted(done)
+    places = {place: said[code] for place, code in enumerate(distinct.indices.to_pylist()) if code in said}
+    import numpy as np
+
+    return Converted(done, np.fromiter(places, np.int64, len(places)), None, places)

@@ -1,12 +1,18 @@
-"""Whether all texts of a column are numbers in canonical form, found on their bytes without parsing them."""
+"""Tests on the bytes and letters of a whole text column at once."""
 
 from __future__ import annotations
 
+import re
+from dataclasses import dataclass
+from functools import lru_cache
+from typing import Literal
+
 import numpy as np
+import pyarrow as pa
 
-from integrum.arrow.arrays import Bytes, Mask
-from integrum.values.letters import Letters
+from integrum.values.arrays import Bytes, Ints, Mask, truths
 
+Places = Ints
 Flags = Mask
 
 _POINT, _MINUS, _PLUS, _ZERO = b".-+0"
@@ -14,6 +20,83 @@ _WHOLE_DOUBTS, _DECIMAL_DOUBTS = np.zeros((2, 256), bool)
 _WHOLE_DOUBTS[[_MINUS, _ZERO]] = True
 _DECIMAL_DOUBTS[[_MINUS, _ZERO, _POINT]] = True
 _EXPONENT = np.frombuffer(b"eE", np.uint8)
+Shown = Literal["proved", "open", ""]
+
+
+@dataclass(frozen=True)
+class Letters:
+    """The bytes of a text column."""
+
+    data: Bytes  # the bytes of all its texts, one after the other
+    # where each text lies in them; an empty cell ends where it starts
+    starts: Places
+    ends: Places
+
+    @classmethod
+    def of(cls, values: pa.Array) -> Letters:
+        """The bytes of a string array.
+
+        Examples
+        --------
+        >>> letters = Letters.of(pa.array(["7.2", None, "x"])[1:])
+        >>> letters.starts.tolist(), letters.ends.tolist(), letters.data.tolist()
+        ([0, 0], [0, 1], [120])
+        """
+        if not len(values) or values.buffers()[2] is None:
+            nothing = np.zeros(len(values), np.int64)
+            return cls(np.zeros(0, np.uint8), nothing, nothing)
+        offsets = np.frombuffer(values.buffers()[1], np.int32)[
+            values.offset : values.offset + len(values) + 1
+        ]
+        data = np.frombuffer(values.buffers()[2], np.uint8)[offsets[0] : offsets[-1]]
+        offsets = (offsets - offsets[0]).astype(np.int64)
+        starts, ends = offsets[:-1], offsets[1:]
+        if values.null_count:  # what stands below an empty cell is not ours
+            ends = np.where(truths(values.is_valid()), ends, starts)
+        return cls(data, starts, ends)
+
+    @property
+    def lengths(self) -> Places:
+        """How many bytes each text has."""
+        return self.ends - self.starts
+
+    def all_among(self, alphabet: bytes) -> bool:
+        """Whether there is no other byte than these."""
+        return not self.others(alphabet)
+
+    def others(self, alphabet: bytes) -> bytes:
+        """All bytes but these."""
+        return self.data.tobytes().translate(None, alphabet)
+
+    def with_others(self, alphabet: bytes) -> Mask:
+        """Which texts have another byte than these."""
+        result = np.zeros(len(self.starts), bool)
+        if self.all_among(alphabet):
+            return result
+        known = np.zeros(256, bool)
+        known[np.frombuffer(alphabet, np.uint8)] = True
+        places = np.flatnonzero(~known[self.data])
+        at = np.searchsorted(self.starts, places, side="right") - 1
+        result[at] = True
+        return result & (self.ends > self.starts)
+
+    def begun_by(self, alphabet: bytes) -> Mask:
+        """Which texts begin with one of these bytes; empty ones do not.
+
+        Examples
+        --------
+        >>> Letters.of(pa.array(["7.2", None, "x"])).begun_by(b"0123456789").tolist()
+        [True, False, False]
+        """
+        if not len(self.data):
+            return np.zeros(len(self.starts), bool)
+        known = np.zeros(256, bool)
+        known[np.frombuffer(alphabet, np.uint8)] = True
+        return known[self.first(self.starts)] & (self.ends > self.starts)
+
+    def first(self, starts: Places) -> Bytes:
+        """The bytes at some places; the last one for places behind the end."""
+        return self.data[np.minimum(starts, len(self.data) - 1)]
 
 
 def are_whole(letters: Letters) -> bool:
@@ -103,3 +186,26 @@ def _leads(letters: Letters, minus: Flags) -> tuple[Flags, Flags, bool]:
 def _no_needless_zero(data: Bytes, digit: Flags, first: Flags, lead: Flags) -> bool:
     zero = lead & (data == _ZERO)
     return not zero.any() or not bool((zero[:-1] & digit[1:] & ~first[1:-1]).any())
+
+
+def shown_by(value: str, decimal_mark: str, thousands_mark: str = "") -> Shown:
+    """What a number says of its marks: that they can only be these, nothing for certain, or nothing at all.
+
+    Examples
+    --------
+    >>> [shown_by(value, ",") for value in ("12,5", "0,125", "1234,567", "12,345", "12")]
+    ['proved', 'proved', 'proved', 'open', '']
+    >>> [shown_by(value, ".", ",") for value in ("1,234", "1,234.567", "1,234,567", "1.234")]
+    ['open', 'proved', 'proved', 'open']
+    """
+    if decimal_mark not in value and (not thousands_mark or thousands_mark not in value):
+        return ""
+    is_open, is_number = _patterns(decimal_mark, thousands_mark)
+    return "open" if is_open.search(value) else "proved" if is_number.search(value) else ""
+
+
+@lru_cache(maxsize=64)
+def _patterns(decimal_mark: str, thousands_mark: str) -> tuple[re.Pattern[str], re.Pattern[str]]:
+    marks = re.escape(decimal_mark) + (re.escape(thousands_mark) if thousands_mark not in ("", " ") else "")
+    is_open = rf"(?<![0-9{marks}])[1-9][0-9]{{0,2}}[{marks}][0-9]{{3}}(?![0-9{marks}])"
+    return re.compile(is_open), re.compile(rf"[{marks}][0-9]")

@@ -11,14 +11,14 @@ import numpy.typing as npt
 import pyarrow as pa
 import pyarrow.compute as pc
 
-from integrum.arrow.arrays import Ints, Mask, each_once, flags, ints, padded, text, truths, wholes
-from integrum.values.cell_errors import errors_in
+from integrum.values.arrays import Ints, Mask, each_once, flags, ints, padded, text, truths, wholes
+from integrum.values.cells import errors_in
 from integrum.values.checking import checked_written, in_ascii, not_canonical
-from integrum.values.letters import Letters
-from integrum.values.manner import Manner
+from integrum.values.digits import Letters
+from integrum.values.notation import Manner
 from integrum.values.shapes import by_shape, rewritten
-from integrum.values.truth_words import FALSE, TRUE
 from integrum.values.types import TYPES, Type
+from integrum.values.types.boolean import FALSE, TRUE
 from integrum.values.units import is_unit
 from integrum.values.written.absent import CLEAR, is_flag
 from integrum.values.written.numbers import CURRENCIES, number_parts, unit_in

@@ -9,9 +9,9 @@ import numpy as np
 import pyarrow as pa
 import pyarrow.compute as pc
 
-from integrum.arrow.arrays import NOTHING, Mask, each_once, flags, text, truths
+from integrum.values.arrays import NOTHING, Mask, each_once, flags, text, truths
 from integrum.values.checking import Converted
-from integrum.values.manner import Conversion
+from integrum.values.notation import Conversion
 from integrum.values.pipeline import convert
 from integrum.values.types import TYPES
 

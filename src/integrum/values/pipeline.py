@@ -10,7 +10,7 @@ import numpy as np
 import pyarrow as pa
 import pyarrow.compute as pc
 
-from integrum.arrow.arrays import (
+from integrum.values.arrays import (
     NOTHING,
     Ints,
     Mask,
@@ -24,20 +24,18 @@ from integrum.arrow.arrays import (
     truths,
     wholes,
 )
-from integrum.values.checking import NO_PLACES, Converted, checked, checked_written
-from integrum.values.letters import Letters
-from integrum.values.manner import AS_WRITTEN, ORDER_WORDS, ORDERS, Conversion, Manner
-from integrum.values.numbered import numbered
-from integrum.values.own import read_by
+from integrum.values.checking import NO_PLACES, Converted, checked, checked_written, read_by
+from integrum.values.digits import Letters
+from integrum.values.notation import AS_WRITTEN, ORDER_WORDS, ORDERS, Conversion, Manner
 from integrum.values.shapes import by_shape, rewritten
 from integrum.values.spelling import spelled
 from integrum.values.types import TYPES, Type
 from integrum.values.types.text import TEXT
-from integrum.values.unit_conversion import Linear
+from integrum.values.units import Linear
 from integrum.values.written.absent import flag_words
 from integrum.values.written.formats import NUMBERED
 from integrum.values.written.numbers import sign_parts, signs_in
-from integrum.values.zones import in_zone, offsets_of
+from integrum.values.zones import in_zone, numbered, offsets_of
 
 # no number and no date has more letters; and so many letters are usual
 _LONGEST, _USUAL = 10_000, 100

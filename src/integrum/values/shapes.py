@@ -9,8 +9,8 @@ from typing import NamedTuple
 import numpy as np
 import pyarrow as pa
 
-from integrum.arrow.arrays import Bytes, Ints, Mask, truths
-from integrum.values.letters import Letters
+from integrum.values.arrays import Bytes, Ints, Mask, truths
+from integrum.values.digits import Letters
 
 _NINES = bytes(ord("9") if chr(at) in "0123456789" else at for at in range(256))
 _ZERO = ord("0")

@@ -5,9 +5,8 @@ from __future__ import annotations
 import re
 from collections.abc import Mapping
 
-from integrum.problems import SourceFault
-from integrum.workbooks.faults import damaged
-from integrum.workbooks.scanned import MOST_CELLS
+from integrum.problems.problem import SourceFault
+from integrum.workbooks.scanned import MOST_CELLS, damaged
 
 _CHARSET = re.compile(rb"charset=[\"']?([\w-]+)", re.I)
 _MOST_SPAN, _MOST_DIGITS = 1_000, 5

@@ -9,9 +9,9 @@ from zipfile import BadZipFile, ZipFile
 
 import olefile
 
-from integrum.problems import SourceFault
-from integrum.workbooks.faults import damaged, protected
-from integrum.workbooks.xls import STREAMS
+from integrum.problems.problem import SourceFault
+from integrum.workbooks.scanned import damaged, protected
+from integrum.workbooks.scanning import STREAMS
 
 TEXT, HTML, XLSX, XLSB, XLS, ODS = "text", "html", "xlsx", "xlsb", "xls", "ods"
 _ZIP, _OLE = b"PK\x03\x04", b"\xd0\xcf\x11\xe0\xa1\xb1\x1a\xe1"

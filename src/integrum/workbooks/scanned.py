@@ -1,4 +1,4 @@
-"""What is learnt from a workbook's own bytes before it is opened: how far its cells reach, and what opening hides."""
+"""What is learnt from a workbook's own bytes before it is opened, and why one cannot be read."""
 
 from __future__ import annotations
 
@@ -6,8 +6,7 @@ from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
 from functools import partial
 
-from integrum.problems import SourceFault
-from integrum.workbooks.faults import damaged
+from integrum.problems.problem import SourceFault
 from integrum.workbooks.places import letters
 
 # a library that opens workbooks sets aside memory for every cell up to the outermost ones
@@ -15,6 +14,24 @@ MOST_CELLS = 10_000_000
 _FULL = 0.05
 # and for every letter of a text, as often as it stands in the sheet
 MOST_LETTERS = 1 << 29
+
+
+def damaged(detail: str = "") -> SourceFault:
+    """The fault of a workbook that cannot be read."""
+    return SourceFault(
+        "unreadable",
+        f"it is damaged or cut off{': ' + detail if detail else ''}",
+        "open it in a spreadsheet program, which may repair it, or get a complete copy",
+    )
+
+
+def protected() -> SourceFault:
+    """The fault of a workbook under a password."""
+    return SourceFault(
+        "protected",
+        "it is protected by a password",
+        "open it in a spreadsheet program and save it without a password",
+    )
 
 
 @dataclass

@@ -8,10 +8,10 @@ from dataclasses import dataclass
 import numpy as np
 import pyarrow as pa
 
-from integrum.arrow.arrays import texts
-from integrum.arrow.csvlines import csv_lines
-from integrum.problems import Problem
-from integrum.values.cell_errors import UNSAVED
+from integrum.problems.problem import Problem
+from integrum.values.arrays import texts
+from integrum.values.cells import UNSAVED
+from integrum.values.csv_lines import csv_lines
 from integrum.workbooks.grid import Cells, Grid, Merged, filled, merged_down, with_cells
 from integrum.workbooks.places import Sheet, letters
 from integrum.workbooks.scanned import Scanned

@@ -17,17 +17,14 @@ from python_calamine import (
     SheetVisibleEnum,
 )
 
-from integrum.problems import SourceFault
-from integrum.workbooks.faults import damaged, protected
+from integrum.problems.problem import SourceFault
 from integrum.workbooks.grid import BLOCK, Grid, grid_of
 from integrum.workbooks.html import html_tables
-from integrum.workbooks.ods import scan_ods
 from integrum.workbooks.places import Sheet
 from integrum.workbooks.recognise import HTML, ODS, TEXT, XLS, XLSB, XLSX, recognise
-from integrum.workbooks.scanned import Scanned, Scans, known, refuse_excess
+from integrum.workbooks.scanned import Scanned, Scans, damaged, known, protected, refuse_excess
+from integrum.workbooks.scanning import scan_ods, scan_xls, scan_xlsb
 from integrum.workbooks.text import SheetText, as_text
-from integrum.workbooks.xls import scan_xls
-from integrum.workbooks.xlsb import scan_xlsb
 from integrum.workbooks.xlsx import scan_xlsx
 
 _SCANS: dict[str, Callable[[ZipFile], Scans]] = {XLSX: scan_xlsx, XLSB: scan_xlsb, ODS: scan_ods}

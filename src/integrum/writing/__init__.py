@@ -1,1 +1,1 @@
-"""One small module per output format."""
+"""A module for each format of outputs."""

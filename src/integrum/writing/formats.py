@@ -7,23 +7,14 @@ from pathlib import Path
 
 from integrum.errors import OutputError
 from integrum.plan.validating import nearest
-from integrum.writing.output import (
-    ARROW,
-    CSV,
-    PACKED_CSV,
-    PARQUET,
-    SQLITE,
-    WORKBOOK,
-    FileOutput,
-    suffix_of,
-)
+from integrum.writing.output import ARROW, CSV, PACKED_CSV, PARQUET, SQLITE, WORKBOOK, FileOutput, suffix_of
 
 # suffix -> the class that writes it; loaded when it is asked for, as that takes some time
 FORMATS = {
     CSV: "integrum.writing.csv:CsvOutput",
-    PACKED_CSV: "integrum.writing.packed:PackedCsvOutput",
-    PARQUET: "integrum.writing.parquet:ParquetOutput",
-    ARROW: "integrum.writing.arrow:ArrowOutput",
+    PACKED_CSV: "integrum.writing.csv:PackedCsvOutput",
+    PARQUET: "integrum.writing.typed:ParquetOutput",
+    ARROW: "integrum.writing.typed:ArrowOutput",
     WORKBOOK: "integrum.writing.workbook:WorkbookOutput",
     SQLITE: "integrum.writing.sqlite:SqliteOutput",
 }

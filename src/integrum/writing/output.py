@@ -1,4 +1,4 @@
-"""What a run needs of an output, whatever its format."""
+"""What a run needs of an output; the suffixes; a table in memory, and one that stays as it is."""
 
 from __future__ import annotations
 
@@ -128,3 +128,75 @@ def stem_of(path: Path) -> str:
     'lakes.v2'
     """
     return path.name[: len(path.name) - len(suffix_of(path))]
+
+
+class KeptOutput:
+    """Takes no rows; see `integrum.writing.output.FileOutput`.
+
+    Parameters
+    ----------
+    like
+        The format of the table.
+    begins_at
+        The bytes that stand before its rows.
+    content
+        Its content hash.
+    pack
+        Is called where a row comes even so.
+    """
+
+    def __init__(self, like: Any, begins_at: int, content: str, pack: Pack) -> None:
+        self.as_text, self.parts, self.pack = like.as_text, like.parts, pack
+        self._begins_at, self._content = begins_at, content
+
+    def begin(self, schema: TableSchema) -> int:  # noqa: ARG002
+        """The bytes before the rows."""
+        return self._begins_at
+
+    def append(self, payload: Any, rows: int, spans: Spans = ()) -> None:
+        """Never asked for, as nothing is packed."""
+
+    def document(self, about: About) -> None:
+        """What there is to say of it is in it."""
+
+    def finish(self) -> None:
+        """There is nothing to do."""
+
+    close = discard = finish
+
+    def content(self) -> str:
+        """The content hash."""
+        return self._content
+
+
+def pack_batch(batch: pa.RecordBatch, counts: Sequence[int]) -> tuple[pa.RecordBatch, Sequence[int]]:
+    """Nothing to pack."""
+    return batch, [0] * len(counts)
+
+
+class MemoryOutput:
+    """Keeps the batches as one Arrow table."""
+
+    as_text = False
+    parts = BATCHES
+    pack = staticmethod(pack_batch)
+
+    def __init__(self) -> None:
+        self._batches: list[pa.RecordBatch] = []
+
+    def begin(self, schema: TableSchema) -> int:
+        """Take the schema."""
+        self._schema = schema.arrow
+        return 0
+
+    def append(self, payload: pa.RecordBatch, rows: int, spans: Spans = ()) -> None:  # noqa: ARG002
+        """Keep a batch."""
+        if rows:
+            self._batches.append(payload)
+
+    def finish(self) -> None:
+        """All batches are there."""
+
+    def table(self) -> pa.Table:
+        """The table."""
+        return pa.Table.from_batches(self._batches, self._schema)

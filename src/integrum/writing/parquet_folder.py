@@ -10,11 +10,11 @@ from urllib.parse import unquote
 import pyarrow as pa
 from blake3 import blake3
 
-from integrum.arrow.arrays import texts
+from integrum.columns.outputs import FOLDER, NONE
 from integrum.columns.table_schema import TableSchema
-from integrum.hashing import hash_of
-from integrum.naming.outputs import FOLDER, NONE
+from integrum.record.hashing import hash_of
 from integrum.sources.own import PART
+from integrum.values.arrays import texts
 from integrum.writing.output import FILES, Spans
 from integrum.writing.part_files import PartRef
 from integrum.writing.typed import TypedFile

@@ -15,7 +15,7 @@ from typing import Any, Self
 
 import pyarrow as pa
 
-from integrum.hashing import hash_of
+from integrum.record.hashing import hash_of
 from integrum.writing.output import BATCHES, BYTES, FILES
 from integrum.writing.parts import csv_part
 
@@ -127,7 +127,7 @@ class _Finished(_File):
     _rows = 0
 
     def add(self, payload: pa.RecordBatch, rows: int) -> PartRef:
-        from integrum.writing.parquet import ParquetOutput
+        from integrum.writing.typed import ParquetOutput
 
         batch = payload.select(list(self.columns)) if self.columns is not None else payload
         if self._output is None:

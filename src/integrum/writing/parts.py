@@ -12,7 +12,7 @@ import pyarrow as pa
 import pyarrow.csv as pacsv
 
 from integrum.sources.source import read_full
-from integrum.writing.guarding import unguard
+from integrum.values.csv_lines import unguard
 from integrum.writing.output import CSV, PARQUET, SQLITE, suffix_of
 
 # the formats that can be read so
@@ -31,7 +31,7 @@ def typed_part(place: Path, start: int, end: int, schema: pa.Schema) -> pa.Recor
     """The rows of an output with types from one number up to another, from 0."""
     if suffix_of(place) != SQLITE:
         return parquet_part(place, start, end, schema)
-    from integrum.writing.sqlite_cells import rows_of
+    from integrum.writing.sqlite import rows_of
 
     batches = list(rows_of(place, schema, start, end))
     return pa.Table.from_batches(batches, schema).combine_chunks().to_batches(end - start)[0]
@@ -45,7 +45,7 @@ def typed_rows(
     `suffix`: that of the output, as it may lie under another name until it is put in its place.
     """
     if suffix == SQLITE:
-        from integrum.writing.sqlite_cells import rows_of
+        from integrum.writing.sqlite import rows_of
 
         return rows_of(place, pa.schema([schema.field(name) for name in names]), *numbers)
     return (parquet_rows if suffix == PARQUET else arrow_rows)(place, *numbers, names)

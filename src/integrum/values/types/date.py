@@ -8,10 +8,10 @@ from datetime import date
 
 import pyarrow as pa
 
-from integrum.arrow.arrays import Mask, truths
-from integrum.values.as_texts import moments_as_texts
-from integrum.values.letters import Letters
-from integrum.values.manner import AS_WRITTEN, Conversion
+from integrum.values.arrays import Mask, truths
+from integrum.values.digits import Letters
+from integrum.values.notation import AS_WRITTEN, Conversion
+from integrum.values.sketch import moments_as_texts
 from integrum.values.types.type import Tested, Type, tested_by_cast
 from integrum.values.written.times import date_parts
 

@@ -9,9 +9,9 @@ from datetime import date, datetime, timedelta
 import numpy as np
 import pyarrow as pa
 
-from integrum.arrow.arrays import Mask, truths
-from integrum.values.as_texts import moments_as_texts, timed_as_texts
-from integrum.values.letters import Letters
+from integrum.values.arrays import Mask, truths
+from integrum.values.digits import Letters
+from integrum.values.sketch import moments_as_texts, timed_as_texts
 from integrum.values.types.date import DATE, LENGTH, YEAR
 from integrum.values.types.time import CLOCKS, FORM
 from integrum.values.types.type import Tested, tested_by_cast

@@ -7,9 +7,8 @@ from dataclasses import replace
 
 import pyarrow as pa
 
-from integrum.arrow.arrays import Mask
-from integrum.values.digits import are_whole
-from integrum.values.letters import Letters
+from integrum.values.arrays import Mask
+from integrum.values.digits import Letters, are_whole
 from integrum.values.types.number import NUMBER
 from integrum.values.types.type import Tested, cast
 

@@ -9,9 +9,9 @@ import numpy as np
 import pyarrow as pa
 import pyarrow.compute as pc
 
-from integrum.arrow.arrays import Mask, flags, truths
-from integrum.values.letters import Letters
-from integrum.values.manner import Conversion
+from integrum.values.arrays import Mask, flags, truths
+from integrum.values.digits import Letters
+from integrum.values.notation import Conversion
 from integrum.values.types.type import Tested, Type
 from integrum.values.written.times import month_parts
 

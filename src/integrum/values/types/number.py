@@ -9,10 +9,9 @@ import numpy as np
 import pyarrow as pa
 import pyarrow.compute as pc
 
-from integrum.arrow.arrays import Mask, truths
-from integrum.values.digits import are_decimal, are_plain
-from integrum.values.letters import Letters
-from integrum.values.manner import Conversion
+from integrum.values.arrays import Mask, truths
+from integrum.values.digits import Letters, are_decimal, are_plain
+from integrum.values.notation import Conversion
 from integrum.values.shapes import shape_of
 from integrum.values.types.type import Tested, Type, cast
 from integrum.values.units import is_unit

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import pyarrow as pa
 
-from integrum.values.cell_errors import errors_in, is_error
+from integrum.values.cells import errors_in, is_error
 from integrum.values.types.type import Tested, Type
 
 

@@ -10,10 +10,10 @@ import numpy as np
 import pyarrow as pa
 import pyarrow.compute as pc
 
-from integrum.arrow.arrays import Mask, text, truths
-from integrum.values.as_texts import moments_as_texts, timed_as_texts
-from integrum.values.letters import Letters
-from integrum.values.manner import Conversion
+from integrum.values.arrays import Mask, text, truths
+from integrum.values.digits import Letters
+from integrum.values.notation import Conversion
+from integrum.values.sketch import moments_as_texts, timed_as_texts
 from integrum.values.types.date import time_steps
 from integrum.values.types.type import Tested, Type, cast
 from integrum.values.written.times import clock_parts

@@ -10,11 +10,10 @@ import numpy as np
 import pyarrow as pa
 import pyarrow.compute as pc
 
-from integrum.arrow.arrays import Floats, Mask
-from integrum.values.as_texts import numbers_as_texts, timed_as_texts, typed_as_texts
-from integrum.values.manner import Conversion, Manner
+from integrum.values.arrays import Floats, Mask
+from integrum.values.notation import Conversion, Manner
 from integrum.values.shapes import Part
-from integrum.values.sketch import numbers_of
+from integrum.values.sketch import numbers_as_texts, numbers_of, timed_as_texts, typed_as_texts
 
 # whether all texts of a column are canonical, and the column cast to the type where the test has made it
 Tested = tuple[bool, pa.Array | None]

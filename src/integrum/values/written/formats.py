@@ -6,9 +6,9 @@ import re
 from collections.abc import Sequence
 from functools import lru_cache
 
-from integrum.values.manner import Manner
+from integrum.values.notation import Manner
 from integrum.values.shapes import Century, Hour, Part, ShapeMatch, Slice, two_digits
-from integrum.values.written.months import DAYS, MONTHS, plain
+from integrum.values.written.absent import DAYS, MONTHS, plain
 
 # numbers that count days or seconds: by the day or the second from which they count
 NUMBERED = ("serial-days", "serial-days-1904", "epoch-seconds", "epoch-milliseconds")

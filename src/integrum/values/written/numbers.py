@@ -9,7 +9,7 @@ import re
 from collections.abc import Sequence
 from functools import lru_cache
 
-from integrum.values.manner import Manner
+from integrum.values.notation import Manner
 from integrum.values.shapes import Expect, Part, ShapeMatch, Slice
 from integrum.values.units import same_unit
 

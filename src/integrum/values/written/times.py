@@ -10,10 +10,10 @@ import re
 from collections.abc import Iterator, Sequence
 from functools import cache, lru_cache
 
-from integrum.values.manner import Manner
+from integrum.values.notation import Manner
 from integrum.values.shapes import Century, Hour, Part, ShapeMatch, Slice, two_digits
+from integrum.values.written.absent import DAYS, MONTHS, plain
 from integrum.values.written.formats import format_parts
-from integrum.values.written.months import DAYS, MONTHS, plain
 
 _GAP = "(?: |\u00a0|\u202f)"
 _WORD = r"[^\W\d_]{1,12}\.?"

@@ -1,1 +1,0 @@
-"""Arrow arrays, and columns as lines of CSV."""

@@ -1,0 +1,1 @@
+"""Pieces go out to the workers, and what they made comes back in order."""

@@ -1,1 +1,0 @@
-"""Figures; matplotlib is loaded only when one is drawn."""

@@ -1,0 +1,1 @@
+"""Which sources come in, and how: inspection, layouts, columns, the ledger."""

@@ -1,0 +1,92 @@
+"""Sources whose values of a column lie apart from those of all others."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator, Sequence
+from itertools import islice
+
+import numpy as np
+
+from integrum.problems.problem import Problem
+from integrum.values.arrays import Floats, Mask
+from integrum.values.sketch import Sketch
+
+# a source whose values lie apart from those of so many others at least is pointed out
+APART_SOURCES = 3
+# so many widths of the range of the others away
+APART_WIDTHS = 1.0
+# or its median is so many times theirs, where theirs agree within `APART_AGREE`
+APART_TIMES, APART_AGREE = 20.0, 4.0
+# and it has so many values at least
+APART_VALUES = 3
+# of more sources than that something else is the matter, and the first are enough
+_MOST = 5
+
+
+def apart(values: Sketch) -> Iterator[tuple[int, str]]:
+    """Those of a column whose values lie apart, and how.
+
+    Yields the number of an entry, and what is to be said of it.
+
+    `values`: the values of a column, an entry for each source.
+
+    Examples
+    --------
+    >>> least, median, greatest = [0.5, 0.5, 0.5, 0.5, 40], [4, 4, 4, 4, 410], [12, 13, 14, 15, 1180]
+    >>> list(apart(Sketch(np.array([30] * 5), np.array(least), np.array(median), np.array(greatest))))
+    [(4, '40 to 1,180, median 410; in the others 0.5 to 15, median 4')]
+    """
+    some = np.flatnonzero((values.filled >= APART_VALUES) & (values.greatest > values.least))
+    if len(some) <= APART_SOURCES or len(some) <= np.count_nonzero(values.filled) / 2:
+        return
+    least, medians, greatest = (each[some] for each in values[1:])
+    low, high = _without_each(least, np.min), _without_each(greatest, np.max)
+    beyond = np.maximum(low - greatest, least - high) > APART_WIDTHS * (high - low)
+    for at in np.flatnonzero(beyond | _many_times(medians, least, greatest)).tolist():
+        middle = float(np.median(np.delete(medians, at)))
+        yield (
+            int(some[at]),
+            f"{_said(least[at])} to {_said(greatest[at])}, median {_said(medians[at])}; "
+            f"in the others {_said(low[at])} to {_said(high[at])}, median {_said(middle)}",
+        )
+
+
+def _without_each(values: Floats, extreme: Callable[[Floats], np.float64]) -> Floats:
+    """For each value the extreme one of all others."""
+    best = extreme(values)
+    at = int(np.flatnonzero(values == best)[0])
+    others = np.full(len(values), best)
+    others[at] = extreme(np.delete(values, at))
+    return others
+
+
+def _many_times(medians: Floats, least: Floats, greatest: Floats) -> Mask:
+    """Which medians are many times those of all others, or a small part of them, while those agree among themselves."""
+    one_sided = bool((least >= 0).all() or (greatest <= 0).all())
+    if not one_sided or (medians == 0).any():  # around zero a median may be any small number
+        return np.zeros(len(medians), bool)
+    sizes = np.abs(medians)
+    lowest, highest = _without_each(sizes, np.min), _without_each(sizes, np.max)
+    agree = highest <= APART_AGREE * lowest
+    return agree & ((sizes >= APART_TIMES * highest) | (sizes * APART_TIMES <= lowest))
+
+
+def _said(value: float) -> str:
+    return f"{value:,.6g}" if abs(value) < 1e15 else f"{value:.6g}"
+
+
+def ranges_apart(column: str, sources: Sequence[int], values: Sketch) -> Iterator[tuple[int, Problem]]:
+    """The numbers of such sources, and what is to be said of each.
+
+    `sources`, `values`: the numbers of the sources that have it, and their values.
+    """
+    for at, said in islice(apart(values), _MOST):
+        yield (
+            sources[at],
+            Problem.of(
+                "range-apart",
+                column=column,
+                message=f"values far from those of the other sources: {said}",
+                hint="is it another unit, a missing code, or another column with the same name? nothing was changed",
+            ),
+        )

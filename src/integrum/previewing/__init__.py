@@ -1,1 +1,0 @@
-"""What a page shows of sources and columns, before a run and after it."""

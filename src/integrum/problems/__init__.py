@@ -1,0 +1,1 @@
+"""What is found: codes, problems, like ones together, what is lost."""

@@ -1,0 +1,1 @@
+"""Record and outputs are written, and swapped into their places together."""

@@ -1,1 +1,0 @@
-"""The record of a run: written, swapped into place with its outputs, and read back."""
