@@ -39,7 +39,7 @@ CODECS = {
 
 
 @dataclass(frozen=True)
-class Made:
+class TableBatch:
     """A file and the truth about it."""
 
     data: bytes
@@ -108,7 +108,7 @@ def quoted(cell: str, delimiter: str, quote: str, always: bool) -> str:
     return cell
 
 
-def make(seed: int) -> Made:
+def make(seed: int) -> TableBatch:
     """One file."""
     chance = random.Random(seed)
     features: list[str] = []
@@ -205,7 +205,7 @@ def make(seed: int) -> Made:
     except UnicodeEncodeError:
         encoding = "utf-8"
         data = text.encode(encoding)
-    return Made(
+    return TableBatch(
         data,
         CODECS[encoding],
         text.isascii() and encoding not in ("utf-8-sig", "utf-16"),

@@ -14,7 +14,7 @@ import numpy as np
 from integrum.columns.names import weights
 from integrum.columns.names.glossary import Glossary
 from integrum.columns.names.guessing import ahead_of_rivals, weigh_all, with_coded
-from integrum.columns.names.known import Setting
+from integrum.columns.names.known import EvidenceContext
 from integrum.columns.names.weights import FIGURES
 from naming_truth import columns_of, tally, truth_of, with_wanted
 from renamed_tables import make
@@ -41,7 +41,7 @@ def pairs_of(seed: int) -> tuple[np.ndarray, np.ndarray, np.ndarray, np.ndarray]
     if seed % 4 == 0:  # as for a plan whose columns are given
         columns, true = with_wanted(seed, columns, true)
     columns = with_coded(columns)
-    weighed = weigh_all(columns, Setting(len(parts), glossary_of(seed)))
+    weighed = weigh_all(columns, EvidenceContext(len(parts), glossary_of(seed)))
     ahead = ahead_of_rivals(columns, weighed)
     cases = [pair.case for pair in weighed]
     both = [columns[pair.one].is_mute and columns[pair.other].is_mute for pair in weighed]

@@ -10,7 +10,7 @@ from functools import reduce
 
 from integrum.columns.names.certain import certain_columns
 from integrum.columns.names.guessing import guess_same
-from integrum.columns.names.known import Known, Setting
+from integrum.columns.names.known import EvidenceContext, NameProfile
 from integrum.values.arrays import texts
 from integrum.values.evidence import EMPTY, KINDS, kinds
 from renamed_tables import Part, lines_of, make, snake, subjects
@@ -19,7 +19,7 @@ from subjects import COMMON
 SAMPLE = 16
 
 
-def known_names(parts: Sequence[Part]) -> list[Known]:
+def known_names(parts: Sequence[Part]) -> list[NameProfile]:
     """What is known under each name."""
     order = list(dict.fromkeys((name, part.has_header) for part in parts for name in part.header))
     sources = dict.fromkeys(order, 0)
@@ -41,7 +41,7 @@ def known_names(parts: Sequence[Part]) -> list[Known]:
             before[key][part.header[at - 1] if at else ""] += 1
             after[key][part.header[at + 1] if at + 1 < len(part.header) else ""] += 1
     return [
-        Known(
+        NameProfile(
             (key[0],),
             sources[key],
             Counter(KINDS[kind] for kind in kinds(texts(samples[key])).tolist() if kind != EMPTY),
@@ -65,13 +65,15 @@ def truth_of(parts: Sequence[Part]) -> dict[tuple[str, bool], str]:
     }
 
 
-def columns_of(parts: Sequence[Part]) -> tuple[list[Known], list[list[Known]]]:
+def columns_of(parts: Sequence[Part]) -> tuple[list[NameProfile], list[list[NameProfile]]]:
     """What is known of each column, and of the names that are certainly it."""
     groups = certain_columns(known_names(parts))
-    return [reduce(Known.with_other, group) for group in groups], groups
+    return [reduce(NameProfile.with_other, group) for group in groups], groups
 
 
-def with_wanted(seed: int, columns: Sequence[Known], true: Sequence[str]) -> tuple[list[Known], list[str]]:
+def with_wanted(
+    seed: int, columns: Sequence[NameProfile], true: Sequence[str]
+) -> tuple[list[NameProfile], list[str]]:
     """The columns of a table and those of a plan that no source has, a third of which nothing belongs to."""
     chance = random.Random(-seed)
     lines = {line.names[0]: line for text in subjects(seed).values() for line in lines_of(text)}
@@ -79,7 +81,7 @@ def with_wanted(seed: int, columns: Sequence[Known], true: Sequence[str]) -> tup
     there = [name for name in dict.fromkeys(true) if name in lines and chance.random() < 0.7]
     wanted = dict.fromkeys([*there, *chance.sample(sorted(lines), len(there) // 3)])
     made = [
-        Known(
+        NameProfile(
             (snake(chance.choice(lines[name].names)),),
             0,
             {_kind(lines[name].kind): 1},
@@ -160,7 +162,7 @@ def tally(seeds: Iterable[int]) -> Tally:
         named = Counter(main_of[at] for at, one in enumerate(columns) if not one.by_position)
         made.due += sum(count - 1 for count in named.values())
         made.due_by_position += sum(main_of[at] in named for at, one in enumerate(columns) if one.by_position)
-        for guess in guess_same(columns, Setting(len(parts))):
+        for guess in guess_same(columns, EvidenceContext(len(parts))):
             right = main_of[guess.column] == main_of[guess.other]
             where = made.by_position if columns[guess.other].by_position else made.guesses
             where.append((guess.score, right))

@@ -10,7 +10,7 @@ import pyarrow as pa
 import pyarrow.compute as pc
 
 from integrum.dispatch.job import State
-from integrum.measures.measure import Context, Made, Measure, Recalled
+from integrum.measures.measure import Context, Measure, Recalled, TableBatch
 from integrum.record.table import RecordColumn, whole_or_zero
 
 # by source and number of the column
@@ -36,13 +36,13 @@ class LetterCounts(State[Letters]):
         return {source: str(count) for (source, column), count in self._of.items() if column == at}
 
 
-class CountedLetters(Measure[Made, Letters, LetterCounts]):
+class CountedLetters(Measure[TableBatch, Letters, LetterCounts]):
     """How many letters there are."""
 
     source_column = whole_or_zero("letters_in_all", "the letters of its cells")
     value_column = RecordColumn("letters", "the letters of the cells", read=lambda cell: int(cell or 0))
 
-    def look(self, rows: Made) -> Letters:
+    def look(self, rows: TableBatch) -> Letters:
         """Count those of a job."""
         found: Counter[tuple[int, int]] = Counter()
         for part in rows.converted:

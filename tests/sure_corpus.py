@@ -98,11 +98,11 @@ class Maker:
         return self.chance.choice([3, 4, 5, 8, 20, 40])
 
 
-Made = Callable[[Maker], Sure]
-CLASSES: dict[str, Made] = {}
+TableBatch = Callable[[Maker], Sure]
+CLASSES: dict[str, TableBatch] = {}
 
 
-def case(make: Made) -> Made:
+def case(make: TableBatch) -> TableBatch:
     """Note a class by the name of its function."""
     CLASSES[make.__name__.replace("_", " ")] = make
     return make

@@ -6,7 +6,7 @@ import random
 import pytest
 
 import integrum as ig
-from corpus import Made, make
+from corpus import TableBatch, make
 from integrum.detecting.detect import detect_sample
 from integrum.detecting.sample import Sample
 
@@ -269,7 +269,7 @@ def test_wrong_layouts(layout: dict[str, object], said: str) -> None:
         ig.Layout(**layout)
 
 
-def judged(made: Made) -> dict[str, bool]:
+def judged(made: TableBatch) -> dict[str, bool]:
     found = detect_sample(Sample(made.data))
     layout = found.layout
     return {

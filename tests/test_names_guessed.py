@@ -6,7 +6,7 @@ import pytest
 
 import integrum as ig
 from integrum.columns.names.guessing import guess_same
-from integrum.columns.names.known import Known, Setting
+from integrum.columns.names.known import EvidenceContext, NameProfile
 from integrum.columns.names.weights import EVIDENCE, FIGURES
 from naming_truth import columns_of, tally
 from renamed_tables import make
@@ -161,11 +161,15 @@ def test_a_plan_can_extend_the_glossary(folder, tmp_path) -> None:
 
 
 def test_every_kind_of_evidence_gives_as_many_figures_as_it_says() -> None:
-    one = Known(("Temp (°C)",), 1, {"number": 2}, sample=("1.5", "2.5"))
-    other = Known(("t",), 2, {"number": 2}, sample=("1.4", "2.6"))
+    one = NameProfile(("Temp (°C)",), 1, {"number": 2}, sample=("1.5", "2.5"))
+    other = NameProfile(("t",), 2, {"number": 2}, sample=("1.4", "2.6"))
     for each in EVIDENCE:
-        for pair in ((one, other), (one, Known(("x",), 4)), (Known(("y",), 8, by_position=True), other)):
-            assert len(each.weigh(*pair, Setting(4)).figures) == len(each.figures)
+        for pair in (
+            (one, other),
+            (one, NameProfile(("x",), 4)),
+            (NameProfile(("y",), 8, by_position=True), other),
+        ):
+            assert len(each.weigh(*pair, EvidenceContext(4)).figures) == len(each.figures)
     assert len(set(FIGURES)) == len(FIGURES)
 
 
@@ -188,12 +192,12 @@ def test_guesses_are_the_same_whatever_the_order_of_the_names() -> None:
     columns, _ = columns_of(make(12))
     said = {
         (columns[one.column].name, columns[one.other].name, one.score)
-        for one in guess_same(columns, Setting(60))
+        for one in guess_same(columns, EvidenceContext(60))
     }
     backwards = columns[::-1]
     again = {
         (backwards[one.column].name, backwards[one.other].name, one.score)
-        for one in guess_same(backwards, Setting(60))
+        for one in guess_same(backwards, EvidenceContext(60))
     }
     assert said
     assert {(frozenset(one[:2]), one[2]) for one in said} == {(frozenset(one[:2]), one[2]) for one in again}

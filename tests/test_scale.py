@@ -332,7 +332,7 @@ def test_many_problems_are_on_the_disk_and_come_back(folder, tmp_path, monkeypat
     from integrum.measures import categories, set_aside, values
     from integrum.measures import values as value_sketch
     from integrum.problems.problem import found as findings
-    from integrum.values import spill as shelf
+    from integrum.values import spill as spill
 
     header = ",".join(["day", "word", *(f"c{at}" for at in range(20))])
     for number in range(60):
@@ -350,8 +350,8 @@ def test_many_problems_are_on_the_disk_and_come_back(folder, tmp_path, monkeypat
         (values, "_TOGETHER", 90),
         (value_sketch, "_VALUES", 300),
         (categories, "MOST_KEPT", 7),
-        (shelf, "_LET_GO", 10),
-        (shelf.Shelf.__init__, "__defaults__", (100,)),
+        (spill, "_LET_GO", 10),
+        (spill.Spill.__init__, "__defaults__", (100,)),
     ):
         monkeypatch.setattr(place, name, value)
     monkeypatch.setattr("integrum.dispatch.feed._TOGETHER", 7)

@@ -9,7 +9,7 @@ from hypothesis import strategies as st
 import integrum as ig
 from integrum.values.arrays import texts
 from integrum.values.checking import checked
-from integrum.values.notation import Conversion, Manner
+from integrum.values.notation import Conversion, Notation
 from integrum.values.pipeline import convert
 from integrum.values.types import TYPES
 
@@ -232,17 +232,20 @@ def test_no_value_is_meant_as_written_or_as_tidied() -> None:
         return convert(texts(values), Conversion(*how, **more)).text.to_pylist()
 
     assert done([" -999 ", "1"], "number", ("-999",)) == [None, "1"]
-    assert done(["-999,0", "1,5"], "number", ("-999,0",), manner=Manner(decimal_mark=",")) == [None, "1.5"]
+    assert done(["-999,0", "1,5"], "number", ("-999,0",), notation=Notation(decimal_mark=",")) == [
+        None,
+        "1.5",
+    ]
     assert done(["N/A", "Reed"], "text", ("N/A",), case="lower") == [None, "reed"]
     assert done(["none at all", "reed"], "text", ("none-at-all",), {" ": "-"}) == [None, "reed"]
 
 
 def test_a_point_is_no_decimal_comma_and_groups_have_three_digits() -> None:
     done = convert(
-        texts(["1,5", "1.234", "1.5", "12.34"]), Conversion("number", manner=Manner(decimal_mark=","))
+        texts(["1,5", "1.234", "1.5", "12.34"]), Conversion("number", notation=Notation(decimal_mark=","))
     )
     assert (done.text.to_pylist(), done.bad.tolist()) == (["1.5", None, None, None], [1, 2, 3])
-    marks = Conversion("number", manner=Manner(decimal_mark=",", thousands_mark="."))
+    marks = Conversion("number", notation=Notation(decimal_mark=",", thousands_mark="."))
     done = convert(texts(["1.234,5", "1.5", "12.34", ",5"]), marks)
     assert (done.text.to_pylist(), done.bad.tolist()) == (["1234.5", None, None, "0.5"], [1, 2])
 

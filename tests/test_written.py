@@ -13,7 +13,7 @@ import integrum as ig
 from integrum.plan.decisions import accept_guess
 from integrum.plan.from_toml import parse_plan
 from integrum.values.arrays import texts
-from integrum.values.notation import PLAIN, Conversion, Manner
+from integrum.values.notation import PLAIN, Conversion, Notation
 from integrum.values.pipeline import convert
 from integrum.values.units import same_unit
 from integrum.values.written.absent import _MONTHS, MONTHS, plain
@@ -23,8 +23,8 @@ from written_tables import TUNED, UNSEEN
 UNTUNED = range(700_000, 700_030)
 
 
-def read(said: list[str], type_name: str, manner: Manner = PLAIN, **more: object) -> list[str | None]:
-    return convert(texts(said), Conversion(type_name, manner=manner, **more)).text.to_pylist()
+def read(said: list[str], type_name: str, notation: Notation = PLAIN, **more: object) -> list[str | None]:
+    return convert(texts(said), Conversion(type_name, notation=notation, **more)).text.to_pylist()
 
 
 def one_column(folder, column: ig.Column, *cells: str, **more: object) -> ig.Outcome:
@@ -50,17 +50,19 @@ def test_numbers_read_back_however_they_are_written(values: list[float], mark: s
     texts_of = [repr(value) for value in values]
     wanted = [float(text) for text in texts_of]
 
-    def same(said: list[str], manner: Manner = PLAIN, **more: object) -> bool:
-        return [float(text or "nan") for text in read(said, "number", manner, **more)] == wanted
+    def same(said: list[str], notation: Notation = PLAIN, **more: object) -> bool:
+        return [float(text or "nan") for text in read(said, "number", notation, **more)] == wanted
 
     assert same([grouped(value, mark, ".") for value in values])
-    assert same([grouped(value, ".", ",") for value in values], Manner(decimal_mark=",", thousands_mark="."))
-    assert same([grouped(value, ",", ".") for value in values], Manner(thousands_mark=","))
+    assert same(
+        [grouped(value, ".", ",") for value in values], Notation(decimal_mark=",", thousands_mark=".")
+    )
+    assert same([grouped(value, ",", ".") for value in values], Notation(thousands_mark=","))
     assert same([text.replace("-", "−") for text in texts_of])
     assert same([f"({text[1:]})" if text.startswith("-") else f"+{text}" for text in texts_of])
     assert same([f"{text[1:]}-" if text.startswith("-") else f" {text} " for text in texts_of])
-    assert same([f"{text} mg.l-1" for text in texts_of], Manner(unit="mg.l-1"))
-    assert same([f"€ {text}" for text in texts_of], Manner(unit="EUR"))
+    assert same([f"{text} mg.l-1" for text in texts_of], Notation(unit="mg.l-1"))
+    assert same([f"€ {text}" for text in texts_of], Notation(unit="EUR"))
     assert same([f"{text}x10^0" for text in texts_of])
     wide = str.maketrans("0123456789.", "０１２３４５６７８９．")
     assert same([text.translate(wide) for text in texts_of])
@@ -71,7 +73,7 @@ def test_numbers_read_back_however_they_are_written(values: list[float], mark: s
 def test_dates_and_times_read_back_however_they_are_written(
     moments: list[datetime], order: str, mark: str
 ) -> None:
-    manner = Manner(date_order=order)
+    notation = Notation(date_order=order)
     minutes = [each.isoformat(" ", "minutes") for each in moments]
     seconds = [each.isoformat(" ", "seconds") for each in moments]
     days = [each.date().isoformat() for each in moments]
@@ -79,15 +81,16 @@ def test_dates_and_times_read_back_however_they_are_written(
         ordered = mark.join([day, month] if order == "dmy" else [month, day])
         for year in ("%Y", "%y"):
             form = f"{ordered}{mark}{year}"
-            assert read([each.strftime(form) for each in moments], "date", manner) == days
-            assert read([each.strftime(f"{form} %H:%M") for each in moments], "datetime", manner) == minutes
+            assert read([each.strftime(form) for each in moments], "date", notation) == days
+            assert read([each.strftime(f"{form} %H:%M") for each in moments], "datetime", notation) == minutes
             assert (
-                read([each.strftime(f"{form}, %-H:%M:%S") for each in moments], "datetime", manner) == seconds
+                read([each.strftime(f"{form}, %-H:%M:%S") for each in moments], "datetime", notation)
+                == seconds
             )
             assert (
-                read([each.strftime(f"{form} %I:%M %p") for each in moments], "datetime", manner) == minutes
+                read([each.strftime(f"{form} %I:%M %p") for each in moments], "datetime", notation) == minutes
             )
-            given_form = Manner(format=(f"{form} %H:%M:%S".replace("%-", "%"),))
+            given_form = Notation(format=(f"{form} %H:%M:%S".replace("%-", "%"),))
             padded = [each.strftime(f"{form} %H:%M:%S") for each in moments]
             assert read(padded, "datetime", given_form) == seconds
     for words in _MONTHS.values():
@@ -100,19 +103,22 @@ def test_dates_and_times_read_back_however_they_are_written(
         read(
             [each.strftime("%Y%m%d %H%M%S") for each in moments],
             "datetime",
-            Manner(format=("%Y%m%d %H%M%S",)),
+            Notation(format=("%Y%m%d %H%M%S",)),
         )
         == seconds
     )
     assert read(
-        [each.isoformat("T", "seconds") + "Z" for each in moments], "datetime", Manner(zoned=True), zone="UTC"
+        [each.isoformat("T", "seconds") + "Z" for each in moments],
+        "datetime",
+        Notation(zoned=True),
+        zone="UTC",
     ) == [f"{said}Z" for said in seconds]
     ago = [f"{(each - timedelta(hours=5, minutes=30)).isoformat()}-05:30" for each in moments]
-    assert read(ago, "datetime", Manner(zoned=True), zone="UTC") == [f"{said}Z" for said in seconds]
+    assert read(ago, "datetime", Notation(zoned=True), zone="UTC") == [f"{said}Z" for said in seconds]
     clocks = [each.strftime("%-I:%M:%S %p") for each in moments]
     assert read(clocks, "time") == [each.time().isoformat() for each in moments]
     epoch = [str(int((each - datetime(1970, 1, 1)).total_seconds())) for each in moments]
-    assert read(epoch, "datetime", Manner(format=("epoch-seconds",))) == seconds
+    assert read(epoch, "datetime", Notation(format=("epoch-seconds",))) == seconds
 
 
 def test_what_may_be_two_things_is_not_read() -> None:
@@ -120,12 +126,12 @@ def test_what_may_be_two_things_is_not_read() -> None:
         read(["1,23", "0,123", "1 23", "12 34", "1.2.3", "1/2", "3-5", "0x10", "1_0", "five"], "number")
         == [None] * 10
     )
-    assert read(["0,123", "1,23"], "number", Manner(thousands_mark=",")) == [None, None]
+    assert read(["0,123", "1,23"], "number", Notation(thousands_mark=",")) == [None, None]
     assert read(["12 mg/L", "5 %", "1,234", "<0.05", "n.d."], "number") == [None] * 5
     assert read(["$ 3", "1,234.5", "1,000,000", "2 EUR"], "number") == ["3", "1234.5", "1000000", "2"]
-    assert read(["12 mg/L", "12 g/L"], "number", Manner(unit="mg/L")) == ["12", None]
+    assert read(["12 mg/L", "12 g/L"], "number", Notation(unit="mg/L")) == ["12", None]
     assert read(["01/05/2024", "1.5.24", "2024-13-01", "31.02.2024"], "date") == [None] * 4
-    assert read(["31.02.2024", "01/13/2024", "29.02.2023"], "date", Manner(date_order="dmy")) == [None] * 3
+    assert read(["31.02.2024", "01/13/2024", "29.02.2023"], "date", Notation(date_order="dmy")) == [None] * 3
     assert read(["2024-05-01 12:30Z", "12:30", "24:30"], "datetime") == [None] * 3
     assert read(["PT3H", "3 h", "25:00", "12:60"], "time") == [None] * 4
     assert read(["maybe", "J/N", "", "2"], "boolean") == [None] * 4
@@ -153,7 +159,7 @@ def test_the_ends_of_the_day_and_of_february() -> None:
     assert read(["2016-12-31 23:59:60"], "datetime") == [None]
     # 02:30 is there twice on one night of Berlin, and not at all on another
     night = ["2024-10-27 02:30", "2024-03-31 02:30", "2024-10-27 02:30+02:00", "2024-07-01 12:00"]
-    assert read(night, "datetime", Manner(zoned=True), zone="Europe/Berlin") == [
+    assert read(night, "datetime", Notation(zoned=True), zone="Europe/Berlin") == [
         None,
         None,
         "2024-10-27 02:30+02:00",

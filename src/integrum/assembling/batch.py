@@ -14,7 +14,7 @@ import pyarrow.compute as pc
 from integrum.columns.binding import Binding
 from integrum.columns.table_schema import TableSchema, zone_of
 from integrum.dispatch.job import FamilyRows, Job, Looked, counted
-from integrum.measures.measure import FamilyTable, Made
+from integrum.measures.measure import FamilyTable, TableBatch
 from integrum.plan.column import Column
 from integrum.reading.parsing import Rows, raw_rows, rows_of_cells
 from integrum.reading.parts import DATA, SET_ASIDE, LeftOutRow, SetAside, in_place
@@ -182,7 +182,7 @@ def _differing(rows: Rows, column: Column, one: _Cells, other: _Cells, at: Ints)
         yield SetAside(int(rows.source[place]), int(rows.row[place]), column.name, "values-differ", said)
 
 
-def made_of(job: Job, schema: TableSchema, as_text: bool, pack: Pack) -> tuple[Made, Any]:
+def made_of(job: Job, schema: TableSchema, as_text: bool, pack: Pack) -> tuple[TableBatch, Any]:
     """Parse pieces, bring their columns into the table's order, convert the values, and pack the rows.
 
     Returns the rows, for measures to look at, and what the output appends.
@@ -244,7 +244,7 @@ def made_of(job: Job, schema: TableSchema, as_text: bool, pack: Pack) -> tuple[M
         other_orders,
         spans,
     )
-    return Made(job, looked.families, counts, aside, *made_rows), payload
+    return TableBatch(job, looked.families, counts, aside, *made_rows), payload
 
 
 def _bad_cells(made: FamilyColumns, *rules: str) -> Iterator[SetAside]:

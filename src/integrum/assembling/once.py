@@ -37,7 +37,7 @@ class EarlierLost(Exception):
 
 
 @dataclass(frozen=True)
-class Readable:
+class ReadableSource:
     """A source, and how it is read."""
 
     number: int
@@ -93,10 +93,10 @@ def taken_once(intake: Intake, executor: Executor, without: Set[int]) -> Intake:
     return replace(intake, again=again, earlier={number: frozenset(earlier[number]) for number in again})
 
 
-def read_sources(intake: Intake, numbers: Set[int]) -> dict[int, Readable]:
+def read_sources(intake: Intake, numbers: Set[int]) -> dict[int, ReadableSource]:
     """Some sources, as they can be read on their own; those without a head are not among them."""
     return {
-        number: Readable(number, source, head, layout)
+        number: ReadableSource(number, source, head, layout)
         for number, (source, head, layout) in enumerate(
             zip(intake.sources, intake.heads, intake.layouts, strict=True)
         )
@@ -117,7 +117,7 @@ def check_earlier(intake: Intake, statuses: Sequence[tuple[bool, str]]) -> None:
         raise EarlierLost(lost)
 
 
-def _marks(one: Readable) -> Marks | None:
+def _marks(one: ReadableSource) -> Marks | None:
     result = Marks.none()
     try:
         for rows in one.rows():
@@ -132,7 +132,7 @@ def _marks(one: Readable) -> Marks | None:
     return result
 
 
-def _hashes(one: Readable) -> tuple[list[int], list[bytes]]:
+def _hashes(one: ReadableSource) -> tuple[list[int], list[bytes]]:
     """The number and the hash of each row."""
     numbers: list[int] = []
     hashes: list[bytes] = []
@@ -172,8 +172,8 @@ def check_orders(intake: Intake, found: Mapping[tuple[int, str, str], int]) -> N
         )
         if binding is None or number not in plan_of or column in contrary.get(number, {}):
             continue
-        manner = replace(binding.conversion.manner, date_order=order)
-        how = replace(binding.conversion, manner=manner, spelling="", allowed=(), contrary="")
+        notation = replace(binding.conversion.notation, date_order=order)
+        how = replace(binding.conversion, notation=notation, spelling="", allowed=(), contrary="")
         try:
             fits = all(_fits(binding, rows, how) for rows in plan_of[number].rows())
         except SourceFault:  # it is told where it is read for the table

@@ -15,7 +15,7 @@ import pyarrow as pa
 from integrum.assembling.batch import made_of
 from integrum.columns.table_schema import TableSchema
 from integrum.dispatch.engine import Engine
-from integrum.dispatch.job import Done, Job
+from integrum.dispatch.job import Job, TaskResult
 from integrum.dispatch.spreading import is_there
 from integrum.errors import OutputError
 from integrum.intake.intake import Intake
@@ -25,10 +25,10 @@ from integrum.measures.accounts import SPANS
 from integrum.measures.checks import prepared
 from integrum.measures.codebook import codebook, units_of
 from integrum.measures.filled import BAD_SHARES, DATE_ORDERS, FILLED
-from integrum.measures.measure import KEEP_NOTHING, Context, Kept, Measure, Recalled
+from integrum.measures.measure import KEEP_NOTHING, Context, Measure, Recalled, RecordSink
 from integrum.measures.measures import SHOWN, SOURCES, States, measures_of
 from integrum.measures.missing_codes import MISSING_CODES
-from integrum.measures.outlying import ranges_apart
+from integrum.measures.outlying import outlying_ranges
 from integrum.measures.result import Result, lost_of
 from integrum.measures.set_aside import ASIDE
 from integrum.measures.tables import COLUMNS, PROBLEMS
@@ -67,7 +67,7 @@ def usable(folder: Path | None, executor: Executor, in_files: bool) -> Path | No
     return None
 
 
-class Joined:
+class OutputWriter:
     """Appends payloads to their outputs; part files go when they are used up."""
 
     def __init__(self, outputs: Mapping[str, Output], kind: str) -> None:
@@ -115,21 +115,21 @@ class TableWorker:
         with PartFiles(self.folder, self.kind, self.columns) as files:
             yield replace(self, files=files)
 
-    def read(self, job: Job) -> Done:
+    def read(self, job: Job) -> TaskResult:
         """Read some pieces of sources."""
         made, payload = made_of(job, self.schema, self.as_text, self.pack)
         seen = [measure.look(made) for measure in self.measures]
         return self._done(
-            Done(seen, made.first, made.read, job.output, payload, made.table.num_rows, made.spans)
+            TaskResult(seen, made.first, made.read, job.output, payload, made.table.num_rows, made.spans)
         )
 
-    def recall(self, earlier: Recalled, payload: Any) -> Done:
+    def recall(self, earlier: Recalled, payload: Any) -> TaskResult:
         """Take rows over that were written before; without a payload only what is known of them is wanted."""
         seen = [measure.recall(earlier) for measure in self.measures]
         rows = sum(rows for _, rows, _ in earlier.spans)
-        return self._done(Done(seen, earlier.first, rows, earlier.output, payload, rows, earlier.spans))
+        return self._done(TaskResult(seen, earlier.first, rows, earlier.output, payload, rows, earlier.spans))
 
-    def _done(self, done: Done) -> Done:
+    def _done(self, done: TaskResult) -> TaskResult:
         if self.files is None or done.payload is None:
             return done
         return replace(done, payload=self.files.add(done.output, done.payload, done.rows))
@@ -196,7 +196,7 @@ def run(
     intake: Intake,
     outputs: Mapping[str, Output],
     executor: Executor,
-    keep: Kept = KEEP_NOTHING,
+    keep: RecordSink = KEEP_NOTHING,
     watch: Watch | None = None,
     in_flight: int = 0,
     parts: Path | None = None,
@@ -233,16 +233,18 @@ def run(
     states = States(measures_of(checks), context)
     columns = {name: without_named(schema.names, Path(name)) for name in outputs} if in_files else {}
     worker = TableWorker(schema, states.measures, first.as_text, first.pack, parts, first.parts, columns)
-    joined = Joined(outputs, first.parts)
-    for done in engine.results(worker.begin, states):
+    joined = OutputWriter(outputs, first.parts)
+    for done in engine.results(worker.begin):
+        states.take(done)
         if done.payload is not None:  # else only what is known of the rows is wanted
             joined.append(done.output, done.payload, done.rows, done.spans)
+    states.finish()
     values = states.of(SKETCHES)
     for column, numbers, some in values.ranges():
-        for number, problem in ranges_apart(column.name, numbers.tolist(), some):
+        for number, problem in outlying_ranges(column.name, numbers.tolist(), some):
             engine.tell(number, problem)
     states.of(BAD_SHARES).check(states.of(ASIDE), values)
-    problems = findings(engine.close(states, sum(states.of(SPANS).rows.values())))
+    problems = findings(states.problems(engine.close(sum(states.of(SPANS).rows.values()))))
     joined.close()
     for output in outputs.values():
         output.finish()

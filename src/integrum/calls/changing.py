@@ -31,7 +31,7 @@ if TYPE_CHECKING:
     from integrum.intake.ledger import SourceSummary
     from integrum.results.changes import Changes, NewHeader
     from integrum.results.read import Record
-    from integrum.reuse.previous_run import Basis
+    from integrum.reuse.previous_run import PreviousRun
 
 # so many folders below that of a plan are searched for its records
 _LEVELS = 3
@@ -100,7 +100,7 @@ def changes(
     row 3, column "depth": "3.25" → "3.52"
     """
     from integrum.results.read import looking_at, read_record
-    from integrum.reuse.previous_run import basis_of, plan_of
+    from integrum.reuse.previous_run import plan_of, previous_run_of
 
     remarks: list[str] = []
     if is_plan_file(of):
@@ -119,10 +119,10 @@ def changes(
     own.learn(last.folder, of_this_run=True)
     with looking_at(last), Scratch() as scratch, workers(executor) as pool:
         prepared = prepare(plan, NO_CHOICE, own, pool, scratch, watch, 0, allow_code, home)
-        basis = basis_of(last.folder, prepared.plan, None, last.is_guarded, trust_times)
-        found = _compared(prepared, basis, pool, scratch, watch)
+        previous = previous_run_of(last.folder, prepared.plan, None, last.is_guarded, trust_times)
+        found = _compared(prepared, previous, pool, scratch, watch)
         guesses = _guessed(prepared, found.headers, pool, scratch)
-    return replace(found, headers=guesses, remarks=(*remarks, *basis.remarks))
+    return replace(found, headers=guesses, remarks=(*remarks, *previous.remarks))
 
 
 def absolute(plan: Plan, folder: Path) -> Plan:
@@ -173,25 +173,25 @@ def _about_plan_file(record: Record) -> list[str]:
 
 
 def _compared(
-    prepared: Prepared, basis: Basis, pool: Executor, scratch: Scratch, watch: Watch | None
+    prepared: Prepared, previous: PreviousRun, pool: Executor, scratch: Scratch, watch: Watch | None
 ) -> Changes:
     """Assemble what is not known yet, in a folder that goes again, and compare."""
-    from integrum.reuse.comparing import COMPARED, Now, compare
+    from integrum.reuse.comparing import COMPARED, CurrentRun, compare
     from integrum.writing.output import CSV, suffix_of
 
-    if basis.record is None:
-        raise OutputError(basis.why_not)
-    suffixes = {suffix_of(one.path) for one in basis.record.outputs} & set(COMPARED)
+    if previous.record is None:
+        raise OutputError(previous.why_not)
+    suffixes = {suffix_of(one.path) for one in previous.record.outputs} & set(COMPARED)
     place = scratch.folder / f"now{next(iter(suffixes), CSV)}"
     # what the checks find is of no interest here, and the rows of the table need not be there
     prepared = replace(prepared, plan=replace(prepared.plan, checks=()))
-    known = replace(basis, why_not="" if basis.same_plan and basis.has_record else basis.why_not)
+    known = replace(previous, why_not="" if previous.same_plan and previous.has_record else previous.why_not)
 
-    def ready(basis: Basis | None) -> Intake:
-        return prepared.intake(pool, basis=basis, copies=False)
+    def ready(previous: PreviousRun | None) -> Intake:
+        return prepared.intake(pool, previous=previous, copies=False)
 
     def opened(intake: Intake) -> _Now:  # noqa: ARG001
-        return _Now(place, basis.record is not None and basis.record.is_guarded)
+        return _Now(place, previous.record is not None and previous.record.is_guarded)
 
     def end(made: RunResult, now: _Now, intake: Intake) -> tuple[RunResult, Intake]:  # noqa: ARG001
         return made, intake
@@ -207,7 +207,7 @@ def _compared(
     def where(one: SourceSummary) -> tuple[Path, int]:
         return place, before[one.source]
 
-    return compare(basis, Now(made, where, suffix_of(place), taken))
+    return compare(previous, CurrentRun(made, where, suffix_of(place), taken))
 
 
 class _Now:

@@ -32,11 +32,11 @@ if TYPE_CHECKING:
     from integrum.intake.intake import Intake
     from integrum.results.read import Record
     from integrum.results.verification import Verified
-    from integrum.reuse.previous_run import Basis
+    from integrum.reuse.previous_run import PreviousRun
 
 
 @dataclass(frozen=True)
-class Work:
+class VerifyContext:
     """What is needed to look at the sources of a record, and to make its table again."""
 
     plan: Plan  # the plan that finds them, its paths absolute
@@ -182,7 +182,7 @@ def code_now(record: Record) -> Iterator[Verified]:
         )
 
 
-def sources_now(work: Work) -> Iterator[Verified]:
+def sources_now(work: VerifyContext) -> Iterator[Verified]:
     """The sources of the record, and others that the plan finds now."""
     from integrum.results.verification import NEW, Verified
     from integrum.reuse.previous_run import contents
@@ -216,7 +216,7 @@ def sources_now(work: Work) -> Iterator[Verified]:
             yield Verified("source", name, NEW)
 
 
-def made_again(work: Work) -> list[Verified]:
+def made_again(work: VerifyContext) -> list[Verified]:
     """The table and the record of a full run, compared with those that are there.
 
     Raises OutputError when it cannot be made again.
@@ -242,7 +242,7 @@ def _of_rows(problems: Iterable[Problem]) -> list[Problem]:
     return [one for one in problems if one.kind.scope not in others and one.code != "missing-codes"]
 
 
-def _again(work: Work) -> list[Verified]:
+def _again(work: VerifyContext) -> list[Verified]:
     from integrum.columns.outputs import has_names
     from integrum.measures.tables import PLAN, PROBLEMS
     from integrum.publish.destination import Destination
@@ -300,7 +300,7 @@ def _again(work: Work) -> list[Verified]:
             found.append(Verified("record again", name, state_of(path.exists(), same)))
         return found
 
-    def ready(basis: Basis | None) -> Intake:  # noqa: ARG001
+    def ready(previous: PreviousRun | None) -> Intake:  # noqa: ARG001
         return prepared.intake(work.pool, to if many else "", "" if many else to)
 
     return make(ready, None, opened, end, work.pool, work.watch)[0]

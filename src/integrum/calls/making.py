@@ -18,9 +18,9 @@ from integrum.workers.progress import Watch
 if TYPE_CHECKING:
     from integrum.assembling.run import RunResult
     from integrum.intake.intake import Intake
-    from integrum.measures.measure import Kept
+    from integrum.measures.measure import RecordSink
     from integrum.publish.write import About
-    from integrum.reuse.previous_run import Basis
+    from integrum.reuse.previous_run import PreviousRun
     from integrum.writing.output import Output
 
 _log = logging.getLogger(__name__)
@@ -36,7 +36,7 @@ class Outputs(Protocol):
         """The outputs, by name."""
 
     @property
-    def keep(self) -> Kept:
+    def keep(self) -> RecordSink:
         """What takes what is kept apart from the table."""
 
     @property
@@ -48,8 +48,8 @@ Somewhere = TypeVar("Somewhere", bound=Outputs)
 
 
 def make(
-    ready: Callable[[Basis | None], Intake],
-    basis: Basis | None,
+    ready: Callable[[PreviousRun | None], Intake],
+    previous: PreviousRun | None,
     opened: Callable[[Intake], AbstractContextManager[Somewhere]],
     end: Callable[[RunResult, Somewhere, Intake], Ended],
     pool: Executor,
@@ -73,7 +73,7 @@ def make(
     """
     from integrum.assembling.once import EarlierLost, OrdersContrary, check_earlier, check_orders, taken_once
     from integrum.assembling.run import run
-    from integrum.dispatch.failing import carry_on
+    from integrum.dispatch.failing import SourcesFailed, without_failed
     from integrum.intake.intake import CannotTake
 
     def attempt(intake: Intake) -> Ended:
@@ -82,6 +82,8 @@ def make(
                 return by_orders(intake)
             except OrdersContrary as other:
                 intake = replace(intake, contrary={**intake.contrary, **other.found})
+            except SourcesFailed as failed:
+                intake = without_failed(intake, failed)
 
     def by_orders(intake: Intake) -> Ended:
         if intake.plan.rules.repeated_rows == "report":
@@ -100,13 +102,13 @@ def make(
             check_earlier(intake, [(one.is_assembled, one.reason) for one in made.sources])
             return end(made, place, intake)
 
-    why = basis.why_not if basis else ""
+    why = previous.why_not if previous else ""
     try:
-        return carry_on(ready(basis), attempt), why
+        return attempt(ready(previous)), why
     except CannotTake as reason:
         why = str(reason)
         _log.info("reading every source again: %s", why)
-    return carry_on(ready(None), attempt), why
+    return attempt(ready(None)), why
 
 
 def about_run(prepared: Prepared, started: datetime, guarded: bool, **more: Any) -> About:

@@ -26,9 +26,9 @@ from integrum.workers.progress import Watch
 # a run with a plan needs neither the survey nor the draft; what is only needed sometimes is loaded then
 if TYPE_CHECKING:
     from integrum.drafting.draft import Draft
-    from integrum.intake.intake import Intake, Learned
+    from integrum.intake.intake import Intake, SurveyCache
     from integrum.intake.layouts import Chosen
-    from integrum.reuse.previous_run import Basis
+    from integrum.reuse.previous_run import PreviousRun
 
 
 @dataclass(frozen=True)
@@ -42,7 +42,7 @@ class Prepared:
     # the layout of each; and by number what was chosen for those whose group has several
     layouts: Sequence[Layout]
     chosen: Mapping[int, Chosen]
-    learned: Mapping[int, Learned]  # by number what a survey has learned of a source
+    cached: Mapping[int, SurveyCache]  # by number what a survey has learned of a source
     problems: Sequence[Problem]  # what a survey alone saw
     drafted: bool  # whether the plan was drafted for this run
 
@@ -51,7 +51,7 @@ class Prepared:
         executor: Executor,
         template: str = "",
         target: str = "",
-        basis: Basis | None = None,
+        previous: PreviousRun | None = None,
         copies: bool = True,
         stop_at_first: bool = False,
     ) -> Intake:
@@ -75,15 +75,15 @@ class Prepared:
 
         plan, sources, layouts = self.plan, self.found.sources, self.layouts
         heads = {number: one.head for number, one in self.chosen.items()}
-        heads |= {number: one.head for number, one in self.learned.items()}
+        heads |= {number: one.head for number, one in self.cached.items()}
         taking = None
-        if basis is not None and basis.is_good:
+        if previous is not None and previous.is_good:
             if plan.rules.repeated_rows == "once":
                 raise CannotTake("rows that are in several sources are taken once")
-            from integrum.reuse.taking import Taking
+            from integrum.reuse.taking import ReuseSearch
 
             with _or_cannot_take():
-                taking = Taking(basis, plan, sources, layouts, executor)
+                taking = ReuseSearch(previous, plan, sources, layouts, executor)
                 heads |= taking.heads
 
         def read(numbers: Sequence[int]) -> None:
@@ -110,7 +110,7 @@ class Prepared:
             identified,
             output_names(template, plan, sources, identified) if template else [target] * len(sources),
             said,
-            {number: one for number, one in self.learned.items() if number not in over.sources},
+            {number: one for number, one in self.cached.items() if number not in over.sources},
             self.drafted,
             stop_at_first,
             over,
@@ -191,8 +191,8 @@ def prepare(
     plan, remarks = moved(plan, ready.remarks, partial(joined, ready.folder))
     plan = with_code(plan, allow_code, home or ready.folder)
     layouts, chosen = _layouts_of(plan, found.sources, pool, ready)
-    learned = ready.learned_of(found, layouts)
-    return Prepared(plan, remarks, found, layouts, chosen, learned, ready.problems, ready.is_drafted)
+    cached = ready.learned_of(found, layouts)
+    return Prepared(plan, remarks, found, layouts, chosen, cached, ready.problems, ready.is_drafted)
 
 
 def _layouts_of(
@@ -239,7 +239,7 @@ class _Ready:
         seen = made.survey if made else None
         self.books = seen.books if seen else None
         self.is_drafted = made is not None
-        self._learned = dict(zip(map(_place, seen.found), seen.learned, strict=True)) if seen else {}
+        self._learned = dict(zip(map(_place, seen.found), seen.cached, strict=True)) if seen else {}
         self._proven = (
             {_place(seen.found[at]): one for at, one in made.proven.items()} if made and seen else {}
         )
@@ -248,7 +248,7 @@ class _Ready:
         """The layout that the draft has proven for a source, if it has."""
         return self._proven.get(_place(source))
 
-    def learned_of(self, found: Found, layouts: Sequence[Layout]) -> dict[int, Learned]:
+    def learned_of(self, found: Found, layouts: Sequence[Layout]) -> dict[int, SurveyCache]:
         """What is known of the sources of a run, by their numbers."""
         known = {
             number: self._learned[_place(source)]

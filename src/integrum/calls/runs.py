@@ -34,8 +34,8 @@ if TYPE_CHECKING:
     from integrum.intake.ledger import SourceSummary
     from integrum.problems.problem import Problem
     from integrum.publish.destination import Destination
-    from integrum.results.outcome import Outcome, Since
-    from integrum.reuse.previous_run import Basis
+    from integrum.results.outcome import Outcome, SincePreviousRun
+    from integrum.reuse.previous_run import PreviousRun
 
 _log = logging.getLogger(__name__)
 
@@ -152,7 +152,7 @@ def assemble(
     2022.csv,2,2022-05-01,4.10
     """
     choice = Choice(ids, sheets, exclude, expect)
-    how = _How(
+    how = _RunOptions(
         guard_formulas,
         executor,
         watch,
@@ -195,7 +195,7 @@ def assemble(
 
 
 @dataclass(frozen=True)
-class _How:
+class _RunOptions:
     """How a run is made; as in `assemble`, and whether its table goes to a remote place."""
 
     guard_formulas: bool
@@ -217,7 +217,7 @@ def _assembled(
     to: str | os.PathLike[str] | None,
     record: str | os.PathLike[str] | None,
     choice: Choice,
-    how: _How,
+    how: _RunOptions,
 ) -> Outcome:
     """Make a run whose table stays on this machine."""
     from integrum.dispatch.failing import SourcesFailed
@@ -225,7 +225,7 @@ def _assembled(
     from integrum.publish.own_files import OwnFiles
     from integrum.publish.places import check_owner
     from integrum.record.run_file import is_record
-    from integrum.results.outcome import Since, outcome_of
+    from integrum.results.outcome import SincePreviousRun, outcome_of
     from integrum.writing.output import suffix_of
 
     started = datetime.now(UTC)
@@ -238,15 +238,15 @@ def _assembled(
             what, choice, target.own_work(), pool, scratch, how.watch, how.in_flight, how.allow_code
         )
         plan = prepared.plan
-        basis: Basis | None = None
+        previous: PreviousRun | None = None
         if target.path and target.record and is_record(target.record):
-            from integrum.reuse.previous_run import basis_of
+            from integrum.reuse.previous_run import previous_run_of
 
             outputs = None if target.many else [target.path]
-            basis = basis_of(target.record, plan, outputs, how.guard_formulas, how.trust_times)
-        before = basis.record if basis else None
-        proven = [one.path for one in before.outputs] if basis and before and basis.has_table else []
-        own = OwnFiles(target.record, frozenset(proven), how.replace, bool(basis and basis.has_record))
+            previous = previous_run_of(target.record, plan, outputs, how.guard_formulas, how.trust_times)
+        before = previous.record if previous else None
+        proven = [one.path for one in before.outputs] if previous and before and previous.has_table else []
+        own = OwnFiles(target.record, frozenset(proven), how.replace, bool(previous and previous.has_record))
         about = about_run(
             prepared,
             started,
@@ -257,9 +257,9 @@ def _assembled(
             is_far=how.is_far,
         )
 
-        def ready(basis: Basis | None) -> Intake:
+        def ready(previous: PreviousRun | None) -> Intake:
             intake = prepared.intake(
-                pool, target.template, target.table, basis, stop_at_first=how.stop_at_first
+                pool, target.template, target.table, previous, stop_at_first=how.stop_at_first
             )
             places = target.places(intake.outputs)
             if target.record and record is not None:
@@ -289,31 +289,31 @@ def _assembled(
 
         def end(
             made: RunResult, destination: Destination, intake: Intake
-        ) -> tuple[RunResult, Destination, Since]:
+        ) -> tuple[RunResult, Destination, SincePreviousRun]:
             taken = frozenset(intake.reuse.sources)
-            if taken and basis:
-                basis.check_tables()
+            if taken and previous:
+                previous.check_tables()
             changes, unclear = None, ""
-            if basis and basis.record and target.path:
-                from integrum.reuse.comparing import Now, compared
+            if previous and previous.record and target.path:
+                from integrum.reuse.comparing import CurrentRun, compared
 
-                now = Now(made, partial(_place, destination), suffix_of(target.path), taken, True)
-                changes, unclear = compared(basis, now)
+                now = CurrentRun(made, partial(_place, destination), suffix_of(target.path), taken, True)
+                changes, unclear = compared(previous, now)
             if how.only_add:
-                from integrum.reuse.previous_run import Basis, refuse_loss
+                from integrum.reuse.previous_run import PreviousRun, refuse_loss
 
                 there = [place for place in target.places(intake.outputs).values() if os.path.lexists(place)]
-                refuse_loss(basis or Basis(), changes, unclear, there)
+                refuse_loss(previous or PreviousRun(), changes, unclear, there)
             destination.publish(made, about)
-            return made, destination, Since(changes, len(taken))
+            return made, destination, SincePreviousRun(changes, len(taken))
 
-        takes = None if how.afresh or prepared.drafted else basis
+        takes = None if how.afresh or prepared.drafted else previous
         (made, destination, since), why_all = make(ready, takes, opened, end, pool, how.watch, how.in_flight)
     for name, trace in made.tracebacks.items():
         _log.debug("%s failed:\n%s", name, trace)
     for written in destination.written.values():
         _log.info("written: %s, %s rows, %s bytes", written.path, f"{written.rows:,}", f"{written.bytes:,}")
-    since = changed(since, why_all=why_all or (basis.why_not if basis else ""))
+    since = changed(since, why_all=why_all or (previous.why_not if previous else ""))
     outcome = outcome_of(plan, made, destination, target.record, target.in_memory, target.many, since)
     if how.depends and outcome.is_assembled:
         from integrum.results.dependencies import write_dependencies

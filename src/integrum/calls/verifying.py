@@ -11,7 +11,7 @@ from pathlib import Path
 
 from integrum.calls.common import AllowCode, home_of, workers
 from integrum.calls.held_against import (
-    Work,
+    VerifyContext,
     code_now,
     figures_now,
     made_again,
@@ -130,7 +130,7 @@ def _verified(
     if seal:
         findings.append(Verified("seal", seal, SAME if same_seal(seal, is_sealed) else CHANGED))
     with Scratch() as scratch, workers(executor) as pool:
-        work = Work(plan_of(record), record, pool, scratch, watch, home_of(record), allow_code)
+        work = VerifyContext(plan_of(record), record, pool, scratch, watch, home_of(record), allow_code)
         take(findings, sources_now(work))
         if again:
             findings += made_again(work)
@@ -213,7 +213,7 @@ def _verified_deposit(
     with workers(executor) as pool:
         if has_sources:
             _with_their_times(record, plan, payload)
-            work = Work(plan, record, pool, scratch, watch, payload, allow_code, same_plan=False)
+            work = VerifyContext(plan, record, pool, scratch, watch, payload, allow_code, same_plan=False)
             take(findings, sources_now(work))
             if again:
                 findings += made_again(work)

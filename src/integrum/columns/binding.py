@@ -9,14 +9,14 @@ from dataclasses import dataclass, replace
 import pyarrow as pa
 
 from integrum.columns.header import CLAIMED, GUESSED, LEFT_OUT, UNLISTED, Cell, Header, unit_behind
-from integrum.columns.matching import Sight, match
+from integrum.columns.matching import MatchContext, match
 from integrum.columns.union import WideCells
 from integrum.plan.column import Beside, Column
 from integrum.plan.sources import Sources
 from integrum.problems.problem import Problem, clipped
 from integrum.values.arrays import texts
 from integrum.values.joining import convert_joined
-from integrum.values.notation import Conversion, Manner
+from integrum.values.notation import Conversion, Notation
 from integrum.values.pipeline import SIGN, convert, tidied
 from integrum.values.units import Linear, conversion_to, same_unit
 
@@ -94,7 +94,7 @@ class Bound:
         return replace(self, bindings=bindings, cells=cells)
 
 
-def bind(header: Header, sight: Sight, marks: tuple[str, str] = (".", "")) -> Bound:
+def bind(header: Header, match_context: MatchContext, marks: tuple[str, str] = (".", "")) -> Bound:
     """Bind the columns of a plan to a header.
 
     Refused also when no header cell is known to the plan, and when a unit differs from the plan's.
@@ -111,36 +111,36 @@ def bind(header: Header, sight: Sight, marks: tuple[str, str] = (".", "")) -> Bo
     >>> from integrum.plan.plan import Plan
     >>> from integrum.plan.sources import Sources
     >>> plan = Plan([Sources("loggers")], [Column("day", "date"), Column("depth", "number", unit="m")])
-    >>> bound = bind(Header(("Depth", "day"), units=("m", "")), Sight(plan, plan.sources[0]))
+    >>> bound = bind(Header(("Depth", "day"), units=("m", "")), MatchContext(plan, plan.sources[0]))
     >>> [(one.column, one.positions, one.unit) for one in bound.bindings]
     [('day', (1,), ''), ('depth', (0,), 'm')]
     """
-    plan, named = sight.plan, header.named
+    plan, named = match_context.plan, header.named
     places = list(named)
-    made = match(list(named.values()), sight)
+    made = match(list(named.values()), match_context)
     wide = made.wide and _placed(made.wide, places, len(header.names))
-    without = sight.bindings.setdefault(marks, {})
+    without = match_context.bindings.setdefault(marks, {})
     bindings = []
     for column in plan.table_columns:
-        main = sight.main_columns[column.of] if isinstance(column, Beside) else column
+        main = match_context.main_columns[column.of] if isinstance(column, Beside) else column
         is_wide = wide is not None and main.name in wide.columns
         if (
             not is_wide and main.name not in made.claims
         ):  # it is the same for all headers that lack the column
             if column.name not in without:
                 without[column.name] = _beside(
-                    _ruled(_binding(header, main, (), marks, sight), main, sight), column
+                    _ruled(_binding(header, main, (), marks, match_context), main, match_context), column
                 )
             bindings.append(without[column.name])
             continue
         if wide is not None and is_wide:
-            made_one = _wide_binding(header, main, wide, marks, sight)
+            made_one = _wide_binding(header, main, wide, marks, match_context)
         else:
             at = [(places[position], said) for position, said in made.claims[main.name]]
-            made_one = _binding(header, main, at, marks, sight)
-        bindings.append(_beside(_ruled(made_one, main, sight, main.name in made.joined), column))
+            made_one = _binding(header, main, at, marks, match_context)
+        bindings.append(_beside(_ruled(made_one, main, match_context, main.name in made.joined), column))
     cells = tuple(replace(cell, position=places[cell.position]) for cell in made.cells)
-    wanted = [column for column in plan.own_columns if column.name not in sight.group.identifiers]
+    wanted = [column for column in plan.own_columns if column.name not in match_context.group.identifiers]
     unknown = not any(one.positions for one in bindings)
     said = any(problem.severity == "error" for problem in made.problems)
     if wanted and unknown and not said and plan.rules.unlisted != "keep":
@@ -169,7 +169,7 @@ def conversion(
     `marks`: the decimal mark and the mark between thousands that its numbers are written with; `places`: what `in` may say
     for the sources at hand.
     """
-    manner = Manner(
+    notation = Notation(
         *marks,
         unit=unit or column.unit,
         percent=column.percent,
@@ -186,19 +186,21 @@ def conversion(
         column.case,
         dict(column.values),
         own=column.read if callable(column.read) else None,
-        manner=manner,
+        notation=notation,
         zone=column.zone,
         spelling=column.spelling,
         allowed=tuple(column.allowed),
     )
 
 
-def _conversion(column: Column, marks: tuple[str, str], unit: str, sight: Sight) -> Conversion:
+def _conversion(column: Column, marks: tuple[str, str], unit: str, match_context: MatchContext) -> Conversion:
     """What is done to the texts of a column, made once for all headers that are written in one way."""
     key = (column.name, marks, unit)
-    if key not in sight.conversions:
-        sight.conversions[key] = conversion(column, marks, sight.group, unit, sight.places)
-    return sight.conversions[key]
+    if key not in match_context.conversions:
+        match_context.conversions[key] = conversion(
+            column, marks, match_context.group, unit, match_context.places
+        )
+    return match_context.conversions[key]
 
 
 def _written(column: Column, decimal_mark: str) -> tuple[str, ...]:
@@ -216,18 +218,22 @@ def _written(column: Column, decimal_mark: str) -> tuple[str, ...]:
 
 
 def _binding(
-    header: Header, column: Column, at: Sequence[tuple[int, str]], marks: tuple[str, str], sight: Sight
+    header: Header,
+    column: Column,
+    at: Sequence[tuple[int, str]],
+    marks: tuple[str, str],
+    match_context: MatchContext,
 ) -> Binding:
     units = tuple(
         header.unit_at(position)
-        or column.unit_of(said, sight.places)
+        or column.unit_of(said, match_context.places)
         or unit_behind(header.names[position], column.unit)
         for position, said in at
     )
     return Binding(
         column.name,
         tuple(position for position, _ in at),
-        _conversion(column, marks, _one(units), sight),
+        _conversion(column, marks, _one(units), match_context),
         units,
         tuple(header.names[position] for position, _ in at),
         _linears(column, units),
@@ -235,7 +241,7 @@ def _binding(
 
 
 def _wide_binding(
-    header: Header, column: Column, wide: WideCells, marks: tuple[str, str], sight: Sight
+    header: Header, column: Column, wide: WideCells, marks: tuple[str, str], match_context: MatchContext
 ) -> Binding:
     cells: list[int] = []
     if column.name in wide.values:
@@ -243,7 +249,7 @@ def _wide_binding(
         cells = [row[number] for row in wide.cells if row[number] >= 0]
     units = tuple(dict.fromkeys(header.unit_at(at) for at in cells))
     # the parts of a header are no cells, and are not written with the marks of cells
-    how = _conversion(column, marks, _one(units), sight) if cells else conversion(column)
+    how = _conversion(column, marks, _one(units), match_context) if cells else conversion(column)
     names = tuple(header.names[at] for at in cells)
     linears = _linears(column, units[:1])
     return Binding(column.name, (wide.position_of(column.name),), how, units, names, linears)
@@ -257,9 +263,9 @@ def _beside(one: Binding, column: Column) -> Binding:
     return replace(one, column=column.name, conversion=how, units=(), linears=())
 
 
-def _ruled(one: Binding, column: Column, sight: Sight, joined: bool = False) -> Binding:
+def _ruled(one: Binding, column: Column, match_context: MatchContext, joined: bool = False) -> Binding:
     """The same with what the plan says of bad values: of the column, or else of its group, or else of all."""
-    group, rules = sight.group, sight.plan.rules
+    group, rules = match_context.group, match_context.plan.rules
     shares = (column.bad_share, group.bad_share, rules.bad_share)
     return replace(
         one,

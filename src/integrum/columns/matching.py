@@ -27,7 +27,7 @@ Wanted = dict[str, list[Column]]
 
 
 @dataclass(frozen=True)
-class Sight:
+class MatchContext:
     """From where a header is looked at: what of the plan holds for the sources that have it, found out once for all."""
 
     plan: Plan
@@ -160,12 +160,12 @@ class Match:
     joined: frozenset[str] = frozenset()  # the columns that are made of several cells here
 
 
-def match(names: Sequence[str], sight: Sight) -> Match:
+def match(names: Sequence[str], match_context: MatchContext) -> Match:
     """Hold a header against the plan: by name, by pattern, and then without regard to case, spaces and punctuation.
 
     `names`: the tidied names of the header cells, no two the same.
     """
-    matching = _Matching(names, sight)
+    matching = _Matching(names, match_context)
     matching.joined()
     matching.by_name()
     matching.by_pattern()
@@ -178,8 +178,8 @@ def match(names: Sequence[str], sight: Sight) -> Match:
 class _Matching:
     """Goes through the free cells of a header, the surest ways first."""
 
-    def __init__(self, names: Sequence[str], sight: Sight) -> None:
-        self._names, self._sight = names, sight
+    def __init__(self, names: Sequence[str], match_context: MatchContext) -> None:
+        self._names, self._sight = names, match_context
         self._joined: set[str] = set()
         self._free = dict.fromkeys(range(len(names)))
         self._claims: dict[str, list[tuple[int, str]]] = {}
@@ -301,24 +301,24 @@ class _Matching:
                     self._problems.append(_guessed(name, column, score, rule == "refuse"))
 
     def made(self) -> Match:
-        names, plan, sight = self._names, self._sight.plan, self._sight
+        names, plan, match_context = self._names, self._sight.plan, self._sight
         unlisted = list(self._free)
         for position in unlisted:
             self._state(position, UNLISTED)
-        filled = sight.group.identifiers
+        filled = match_context.group.identifiers
         if plan.rules.unlisted != "keep":
             self._problems += [
-                _unlisted(names[at], plan, filled, sight.known if number < _MOST_NEAREST else ())
+                _unlisted(names[at], plan, filled, match_context.known if number < _MOST_NEAREST else ())
                 for number, at in enumerate(unlisted)
                 if plan.rules.unlisted != "leave-out" or names[at] in filled
             ]
         there = {*self._claims, *(self._wide.columns if self._wide else ())}
-        absent = [name for name in sight.required if name not in there]
+        absent = [name for name in match_context.required if name not in there]
         self._problems += [_absent(name, names) for name in absent]
         cells = tuple(self._states[at] for at in sorted(self._states))
         open_ones = any(cell.state in (UNLISTED, GUESSED) for cell in cells)
         refused = self._refused or bool(absent) or (open_ones and plan.rules.unlisted == "refuse")
-        claims = {name: self._in_order(sight.main_columns[name]) for name in self._claims}
+        claims = {name: self._in_order(match_context.main_columns[name]) for name in self._claims}
         return Match(claims, cells, self._wide, tuple(self._problems), refused, frozenset(self._joined))
 
     def _in_order(self, column: Column) -> tuple[tuple[int, str], ...]:

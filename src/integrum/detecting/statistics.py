@@ -20,7 +20,7 @@ from integrum.reading.parsing import parse
 from integrum.reading.pieces import load
 from integrum.sources.source import Source
 from integrum.values.arrays import Floats
-from integrum.values.notation import Conversion, Manner
+from integrum.values.notation import Conversion, Notation
 from integrum.values.pipeline import convert
 
 _DATE = re.compile(r"\d{4}-\d\d-\d\d(?:[T ][\d:.]+)?")
@@ -113,7 +113,7 @@ class Above:
         """Take rows, column by column: the texts of their cells, null where they are empty."""
         self.rows += len(columns[0]) if columns else 0
         how = Conversion(
-            "number", manner=Manner(decimal_mark=self.marks.decimal, thousands_mark=self.marks.thousands)
+            "number", notation=Notation(decimal_mark=self.marks.decimal, thousands_mark=self.marks.thousands)
         )
         for at, column in enumerate(columns):
             done = convert(column, how)

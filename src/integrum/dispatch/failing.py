@@ -1,4 +1,4 @@
-"""Carry on: what fails within one source sets that source aside, even where it was not foreseen.
+"""What fails within one source sets that source aside, even where it was not foreseen.
 
 A run that meets such a source has written some of its rows already. So it begins again, without the source.
 """
@@ -6,11 +6,12 @@ A run that meets such a source has written some of its rows already. So it begin
 from __future__ import annotations
 
 import logging
-from collections.abc import Callable, Mapping
+from collections.abc import Iterator, Mapping
+from contextlib import contextmanager
 from dataclasses import dataclass, replace
 from typing import Any, TypeVar
 
-from integrum.dispatch.job import Done, Task
+from integrum.dispatch.job import Task, TaskResult
 from integrum.errors import LedgerError
 from integrum.intake.intake import CannotTake, Intake
 from integrum.problems.problem import SourceFault, unforeseen
@@ -35,7 +36,7 @@ class Failed:
     faults: Mapping[int, SourceFault]
 
 
-def guarded(job: Task, worker: Any) -> Done | Failed:
+def guarded(job: Task, worker: Any) -> TaskResult | Failed:
     """Do a job on a worker; where that fails, find out which of its sources is to blame."""
     try:
         return job.do(worker)
@@ -54,26 +55,20 @@ def guarded(job: Task, worker: Any) -> Done | Failed:
     return Failed(faults or dict.fromkeys(job.sources, fault))
 
 
-def carry_on(intake: Intake, attempt: Callable[[Intake], Result]) -> Result:
-    """Make an attempt, and make it again without the sources that failed in it.
+def without_failed(intake: Intake, failed: SourcesFailed) -> Intake:
+    """The same sources without those that failed, for another attempt.
 
-    Raises LedgerError when a source fails even where it is left out.
-
-    `attempt`: takes the sources through an engine; is ended by `SourcesFailed`.
+    Raises LedgerError when a source failed that was left out already.
     """
-    while True:
-        try:
-            return attempt(intake)
-        except SourcesFailed as failed:
-            if all(isinstance(intake.heads[number], SourceFault) for number in failed.faults):
-                raise _will_not_do(intake, failed) from failed  # it was left out already, and fails again
-            names = ", ".join(intake.sources[number].name for number in failed.faults)
-            _log.info("starting again without what failed: %s", names)
-            heads = list(intake.heads)
-            for number, fault in failed.faults.items():
-                heads[number] = fault
-            learned = {number: one for number, one in intake.learned.items() if number not in failed.faults}
-            intake = replace(intake, heads=heads, learned=learned)
+    if all(isinstance(intake.heads[number], SourceFault) for number in failed.faults):
+        raise _will_not_do(intake, failed) from failed
+    names = ", ".join(intake.sources[number].name for number in failed.faults)
+    _log.info("starting again without what failed: %s", names)
+    heads = list(intake.heads)
+    for number, fault in failed.faults.items():
+        heads[number] = fault
+    cached = {number: one for number, one in intake.cached.items() if number not in failed.faults}
+    return replace(intake, heads=heads, cached=cached)
 
 
 def _will_not_do(intake: Intake, failed: SourcesFailed) -> LedgerError:
@@ -81,13 +76,14 @@ def _will_not_do(intake: Intake, failed: SourcesFailed) -> LedgerError:
     return LedgerError(f"{intake.sources[number].name}: {fault.message}; nothing was written")
 
 
-def of_source(number: int, work: Callable[[], Result]) -> Result:
+@contextmanager
+def of_source(number: int) -> Iterator[None]:
     """Do something that concerns one source outside of a job.
 
     Raises SourcesFailed when it fails.
     """
     try:
-        return work()
+        yield
     except Exception as error:
         raise SourcesFailed({number: _as_fault(error)}) from error
 

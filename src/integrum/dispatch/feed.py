@@ -1,19 +1,30 @@
-"""The pieces of all sources in order, inspected ahead of time; and how far a run has come."""
+"""Sources go in: inspected ahead of time on the workers, admitted or set aside, and cut into pieces."""
 
 from __future__ import annotations
 
-from collections import deque
-from collections.abc import Callable, Iterable, Iterator, Sequence
+import logging
+from collections.abc import Iterable, Iterator, Sequence
 from concurrent.futures import Executor
+from dataclasses import replace
 from functools import partial
 
+from integrum.columns.binding import Binding, Bound
 from integrum.dispatch.failing import SourcesFailed, of_source
-from integrum.dispatch.job import Task, TaskPiece
-from integrum.intake.inspecting import Candidate, Inspection, inspect_some, lost
+from integrum.dispatch.job import TaskPiece
+from integrum.dispatch.progress import RunProgress
+from integrum.errors import StoppedAtFirst
+from integrum.intake.admission import Admission
+from integrum.intake.inspecting import Candidate, Inspection, inspect_some, lost, pieces_of
+from integrum.intake.intake import CannotTake
+from integrum.intake.ledger import SourceSummary
+from integrum.intake.matched import Matched, summary_of
+from integrum.problems.problem import Problem
 from integrum.reading.cutting import PIECE
+from integrum.reading.head import Head
 from integrum.reading.pieces import changed
 from integrum.workers.pool import ahead
-from integrum.workers.progress import Progress, Watch
+
+_log = logging.getLogger(__name__)
 
 _FEW = 64
 # so many pieces make a job, however small they are: what is found out about each is in memory until it is entered
@@ -21,55 +32,179 @@ _TOGETHER = 500
 _UNPACKS_TO = 10
 
 
-def feed(
-    candidates: Sequence[Candidate],
-    known: Callable[[Candidate], Inspection | None],
-    pieces_of: Callable[[Candidate, Inspection], Iterable[TaskPiece]],
-    enter: Callable[[Candidate, Inspection], bool],
-    executor: Executor,
-    room: int,
-    output_of: Callable[[int], str],
-    at: Callable[[str], None] = lambda _: None,
-) -> Iterator[tuple[str, list[TaskPiece]]]:
-    """Inspect every source on the workers, and hand out the pieces of those that come in.
+class Ledgers:
+    """What is found out about each source on its way in.
 
-    Yields an output, and pieces for it in their order, some 4 MB together. `enter` is called with what the inspection
-    of a source found, in order; it says whether the source comes in. What is `known` already is not inspected, and at
-    most `room` bytes of sources are under inspection at one time. `at` is told the name of the source at hand.
+    Attributes
+    ----------
+    summaries
+        What became of each source, with its ledger.
+    inspections
+        By number, what the inspection of a source found.
+    problems
+        What is to be said about each source.
     """
-    waiting = _Waiting()
-    for one, seen in _inspected(candidates, known, executor, room):
-        at(one.source.name)
-        if enter(one, seen):
-            for piece in _sound(one, seen, pieces_of):
-                yield from waiting.add(output_of(one.number), piece)
-                at(one.source.name)
-    yield from waiting.rest()
+
+    def __init__(self, matched: Matched) -> None:
+        self._sources = matched.intake.sources
+        self.summaries = [summary_of(matched, number) for number in range(len(self._sources))]
+        self.inspections: dict[int, Inspection] = {}
+        self.problems: list[list[Problem]] = [[] for _ in self._sources]
+
+    def tell(self, number: int, *problems: Problem) -> None:
+        """Note what is to be said about a source."""
+        name = self._sources[number].name
+        self.problems[number] += [replace(problem, source=name) for problem in problems]
 
 
-def _inspected(
-    candidates: Sequence[Candidate],
-    known: Callable[[Candidate], Inspection | None],
-    executor: Executor,
-    room: int,
-) -> Iterator[tuple[Candidate, Inspection]]:
-    """Each source with what is known of it, in order."""
-    found = {one.number: seen for one in candidates if (seen := known(one)) is not None}
-    unknown = [one for one in candidates if one.number not in found]
-    inspected = (
-        seen
-        for some in ahead(
-            executor,
-            inspect_some,
-            _handfuls(unknown),
-            room,
-            lambda some: sum(map(_weight, some)),
-            partial(_one_by_one, executor),
+class Feed:
+    """Has each source inspected on the workers, decides which come in, and hands out their pieces.
+
+    Parameters
+    ----------
+    room
+        Bytes of sources that may be under inspection at one time.
+    whole_pieces
+        Whether pieces lie in memory where that is faster; not so where they go to other processes.
+    """
+
+    def __init__(
+        self,
+        matched: Matched,
+        ledgers: Ledgers,
+        progress: RunProgress,
+        executor: Executor,
+        room: int,
+        whole_pieces: bool,
+    ) -> None:
+        self._matched, self._intake, self._ledgers = matched, matched.intake, ledgers
+        self._progress, self._executor, self._room = progress, executor, room
+        self._whole_pieces = whole_pieces
+        self._admission = Admission(self._intake.plan.rules.duplicates == "keep")
+
+    def pieces(self) -> Iterator[tuple[str, list[TaskPiece]]]:
+        """The pieces of the sources that come in.
+
+        Yields an output, and pieces for it in their order, some 4 MB together.
+        """
+        outputs = self._intake.outputs
+        waiting = _Waiting()
+        for one, seen in self._inspected():
+            self._progress.at(one.source.name)
+            if self._enter(one, seen):
+                for piece in self._sound(one, seen):
+                    yield from waiting.add(outputs[one.number] if outputs else "", piece)
+                    self._progress.at(one.source.name)
+        yield from waiting.rest()
+
+    def _inspected(self) -> Iterator[tuple[Candidate, Inspection]]:
+        """Each source with what is known of it, in order."""
+        candidates = [self._candidate(number) for number in range(len(self._intake.sources))]
+        found = {one.number: seen for one in candidates if (seen := self._known(one)) is not None}
+        unknown = [one for one in candidates if one.number not in found]
+        inspected = (
+            seen
+            for some in ahead(
+                self._executor,
+                inspect_some,
+                _handfuls(unknown),
+                self._room,
+                _weight_of_all,
+                partial(_one_by_one, self._executor),
+            )
+            for seen in some
         )
-        for seen in some
-    )
-    for one in candidates:
-        yield one, found[one.number] if one.number in found else next(inspected)
+        for one in candidates:
+            yield one, found[one.number] if one.number in found else next(inspected)
+
+    def _candidate(self, number: int) -> Candidate:
+        intake, family = self._intake, self._matched.family(number)
+        prove: tuple[Binding, ...] = ()
+        if family:
+            prove = tuple(one for one in family.bound.bindings if one.bad_values == "set-source-aside")
+        return Candidate(
+            intake.sources[number],
+            number,
+            self._matched.family_of[number],
+            intake.heads[number],
+            intake.layouts[number],
+            prove,
+            family.bound.wide if family and prove else None,
+            self._whole_pieces,
+        )
+
+    def _known(self, one: Candidate) -> Inspection | None:
+        """What a survey or an earlier run found, as it stands in this run."""
+        if one.number in self._intake.reuse.sources:
+            return self._intake.reuse.inspection(one.number)
+        cached = self._matched.cached.get(one.number)
+        if cached is None or one.prove:
+            return None
+        seen = cached.inspection
+        pieces = tuple(replace(piece, source=one.number, family=one.family) for piece in seen.pieces)
+        return replace(seen, source=one.number, pieces=pieces)
+
+    def _enter(self, one: Candidate, seen: Inspection) -> bool:
+        """Enter what the inspection found; whether the source comes into the table."""
+        number, summary = one.number, self._ledgers.summaries[one.number]
+        summary.content, summary.size, summary.is_closed = seen.content, seen.size, seen.ends_closed
+        summary.ledger.rows = seen.rows
+        for part, count in seen.parts.items():
+            summary.ledger.add(part, count)
+        self._ledgers.inspections[number] = seen.without_texts()
+        self._progress.entered(number, one.source.size, seen.size)
+        identified, family = self._intake.identified[number], self._matched.family(number)
+        bound = family.bound if family else None
+        reason, problems = self._admission.decide(one.source, seen, bound, identified)
+        if reason and number in self._intake.reuse.sources:
+            raise CannotTake(f"{one.source.name} would be set aside now ({reason})")
+        self._ledgers.tell(number, *identified.problems, *self._about_header(number, bound), *problems)
+        if not reason:
+            _log.debug("read: %s, %s rows", one.source.name, f"{seen.rows:,}")
+        else:
+            _log.info("set aside: %s (%s)", one.source.name, reason)
+            self._progress.without(one.source.size)
+            summary.set_aside(reason)
+            if self._intake.stop_at_first:
+                raise _stopped(summary, self._ledgers.problems[number])
+        return not reason
+
+    def _sound(self, one: Candidate, seen: Inspection) -> Iterator[TaskPiece]:
+        """The pieces of a source; read for the second time it must be what it was."""
+        with of_source(one.number):
+            pieces = iter(self._pieces(one, seen))
+        is_reused = False
+        while True:
+            with of_source(one.number):
+                piece = next(pieces, None)
+            if piece is None:
+                break
+            is_reused = piece.is_reused
+            yield piece
+        if seen.again and not is_reused and one.source.has_changed():
+            raise SourcesFailed({one.number: changed()})
+
+    def _about_header(self, number: int, bound: Bound | None) -> list[Problem]:
+        """What the binding found; where no cell is a column, with the row that should be the header."""
+        head = self._intake.heads[number]
+        if bound is None or not isinstance(head, Head):
+            return []
+        return [
+            replace(
+                one,
+                row=head.header_row,
+                message=f"row {head.header_row:,} should be the header, but {one.message}",
+            )
+            if one.code == "header-not-found" and head.header_row
+            else one
+            for one in bound.problems
+        ]
+
+    def _pieces(self, one: Candidate, seen: Inspection) -> Iterable[TaskPiece]:
+        """Where the rows of a source are: in the source, or in an earlier output."""
+        if one.number in self._intake.reuse.sources:
+            return self._intake.reuse.pieces(one.number)
+        return pieces_of(one, seen) if self._whole_pieces else seen.pieces
 
 
 def _one_by_one(executor: Executor, some: Sequence[Candidate]) -> list[Inspection]:
@@ -108,24 +243,13 @@ class _Waiting:
         return self._pieces.pop(output)
 
 
-def _sound(
-    one: Candidate,
-    seen: Inspection,
-    pieces_of: Callable[[Candidate, Inspection], Iterable[TaskPiece]],
-) -> Iterator[TaskPiece]:
-    """The pieces of a source; read for the second time it must be what it was."""
-    pieces = iter(of_source(one.number, lambda: pieces_of(one, seen)))
-    is_reused = False
-    while (piece := of_source(one.number, lambda: next(pieces, None))) is not None:
-        is_reused = piece.is_reused
-        yield piece
-    if seen.again and not is_reused and one.source.has_changed():
-        raise SourcesFailed({one.number: changed()})
-
-
 def _weight(one: Candidate) -> int:
     """How much there is to read, as far as can be told."""
     return one.source.size * (_UNPACKS_TO if one.source.packing else 1)
+
+
+def _weight_of_all(some: Sequence[Candidate]) -> int:
+    return sum(map(_weight, some))
 
 
 def _handfuls(candidates: Sequence[Candidate]) -> Iterator[list[Candidate]]:
@@ -142,55 +266,8 @@ def _handfuls(candidates: Sequence[Candidate]) -> Iterator[list[Candidate]]:
         yield some
 
 
-class Advance:
-    """Follows a run, and tells of it.
-
-    Parameters
-    ----------
-    workers
-        How many workers there are, where they are other processes; else 0.
-    """
-
-    def __init__(self, total: int, workers: int, watch: Watch | None) -> None:
-        self._total, self._workers, self._watch = total, workers, watch
-        self._come, self._source, self._rows, self._tasks = 0.0, "", 0, 0
-        # of jobs on the way: how much they are; how much packed sources are packed
-        self._weights = deque[float]()
-        self._packed = dict[int, float]()
-
-    def at(self, source: str) -> None:
-        """Note the source at hand."""
-        self._source = source
-        if self._watch:
-            done = min(round(self._come), self._total)
-            tasks = self._tasks if self._workers else 0
-            self._watch(Progress(source, done, self._total, self._rows, tasks, self._workers))
-
-    def flying(self, tasks: int) -> None:
-        """Note how many tasks the workers have."""
-        self._tasks = tasks
-
-    def entered(self, number: int, size: int, unpacked: int) -> None:
-        """Note a source whose rows will come: the bytes of its file, and what is in it."""
-        if unpacked and size != unpacked:
-            self._packed[number] = size / unpacked
-
-    def without(self, size: int) -> None:
-        """Note a source whose rows will not come."""
-        self._come += size
-
-    def sent(self, job: Task) -> Task:
-        """Note a job that goes out."""
-        self._weights.append(sum(piece.bytes * self._packed.get(piece.source, 1.0) for piece in job.pieces))
-        return job
-
-    def came(self, rows: int) -> None:
-        """Note a job that has come back."""
-        self._come += self._weights.popleft()
-        self._rows += rows
-        self.at(self._source)
-
-    def end(self) -> None:
-        """All have come back."""
-        self._come = self._total
-        self.at(self._source)
+def _stopped(summary: SourceSummary, problems: Sequence[Problem]) -> StoppedAtFirst:
+    """Say at which source the run stops, and why."""
+    why = next((one for one in problems if one.code == summary.reason), None)
+    said = f"{why} ({why.hint})" if why else f"{summary.source} would be set aside [{summary.reason}]"
+    return StoppedAtFirst(f"stopped at the first source that would be set aside; nothing was written: {said}")

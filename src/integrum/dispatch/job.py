@@ -16,7 +16,7 @@ from integrum.problems.problem import Problem
 from integrum.reading.parsing import Rows, parse, without_again
 from integrum.reading.parts import BLANK, DATA, SET_ASIDE, LeftOutRow, Part, SetAside
 from integrum.reading.pieces import Loaded, Piece, load
-from integrum.reading.stream import Onward, reads_ranges
+from integrum.reading.stream import SequentialReader, reads_ranges
 from integrum.record.table import RecordTable
 from integrum.sources.source import Source
 from integrum.values.arrays import Ints
@@ -26,7 +26,7 @@ Seen = TypeVar("Seen")
 
 
 @dataclass(frozen=True)
-class Done:
+class TaskResult:
     """What a task gives back."""
 
     seen: Sequence[Any]  # what each measure saw, in their order
@@ -44,7 +44,7 @@ class Done:
 class Worker(Protocol):
     """Does tasks."""
 
-    def read(self, job: Job) -> Done:
+    def read(self, job: Job) -> TaskResult:
         """Read some pieces of sources."""
 
 
@@ -75,7 +75,7 @@ class Task(Protocol):
     def sources(self) -> Collection[int]:
         """The numbers of the sources that they are of."""
 
-    def do(self, worker: Any) -> Done:
+    def do(self, worker: Any) -> TaskResult:
         """Do it."""
 
     def part(self, source: int) -> Self:
@@ -84,7 +84,7 @@ class Task(Protocol):
     def is_continued_by(self, after: Any) -> bool:
         """Whether another one goes on in a source that can only be read from its start."""
 
-    def reading(self, onward: Onward) -> Self:
+    def reading(self, sequential: SequentialReader) -> Self:
         """The same, where this is open for sources that can only be read from their start."""
 
 
@@ -107,9 +107,11 @@ class Job:
     open: int = -1
     # by source: the rows that are taken from an earlier source
     again: Mapping[int, Ints] = field(default_factory=dict)
-    onward: Onward | None = None  # on the worker: what reads sources that can only be read from their start
+    sequential: SequentialReader | None = (
+        None  # on the worker: what reads sources that can only be read from their start
+    )
 
-    def do(self, worker: Worker) -> Done:
+    def do(self, worker: Worker) -> TaskResult:
         """Read the pieces."""
         return worker.read(self)
 
@@ -122,9 +124,9 @@ class Job:
         last, first = self.pieces[-1].source, after.pieces[0]
         return not first.is_reused and last == first.source and not self._reads_ranges(last)
 
-    def reading(self, onward: Onward) -> Job:
+    def reading(self, sequential: SequentialReader) -> Job:
         """The same, with sources that can only be read from their start kept open."""
-        return replace(self, onward=onward)
+        return replace(self, sequential=sequential)
 
     def _reads_ranges(self, number: int) -> bool:
         """Whether any part of one of its sources can be read on its own."""
@@ -193,7 +195,7 @@ def _parsed(job: Job) -> list[FamilyRows]:
     by_family: dict[int, list[Loaded]] = {}
     for piece in job.pieces:
         still_wanted()
-        loaded = load(piece, job.sources[piece.source], job.layouts[piece.source], job.onward)
+        loaded = load(piece, job.sources[piece.source], job.layouts[piece.source], job.sequential)
         by_family.setdefault(piece.family, []).append(loaded)
     found = []
     for number, pieces in by_family.items():

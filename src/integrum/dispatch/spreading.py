@@ -19,7 +19,7 @@ from integrum.errors import WorkersLost
 from integrum.intake.inspecting import worker_died
 from integrum.intake.matched import Family
 from integrum.reading.cutting import PIECE
-from integrum.reading.stream import Onward
+from integrum.reading.stream import SequentialReader
 from integrum.workers.pool import ahead, shares_memory, workers_of
 
 # bytes of sources in a stretch
@@ -70,8 +70,8 @@ def stretches(jobs: Iterable[Task], size: int) -> Iterator[Stretch]:
 
 def do_stretch(stretch: Stretch, begin: Begin) -> list[Any | Failed]:
     """Do the jobs of a stretch, one after the other, on a worker."""
-    with begin() as worker, Onward() as onward:
-        return [guarded(job.reading(onward), worker) for job in stretch.jobs]
+    with begin() as worker, SequentialReader() as sequential:
+        return [guarded(job.reading(sequential), worker) for job in stretch.jobs]
 
 
 try:  # a cluster's workers can then do functions that were made at a prompt
@@ -173,7 +173,7 @@ def is_there(place: str) -> bool:
 
 
 @dataclass(frozen=True)
-class Spread:
+class Dispatcher:
     """Where the work is done, and how much of it at a time."""
 
     executor: Executor  # threads, processes, or a cluster's executor

@@ -7,7 +7,7 @@ from dataclasses import dataclass, field, replace
 from functools import partial, reduce
 from pathlib import Path
 
-from integrum.columns.names.known import Known
+from integrum.columns.names.known import NameProfile
 from integrum.drafting.answers import Answer, MissingCode, SameName, SameValue, Settled
 from integrum.drafting.columns import decided, filled, free_of
 from integrum.drafting.decision_file import joined
@@ -172,12 +172,12 @@ class DraftedPlan:
         )
         return Entries(found, OpenValue)
 
-    def known(self, header: str) -> Known | None:
+    def known(self, header: str) -> NameProfile | None:
         """What the survey knows of a header, or of the column of that name with all its headers."""
         column = next((one for one in self.plan.columns if one.name == header), None)
         names = set(column.headers) if column else {header}
         some = [one for one in self.survey.known if one.name in names] if self.survey else []
-        return reduce(Known.with_other, some) if some else None
+        return reduce(NameProfile.with_other, some) if some else None
 
     def accept(self, least: float) -> list[OpenGuess]:
         """Accept all guesses from a score on, but for those whose units differ; each is marked in a comment.

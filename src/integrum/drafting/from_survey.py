@@ -197,7 +197,7 @@ def _is_as_meant(survey: Survey, at: int, chosen: Chosen, meant: Layout) -> bool
     return chosen.layout == meant or (
         replace(chosen.layout, comment_mark="", footer_from=())
         == replace(meant, comment_mark="", footer_from=())
-        and reads_alike(source, head, survey.learned[at].layout, chosen.layout)
+        and reads_alike(source, head, survey.cached[at].layout, chosen.layout)
     )
 
 

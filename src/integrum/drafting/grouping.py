@@ -124,7 +124,7 @@ def _proven(survey: Survey, clusters: Sequence[Cluster]) -> list[Cluster]:
         shared = _layout_of(survey, cluster)
         others: dict[str, Cluster] = {}
         for at in list(cluster.members):
-            own, head, source = survey.learned[at].layout, survey.heads[at], survey.found[at]
+            own, head, source = survey.cached[at].layout, survey.heads[at], survey.found[at]
             if (
                 at not in broken
                 and isinstance(head, Head)

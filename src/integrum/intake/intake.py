@@ -70,7 +70,7 @@ class NoReuse:
 
 
 @dataclass(frozen=True)
-class Learned:
+class SurveyCache:
     """What a survey has learned of a source; a run need not find it out again while the file is unchanged."""
 
     # its head, its layout, and what its inspection found
@@ -94,7 +94,7 @@ class Intake:
     outputs: Sequence[str] = ()
     problems: Sequence[Problem] = ()  # what is to be said of the search
     # by the number of a source, what a survey has learned of it
-    learned: Mapping[int, Learned] = field(default_factory=dict)
+    cached: Mapping[int, SurveyCache] = field(default_factory=dict)
     drafted: bool = False  # whether its plan was drafted for this run
     stop_at_first: bool = False  # whether to stop at the first source that has to be set aside
     reuse: Reuse = field(default_factory=NoReuse)  # sources whose rows are taken over from an earlier output

@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from functools import partial
 
 from integrum.columns.binding import Binding, Bound, bind
-from integrum.columns.matching import Sight
+from integrum.columns.matching import MatchContext
 from integrum.plan.layout import Layout
 from integrum.plan.plan import Plan
 from integrum.problems.problem import Problem, SourceFault, unforeseen
@@ -25,7 +25,7 @@ from integrum.workers.pool import ahead
 
 _TOGETHER = 16
 # by group and places
-Sights = dict[tuple[int, frozenset[str]], Sight]
+Sights = dict[tuple[int, frozenset[str]], MatchContext]
 # so many rows of data are looked at
 _ROWS = 100
 _BAD_ROWS = 0.5
@@ -80,8 +80,8 @@ def choose(plan: Plan, source: Source, sights: Sights | None = None) -> Chosen:
         return Chosen(layouts[0], source.fault)
     here = (source.group, places_of(plan, source))
     known = {} if sights is None else sights
-    sight = known.setdefault(here, Sight(plan, plan.group(source.group), here[1]))
-    tried = [_try(sight, source, layout, number) for number, layout in enumerate(layouts, 1)]
+    match_context = known.setdefault(here, MatchContext(plan, plan.group(source.group), here[1]))
+    tried = [_try(match_context, source, layout, number) for number, layout in enumerate(layouts, 1)]
     fitting = [one for one in tried if not one.lacks]
     if not fitting:
         return Chosen(layouts[0], _none_fits(tried))
@@ -107,15 +107,15 @@ def choose(plan: Plan, source: Source, sights: Sights | None = None) -> Chosen:
 _LONGEST_HEADER = 2_000
 
 
-def _try(sight: Sight, source: Source, layout: Layout, number: int) -> _Tried:
-    plan = sight.plan
+def _try(match_context: MatchContext, source: Source, layout: Layout, number: int) -> _Tried:
+    plan = match_context.plan
     try:
         head = read_head(source, layout)
         longest = max(map(len, head.header.names))
         if layout.has_header and longest > _LONGEST_HEADER:  # as where a text is read in a wrong encoding
             said = f"row {head.header_row:,} has a cell of {longest:,} letters, too long for a header"
             return _Tried(number, layout, head, said)
-        bound = bind(head.header, sight, (head.format.decimal_mark, head.format.thousands_mark))
+        bound = bind(head.header, match_context, (head.format.decimal_mark, head.format.thousands_mark))
         lacks = _lacks(head, bound, layout, plan) or _units_lack(head, bound, layout, plan)
         if lacks:
             return _Tried(number, layout, head, lacks)

@@ -9,8 +9,8 @@ from dataclasses import dataclass, field, replace
 from integrum.columns.binding import Binding, Bound, bind
 from integrum.columns.header import Header
 from integrum.columns.identifiers import Identified
-from integrum.columns.matching import Sight
-from integrum.intake.intake import Intake, Learned
+from integrum.columns.matching import MatchContext
+from integrum.intake.intake import Intake, SurveyCache
 from integrum.intake.ledger import SourceSummary
 from integrum.plan.column import Column
 from integrum.plan.plan import Plan
@@ -72,7 +72,7 @@ def families_of(
         else set(names)
     )
     families: dict[int, Family] = {}
-    sights: dict[tuple[int, frozenset[str]], Sight] = {}
+    sights: dict[tuple[int, frozenset[str]], MatchContext] = {}
     of_source = []
     for source, head in zip(sources, heads, strict=True):
         if not isinstance(head, Head):
@@ -84,7 +84,7 @@ def families_of(
         if number not in families:
             marks = (head.format.decimal_mark, head.format.thousands_mark)
             if (source.group, here) not in sights:
-                sights[source.group, here] = Sight(plan, plan.group(source.group), here, literal)
+                sights[source.group, here] = MatchContext(plan, plan.group(source.group), here, literal)
             bound = bind(head.header, sights[source.group, here], marks)
             families[number] = Family(head.header, head.format, bound)
         of_source.append(number)
@@ -129,10 +129,10 @@ def _marked(family: Family, seen: Mapping[int, frozenset[str]]) -> Family:
 
 def _is_seen(one: Binding, seen: Mapping[int, frozenset[str]]) -> bool:
     kind = one.conversion.type
-    manner = one.conversion.manner
+    notation = one.conversion.notation
     # a canonical value means the same however else values are written, but for these
-    plain = replace(one.conversion, manner=PLAIN) == Conversion(kind) and not (
-        manner.format or manner.decimal_mark != "." or one.linears or one.joined
+    plain = replace(one.conversion, notation=PLAIN) == Conversion(kind) and not (
+        notation.format or notation.decimal_mark != "." or one.linears or one.joined
     )
     return plain and bool(one.positions) and all(kind in seen.get(at, ()) for at in one.positions)
 
@@ -155,7 +155,7 @@ class Matched:
     # columns that are not in the table because only common ones are wanted, with the sources that lack them
     not_common: Mapping[str, list[int]] = field(default_factory=dict)
     # what a survey has learned of sources that are still what they were
-    learned: Mapping[int, Learned] = field(default_factory=dict)
+    cached: Mapping[int, SurveyCache] = field(default_factory=dict)
 
     def family(self, number: int) -> Family | None:
         """The family of a source; None when it has none."""
@@ -192,7 +192,7 @@ def match(intake: Intake, keeps: bool = True) -> Matched:
         lacking = _not_common(columns, families, family_of, intake.identified)
         columns = tuple(column for column in columns if column.name not in lacking)
         families = _rebound(families, lambda bound: bound.without(lacking))
-    still = {number: one for number, one in intake.learned.items() if _is_still(intake, number, one)}
+    still = {number: one for number, one in intake.cached.items() if _is_still(intake, number, one)}
     if still:
         families = with_seen(families, family_of, {number: one.canonical for number, one in still.items()})
     return Matched(
@@ -215,8 +215,8 @@ def _contrary(family: Family, orders: Mapping[str, str]) -> Family:
         if one.column not in orders:
             return one
         how = one.conversion
-        manner = replace(how.manner, date_order="")
-        return replace(one, conversion=replace(how, manner=manner, contrary=orders[one.column]))
+        notation = replace(how.notation, date_order="")
+        return replace(one, conversion=replace(how, notation=notation, contrary=orders[one.column]))
 
     return replace(family, bound=replace(family.bound, bindings=tuple(map(changed, family.bound.bindings))))
 
@@ -225,10 +225,10 @@ def _rebound(families: Mapping[int, Family], change: Callable[[Bound], Bound]) -
     return {number: replace(family, bound=change(family.bound)) for number, family in families.items()}
 
 
-def _is_still(intake: Intake, number: int, learned: Learned) -> bool:
+def _is_still(intake: Intake, number: int, cached: SurveyCache) -> bool:
     """Whether what a survey has learned of a source still holds."""
     head = intake.heads[number]
-    same = learned.layout == intake.layouts[number] and (learned.head is head or learned.head == head)
+    same = cached.layout == intake.layouts[number] and (cached.head is head or cached.head == head)
     return same and not intake.sources[number].has_changed()
 
 

@@ -6,7 +6,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from integrum.dispatch.job import Counts, Looked, State
-from integrum.measures.measure import Context, Made, Measure, Recalled, Span
+from integrum.measures.measure import Context, Measure, Recalled, Span, TableBatch
 
 
 class Ledgers(State[Counts]):
@@ -85,12 +85,12 @@ class TablePlaces(State[tuple[str, Sequence[Span]]]):
         return {output: total.rows for output, total in self._totals.items()}
 
 
-class Spans(Measure[Made, tuple[str, Sequence[Span]], TablePlaces]):
+class Spans(Measure[TableBatch, tuple[str, Sequence[Span]], TablePlaces]):
     """Where the rows of each source are in the table."""
 
     begin = TablePlaces
 
-    def look(self, rows: Made) -> tuple[str, Sequence[Span]]:
+    def look(self, rows: TableBatch) -> tuple[str, Sequence[Span]]:
         """Where they are in the payload."""
         return rows.job.output, rows.spans
 

@@ -12,12 +12,12 @@ import pyarrow.compute as pc
 
 from integrum.dispatch.job import State
 from integrum.measures.items import CategoryEntry
-from integrum.measures.measure import Context, Made, Measure, Recalled
+from integrum.measures.measure import Context, Measure, Recalled, TableBatch
 from integrum.measures.tables import CATEGORIES
 from integrum.plan.column import Column
 from integrum.record.table import RecordColumn, RecordTable, json_text
 from integrum.values.arrays import Ints, ints, texts, wholes
-from integrum.values.spill import Shelf
+from integrum.values.spill import Spill
 
 # so many distinct values are a few; this stands for the counts of more
 MOST, MANY = 40, "many"
@@ -149,7 +149,7 @@ class CategoryCounts(State[Counts]):
         )
 
 
-class Categories(Measure[Made, Counts, CategoryCounts]):
+class Categories(Measure[TableBatch, Counts, CategoryCounts]):
     """How often each value is there, of columns that have only a few."""
 
     begin = CategoryCounts
@@ -160,7 +160,7 @@ class Categories(Measure[Made, Counts, CategoryCounts]):
         read=lambda cell: None if cell == MANY else json.loads(cell or "{}"),
     )
 
-    def look(self, rows: Made) -> Counts:
+    def look(self, rows: TableBatch) -> Counts:
         """Count the values of a job."""
         return count_values(rows.columns, rows.schema.columns, rows.source)
 
@@ -189,7 +189,7 @@ class HeldCounts:
 
     def __init__(self) -> None:
         self._counts: dict[int, dict[int, list[Mapping[str, int] | None]]] = {}
-        self._shelf, self._held = Shelf(_KEPT), 0
+        self._shelf, self._held = Spill(_KEPT), 0
 
     def add(self, at: int, source: int, some: Mapping[str, int] | None) -> None:
         """Take some of a column in a source."""

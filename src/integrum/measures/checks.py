@@ -10,7 +10,7 @@ from typing import Any
 from integrum.dispatch.job import State
 from integrum.measures import row_checks, time_checks, value_checks
 from integrum.measures.items import CheckResult
-from integrum.measures.measure import Context, Kind, Made, Measure, Recalled, TableRows
+from integrum.measures.measure import Context, Kind, Measure, Recalled, TableBatch, TableRows
 from integrum.measures.tables import CHECKS
 from integrum.plan.check import NEEDS, Check
 from integrum.problems.problem import Problem
@@ -109,12 +109,12 @@ def _impossible(one: PreparedCheck) -> Problem:
 
 
 @dataclass(frozen=True)
-class TableChecks(Measure[Made, Looks, CheckResults]):
+class TableChecks(Measure[TableBatch, Looks, CheckResults]):
     """The checks of a plan."""
 
     checks: Sequence[PreparedCheck] = ()  # they, ready to be made
 
-    def look(self, rows: Made) -> Looks:
+    def look(self, rows: TableBatch) -> Looks:
         """One look at the rows of a job."""
         return [self._look(rows.rows_for_checks)] if self.checks else ()
 

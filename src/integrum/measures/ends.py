@@ -11,7 +11,7 @@ import pyarrow.compute as pc
 
 from integrum.dispatch.job import State
 from integrum.measures.items import Cells, EndRow
-from integrum.measures.measure import Context, Made, Measure, Recalled
+from integrum.measures.measure import Context, Measure, Recalled, TableBatch
 from integrum.measures.tables import ENDS
 from integrum.problems.problem import MOST_RAW
 from integrum.record.table import RecordTable
@@ -85,12 +85,12 @@ class EndRows(State[Ends]):
         )
 
 
-class TableEnds(Measure[Made, Ends, EndRows]):
+class TableEnds(Measure[TableBatch, Ends, EndRows]):
     """The first and the last rows of each output."""
 
     begin = EndRows
 
-    def look(self, rows: Made) -> Ends:
+    def look(self, rows: TableBatch) -> Ends:
         """Those of a job."""
         return Ends(rows.job.output, rows.table.num_rows, *ends_of(rows.table, rows.schema.types))
 

@@ -12,7 +12,7 @@ from integrum.dispatch.job import Looked, State
 from integrum.intake.ledger import SourceSummary
 from integrum.intake.matched import Matched
 from integrum.measures.items import BlockEntry, HeaderEntry, VariantEntry
-from integrum.measures.measure import Context, Made, Measure, OfSources, Recalled
+from integrum.measures.measure import Context, Measure, OfSources, Recalled, TableBatch
 from integrum.measures.set_aside import AsideProblems
 from integrum.measures.tables import BLOCKS, HEADERS, PREAMBLE, VARIANTS
 from integrum.measures.values import ValuesBySource
@@ -43,12 +43,12 @@ class FilledCells(State[Sequence[int]]):
         self.counts = [before + count for before, count in zip(self.counts, seen, strict=True)]
 
 
-class FilledByColumn(Measure[Made, Sequence[int], FilledCells]):
+class FilledByColumn(Measure[TableBatch, Sequence[int], FilledCells]):
     """Cells with a value."""
 
     begin = FilledCells
 
-    def look(self, rows: Made) -> Sequence[int]:
+    def look(self, rows: TableBatch) -> Sequence[int]:
         """Count those of a job."""
         return [len(column) - column.null_count for column in rows.columns]
 
@@ -86,13 +86,13 @@ class OtherOrders(State[Orders]):
         self.found.update(seen)
 
 
-class DateOrders(Measure[Made, Orders, OtherOrders]):
+class DateOrders(Measure[TableBatch, Orders, OtherOrders]):
     """Dates in another order. Where all dates of a source are, the run begins again, and none of them is read."""
 
     begin = OtherOrders
     is_kept = False
 
-    def look(self, rows: Made) -> Orders:
+    def look(self, rows: TableBatch) -> Orders:
         """They were met when the values were converted."""
         return rows.other_orders
 

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import csv
 from collections.abc import Iterable, Iterator, Mapping, Sequence
-from functools import partial
 from itertools import groupby, islice
 from typing import NamedTuple
 
@@ -16,7 +15,7 @@ from integrum.detecting.vocabulary import leading
 from integrum.dispatch.failing import of_source
 from integrum.dispatch.job import Looked, State
 from integrum.intake.judging import Judged, Likeness, tables_above
-from integrum.measures.measure import Context, Made, Measure, Recalled, Rows
+from integrum.measures.measure import Context, Measure, Recalled, Rows, TableBatch
 from integrum.measures.tables import LEFT_OUT
 from integrum.problems.problem import Problem, SourceFault
 from integrum.reading.head import Head, read_above
@@ -184,7 +183,8 @@ class LeftOutProblems(State[LeftOut]):
             if not self._context.summaries[each].is_assembled:
                 self._keep([LeftOutRow(each, None, SET_ASIDE, "")])
             elif each not in intake.reuse.sources and isinstance(head, Head):
-                of_source(each, partial(self._hand_on, each, head))
+                with of_source(each):
+                    self._hand_on(each, head)
         self._next = max(self._next, number)
 
     def _hand_on(self, number: int, head: Head) -> None:
@@ -226,10 +226,10 @@ class _LeftOut(Measure[Rows, LeftOut, LeftOutProblems]):
         return LeftOut(earlier.first, list(earlier.entries(LEFT_OUT)), (), told)
 
 
-class LeftOutRows(_LeftOut[Made]):
+class LeftOutRows(_LeftOut[TableBatch]):
     """The rows that are not in the table."""
 
-    def look(self, rows: Made) -> LeftOut:
+    def look(self, rows: TableBatch) -> LeftOut:
         """Those of a job."""
         return LeftOut(rows.first, rows.left_out, [one.judged for one in rows.families])
 

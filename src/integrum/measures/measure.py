@@ -98,7 +98,7 @@ class FamilyTable:
 
 
 @dataclass
-class Made(Looked):
+class TableBatch(Looked):
     """Rows of the table on the worker that made them."""
 
     schema: TableSchema
@@ -201,7 +201,7 @@ class Recalled(Protocol):
 
 
 @dataclass(frozen=True)
-class Kept:
+class RecordSink:
     """What takes what is kept apart from a table, source by source for each output."""
 
     # takes cells, rows and sources that are kept out of the table
@@ -216,7 +216,7 @@ def _keep_nothing(some: Sequence[object]) -> None:
     """What is kept out of the table is not kept here."""
 
 
-KEEP_NOTHING = Kept(_keep_nothing, _keep_nothing, _keep_nothing)
+KEEP_NOTHING = RecordSink(_keep_nothing, _keep_nothing, _keep_nothing)
 
 
 @dataclass(frozen=True)
@@ -229,7 +229,7 @@ class Context:
     inspections: Mapping[int, Inspection]
     # the columns of the table; none in a survey
     schema: TableSchema = field(default_factory=lambda: TableSchema((), Provenance(False, False, False)))
-    keep: Kept = KEEP_NOTHING  # what takes what is kept apart
+    keep: RecordSink = KEEP_NOTHING  # what takes what is kept apart
     begun: Mapping[str, int] = field(default_factory=dict)  # by output the bytes that stand before its rows
 
     @property

@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Iterable, Iterator, Mapping, Sequence
 from typing import Any, TypeVar, cast
 
-from integrum.dispatch.job import State
+from integrum.dispatch.engine import FoundBySource
+from integrum.dispatch.job import State, TaskResult
 from integrum.measures.accounts import ACCOUNTS, SPANS
 from integrum.measures.categories import CATEGORY_COUNTS
 from integrum.measures.checks import PreparedCheck, TableChecks
@@ -37,6 +38,7 @@ from integrum.measures.tables import (
     values_table,
 )
 from integrum.measures.values import VALUES as SKETCHES
+from integrum.problems.problem import Problem
 from integrum.record.run_file import MANIFEST, NAME
 from integrum.record.table import RecordTable
 
@@ -86,6 +88,28 @@ class States(Sequence[State[Any]]):
     def of(self, measure: Measure[Any, Any, Collected]) -> Collected:
         """That of a measure."""
         return cast(Collected, self._states[self.measures.index(measure)])
+
+    def take(self, done: TaskResult) -> None:
+        """Take what the measures saw on a worker."""
+        for state, seen in zip(self._states, done.seen, strict=True):
+            state.add(seen)
+
+    def finish(self) -> None:
+        """Note that all rows have been seen."""
+        for state in self._states:
+            state.finish()
+
+    def problems(self, found: FoundBySource) -> Iterator[Problem]:
+        """All that is to be said: about the search and the columns, source by source, then about the table as a whole."""
+        yield from found.of_all
+        telling = [state for state in self._states if type(state).problems is not State.problems]
+        for number, (before, after) in enumerate(found.of_sources):
+            yield from before
+            for state in telling:
+                yield from state.problems(number)
+            yield from after
+        for state in self._states:
+            yield from state.findings()
 
     def entries(self) -> Mapping[RecordTable[Any], Iterable[Any]]:
         """The files of the record that they fill, with their entries."""

@@ -8,7 +8,7 @@ from collections.abc import Iterator, Mapping
 
 from integrum.dispatch.job import State
 from integrum.measures.categories import HeldCounts, counts_text
-from integrum.measures.measure import Context, Made, Measure, Recalled
+from integrum.measures.measure import Context, Measure, Recalled, TableBatch
 from integrum.problems.problem import Problem, clipped, counted
 from integrum.record.table import as_json
 from integrum.values.units import same_unit
@@ -106,14 +106,14 @@ _BELOW = {"()", "-"}
 _BELOW_ZERO = "a number in brackets, or with a minus behind it, is read as below zero; if it is not, make the column text"
 
 
-class MissingCodes(Measure[Made, Met, MetCodes]):
+class MissingCodes(Measure[TableBatch, Met, MetCodes]):
     """Missing codes."""
 
     begin = MetCodes
 
     value_column = as_json("missing", "JSON: how often each missing code was met")
 
-    def look(self, rows: Made) -> Met:
+    def look(self, rows: TableBatch) -> Met:
         """They were met when the values were converted."""
         return rows.missing
 
@@ -122,7 +122,7 @@ class MissingCodes(Measure[Made, Met, MetCodes]):
         return _of_record(earlier, "missing")
 
 
-class Signs(Measure[Made, Met, MetSigns]):
+class Signs(Measure[TableBatch, Met, MetSigns]):
     """Signs in numbers that no plan tells of: a currency, marks between thousands."""
 
     begin = MetSigns
@@ -131,7 +131,7 @@ class Signs(Measure[Made, Met, MetSigns]):
         "signs", "JSON: how often each sign was read in numbers though the plan does not name it"
     )
 
-    def look(self, rows: Made) -> Met:
+    def look(self, rows: TableBatch) -> Met:
         """They were met when the values were converted."""
         return rows.signs
 

@@ -1,4 +1,4 @@
-"""Sources whose values of a column lie apart from those of all others."""
+"""Sources whose values of a column lie outside the range of all others."""
 
 from __future__ import annotations
 
@@ -11,20 +11,20 @@ from integrum.problems.problem import Problem
 from integrum.values.arrays import Floats, Mask
 from integrum.values.sketch import Sketch
 
-# a source whose values lie apart from those of so many others at least is pointed out
-APART_SOURCES = 3
-# so many widths of the range of the others away
-APART_WIDTHS = 1.0
-# or its median is so many times theirs, where theirs agree within `APART_AGREE`
-APART_TIMES, APART_AGREE = 20.0, 4.0
+# a source is compared with at least so many others
+_OUTLYING_SOURCES = 3
+# it is outlying when it is so many widths of the range of the others away
+_OUTLYING_WIDTHS = 1.0
+# or its median is so many times theirs, where theirs agree within `_OUTLYING_AGREE`
+_OUTLYING_TIMES, _OUTLYING_AGREE = 20.0, 4.0
 # and it has so many values at least
-APART_VALUES = 3
+_OUTLYING_VALUES = 3
 # of more sources than that something else is the matter, and the first are enough
 _MOST = 5
 
 
-def apart(values: Sketch) -> Iterator[tuple[int, str]]:
-    """Those of a column whose values lie apart, and how.
+def outlying(values: Sketch) -> Iterator[tuple[int, str]]:
+    """The sources whose values are outlying, and how.
 
     Yields the number of an entry, and what is to be said of it.
 
@@ -33,15 +33,15 @@ def apart(values: Sketch) -> Iterator[tuple[int, str]]:
     Examples
     --------
     >>> least, median, greatest = [0.5, 0.5, 0.5, 0.5, 40], [4, 4, 4, 4, 410], [12, 13, 14, 15, 1180]
-    >>> list(apart(Sketch(np.array([30] * 5), np.array(least), np.array(median), np.array(greatest))))
+    >>> list(outlying(Sketch(np.array([30] * 5), np.array(least), np.array(median), np.array(greatest))))
     [(4, '40 to 1,180, median 410; in the others 0.5 to 15, median 4')]
     """
-    some = np.flatnonzero((values.filled >= APART_VALUES) & (values.greatest > values.least))
-    if len(some) <= APART_SOURCES or len(some) <= np.count_nonzero(values.filled) / 2:
+    some = np.flatnonzero((values.filled >= _OUTLYING_VALUES) & (values.greatest > values.least))
+    if len(some) <= _OUTLYING_SOURCES or len(some) <= np.count_nonzero(values.filled) / 2:
         return
     least, medians, greatest = (each[some] for each in values[1:])
     low, high = _without_each(least, np.min), _without_each(greatest, np.max)
-    beyond = np.maximum(low - greatest, least - high) > APART_WIDTHS * (high - low)
+    beyond = np.maximum(low - greatest, least - high) > _OUTLYING_WIDTHS * (high - low)
     for at in np.flatnonzero(beyond | _many_times(medians, least, greatest)).tolist():
         middle = float(np.median(np.delete(medians, at)))
         yield (
@@ -67,20 +67,20 @@ def _many_times(medians: Floats, least: Floats, greatest: Floats) -> Mask:
         return np.zeros(len(medians), bool)
     sizes = np.abs(medians)
     lowest, highest = _without_each(sizes, np.min), _without_each(sizes, np.max)
-    agree = highest <= APART_AGREE * lowest
-    return agree & ((sizes >= APART_TIMES * highest) | (sizes * APART_TIMES <= lowest))
+    agree = highest <= _OUTLYING_AGREE * lowest
+    return agree & ((sizes >= _OUTLYING_TIMES * highest) | (sizes * _OUTLYING_TIMES <= lowest))
 
 
 def _said(value: float) -> str:
     return f"{value:,.6g}" if abs(value) < 1e15 else f"{value:.6g}"
 
 
-def ranges_apart(column: str, sources: Sequence[int], values: Sketch) -> Iterator[tuple[int, Problem]]:
+def outlying_ranges(column: str, sources: Sequence[int], values: Sketch) -> Iterator[tuple[int, Problem]]:
     """The numbers of such sources, and what is to be said of each.
 
     `sources`, `values`: the numbers of the sources that have it, and their values.
     """
-    for at, said in islice(apart(values), _MOST):
+    for at, said in islice(outlying(values), _MOST):
         yield (
             sources[at],
             Problem.of(

@@ -12,7 +12,7 @@ import numpy as np
 
 from integrum.dispatch.job import FamilyRows, Looked, State
 from integrum.measures.items import RowRun
-from integrum.measures.measure import Context, Made, Measure, Recalled
+from integrum.measures.measure import Context, Measure, Recalled, TableBatch
 from integrum.measures.row_marks import Marks, marks_of
 from integrum.measures.tables import ROWS
 from integrum.plan.rules import Provenance
@@ -343,12 +343,12 @@ class OpenRuns(State[Sequence[RowRun]]):
         self._keep(list(self._open.values()))
 
 
-class RowRuns(Measure[Made, Sequence[RowRun], OpenRuns]):
+class RowRuns(Measure[TableBatch, Sequence[RowRun], OpenRuns]):
     """Which row of its source each row of the table is, where the table does not say it."""
 
     begin = OpenRuns
 
-    def look(self, rows: Made) -> Sequence[RowRun]:
+    def look(self, rows: TableBatch) -> Sequence[RowRun]:
         """The runs of a job."""
         return runs_of(rows.source, rows.row) if rows.schema.provenance.source_row is False else ()
 

@@ -15,7 +15,7 @@ from integrum.measures.tables import SET_ASIDE
 from integrum.plan.column import Column
 from integrum.problems.problem import Problem
 from integrum.reading.parts import SetAside
-from integrum.values.spill import Shelf
+from integrum.values.spill import Spill
 
 # so many findings, each of a column in a source, are kept in memory
 MOST = 20_000
@@ -65,14 +65,14 @@ _BLANK, _WHOLE = "left empty", "row set aside"
 _SAMPLE = 3
 
 
-class Aside(NamedTuple):
+class SetAsideBatch(NamedTuple):
     """What a task has of it: cells and rows in the order of their places; or, taken over, what was said of each source."""
 
     entries: Sequence[SetAside]
     told: Mapping[int, Sequence[Problem]] | None = None
 
 
-class AsideProblems(State[Aside]):
+class AsideProblems(State[SetAsideBatch]):
     """Counts like ones together: one problem for each source, column and code, with its first place."""
 
     def __init__(self, context: Context) -> None:
@@ -80,12 +80,12 @@ class AsideProblems(State[Aside]):
         self._columns = {column.name: column for column in context.matched.columns}
         self._found: dict[tuple[int, str, str], tuple[int, SetAside]] = {}
         self._raws: dict[tuple[int, str, str], dict[str, None]] = {}
-        self._away = Shelf(_KEPT)
+        self._away = Spill(_KEPT)
         self._by_source: tuple[int, dict[int, list[tuple[int, str, str]]]] | None = None
         self._told: dict[int, list[Problem]] = {}
         self._forgotten: set[tuple[int, str]] = set()
 
-    def add(self, seen: Aside) -> None:
+    def add(self, seen: SetAsideBatch) -> None:
         """Keep those of a task, and count them; what is taken over is counted already."""
         if seen.entries:
             self._keep(seen.entries)
@@ -199,19 +199,19 @@ def _hint(column: Column | None, first: SetAside) -> str:
     return said or "fix it in the source, add it to `missing`, or make the column text"
 
 
-class AsideRows(Measure[Looked, Aside, AsideProblems]):
+class AsideRows(Measure[Looked, SetAsideBatch, AsideProblems]):
     """Cells and rows that are kept out of the table."""
 
     begin = AsideProblems
 
-    def look(self, rows: Looked) -> Aside:
+    def look(self, rows: Looked) -> SetAsideBatch:
         """Those of a job."""
-        return Aside(in_order(rows.aside))
+        return SetAsideBatch(in_order(rows.aside))
 
-    def recall(self, earlier: Recalled) -> Aside:
+    def recall(self, earlier: Recalled) -> SetAsideBatch:
         """The entries of the record, and what was said of them."""
         told = {number: list(filter(_is_here, earlier.problems(number))) for number in earlier.was}
-        return Aside(list(earlier.entries(SET_ASIDE)), told)
+        return SetAsideBatch(list(earlier.entries(SET_ASIDE)), told)
 
 
 def _is_here(one: Problem) -> bool:

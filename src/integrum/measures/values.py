@@ -13,7 +13,7 @@ import pyarrow.compute as pc
 
 from integrum.columns.table_schema import as_numbers
 from integrum.dispatch.job import State
-from integrum.measures.measure import Context, FamilyTable, Made, Measure, Recalled, ValueLines
+from integrum.measures.measure import Context, FamilyTable, Measure, Recalled, TableBatch, ValueLines
 from integrum.plan.column import Column
 from integrum.problems.problem import MOST_RAW
 from integrum.values.arrays import (
@@ -30,7 +30,7 @@ from integrum.values.arrays import (
     wholes,
 )
 from integrum.values.sketch import SAMPLED, Sketch, numbers_of, sketch
-from integrum.values.spill import Shelf
+from integrum.values.spill import Spill
 from integrum.values.types import TYPES
 
 _KEPT = pa.schema(
@@ -201,7 +201,7 @@ class ValuesBySource(State[Sequence[Sketches]]):
         self._ways = list(dict.fromkeys(column.kind.from_numbers for column in self._columns))
         self._way_of = np.array([self._ways.index(one.kind.from_numbers) for one in self._columns], np.int64)
         self._made: list[Sketches] = []
-        self._shelf, self._held = Shelf(_KEPT), 0
+        self._shelf, self._held = Spill(_KEPT), 0
 
     def add(self, seen: Sequence[Sketches]) -> None:
         """Take those of a task."""
@@ -293,12 +293,12 @@ class ValuesBySource(State[Sequence[Sketches]]):
                     yield self._columns[at], known.sources[place], known.sketch.at(place)
 
 
-class Values(Measure[Made, Sequence[Sketches], ValuesBySource]):
+class Values(Measure[TableBatch, Sequence[Sketches], ValuesBySource]):
     """The values of each column in each source."""
 
     begin = ValuesBySource
 
-    def look(self, rows: Made) -> Sequence[Sketches]:
+    def look(self, rows: TableBatch) -> Sequence[Sketches]:
         """Sketch the columns that the sources have."""
         return sketch_columns(rows.converted, rows.schema.columns)
 

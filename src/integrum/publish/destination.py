@@ -19,7 +19,7 @@ from integrum.assembling.run import RunResult
 from integrum.errors import OutputError
 from integrum.intake.intake import CannotTake
 from integrum.measures.items import RowRun
-from integrum.measures.measure import Kept
+from integrum.measures.measure import RecordSink
 from integrum.measures.tables import LEFT_OUT, ROWS, SET_ASIDE
 from integrum.problems.found import Entries
 from integrum.problems.problem import clipped
@@ -28,7 +28,14 @@ from integrum.publish.places import check_folder, others_beside
 from integrum.publish.streamed import StreamedFile, StreamedList
 from integrum.publish.swap import Move, settle, settle_in, swap
 from integrum.publish.tables_about import about_run
-from integrum.publish.write import About, Whole, WrittenOutput, metadata_about, relative, write_record
+from integrum.publish.write import (
+    About,
+    UnchangedOutput,
+    WrittenOutput,
+    metadata_about,
+    relative,
+    write_record,
+)
 from integrum.reading.parts import LeftOutRow, SetAside
 from integrum.record.hashing import hash_of
 from integrum.record.run_file import is_record, outputs_of, wrote
@@ -96,7 +103,7 @@ class Destination:
         in_files: bool = False,
         elsewhere: bool = False,
         own: OwnFiles | None = None,
-        whole: Whole | None = None,
+        whole: UnchangedOutput | None = None,
         touched: bool = False,
     ) -> None:
         self._whole, self._touched = whole, touched
@@ -211,9 +218,9 @@ class Destination:
         return self._record_move.new
 
     @property
-    def keep(self) -> Kept:
+    def keep(self) -> RecordSink:
         """What takes what is kept apart from the table."""
-        return Kept(self.keep_aside, self.keep_left_out, self._rows)
+        return RecordSink(self.keep_aside, self.keep_left_out, self._rows)
 
     def _rows(self, runs: Sequence[RowRun]) -> None:
         if runs and self._record_move:

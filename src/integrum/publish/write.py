@@ -124,7 +124,7 @@ class WrittenOutput:
 
 
 @dataclass(frozen=True)
-class Whole:
+class UnchangedOutput:
     """An earlier output of which every row is taken over, in its order, so that it can stay where it is."""
 
     output: WrittenOutput

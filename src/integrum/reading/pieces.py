@@ -13,7 +13,7 @@ from integrum.problems.problem import SourceFault
 from integrum.reading.head import format_of
 from integrum.reading.parts import COMMENT, FOOTER, LeftOutRow, raw_text, rows_in
 from integrum.reading.records import CR, LF
-from integrum.reading.stream import Onward, reads_ranges
+from integrum.reading.stream import SequentialReader, reads_ranges
 from integrum.sources.source import Source, read_full
 from integrum.values.arrays import Ints
 
@@ -65,14 +65,14 @@ class Loaded:
     left_out: tuple[LeftOutRow, ...] = ()  # the comments, and the footer that follows, with their texts
 
 
-def load(piece: Piece, source: Source, layout: Layout, onward: Onward | None = None) -> Loaded:
+def load(piece: Piece, source: Source, layout: Layout, sequential: SequentialReader | None = None) -> Loaded:
     """Read the records of a piece.
 
     Raises SourceFault when the file is not what it was when it was cut.
 
-    `onward`: reads sources that can only be read from their start; without it they are read from there each time.
+    `sequential`: reads sources that can only be read from their start; without it they are read from there each time.
     """
-    data = _read(piece, source, layout, onward) if piece.text is None else piece.text
+    data = _read(piece, source, layout, sequential) if piece.text is None else piece.text
     left_out = [
         LeftOutRow(piece.source, row, COMMENT, raw_text(data[start:end]))
         for row, start, end in piece.comments
@@ -93,7 +93,7 @@ def load(piece: Piece, source: Source, layout: Layout, onward: Onward | None = N
     return Loaded(piece.source, piece.first_row, piece.rows, data, gone, broken, tuple(left_out))
 
 
-def _read(piece: Piece, source: Source, layout: Layout, onward: Onward | None) -> bytes:
+def _read(piece: Piece, source: Source, layout: Layout, sequential: SequentialReader | None) -> bytes:
     if not piece.bytes:
         return b""
     try:
@@ -101,10 +101,10 @@ def _read(piece: Piece, source: Source, layout: Layout, onward: Onward | None) -
             with source.open() as file:
                 file.seek(piece.start)
                 data = read_full(file.read, piece.bytes)
-        elif onward is not None:
-            data = onward.read(source, layout, piece.start, piece.bytes)
+        elif sequential is not None:
+            data = sequential.read(source, layout, piece.start, piece.bytes)
         else:
-            with Onward() as once:
+            with SequentialReader() as once:
                 data = once.read(source, layout, piece.start, piece.bytes)
     except (OSError, SourceFault) as error:
         raise changed() from error

@@ -229,7 +229,7 @@ def not_valid(offset: int, byte: int, encoding: str, row: int | None = None) -> 
     )
 
 
-class Onward:
+class SequentialReader:
     """Reads pieces of texts that stand one behind the other; one source at a time."""
 
     def __init__(self) -> None:

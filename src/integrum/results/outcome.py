@@ -356,7 +356,7 @@ class Outcome(TableAccess):
 
 
 @dataclass(frozen=True)
-class Since:
+class SincePreviousRun:
     """What is known of the run before: what has changed, how many sources were taken over, or why none was."""
 
     changes: Changes | None = None
@@ -371,7 +371,7 @@ def outcome_of(
     record: Path | None,
     kept: bool,
     many: bool,
-    since: Since,
+    since: SincePreviousRun,
 ) -> Outcome:
     """What a run gives back."""
     written = destination.written

@@ -20,7 +20,7 @@ from integrum.problems.problem import Problem, quoted
 from integrum.reading.pieces import Blocks
 from integrum.results.changes import CHANGED, GONE, NEW, RENAMED, CellChange, Changes, NewHeader, SourceChange
 from integrum.results.read import Record
-from integrum.reuse.previous_run import Basis
+from integrum.reuse.previous_run import PreviousRun
 from integrum.reuse.rows import (
     align,
     hashes_of,
@@ -43,7 +43,7 @@ _NOTHING = {"moved": 0, "changed": 0, "added": 0, "removed": 0, "at_end": False,
 
 
 @dataclass(frozen=True)
-class Now:
+class CurrentRun:
     """A run whose table is written, but not yet in its place."""
 
     made: RunResult
@@ -54,25 +54,25 @@ class Now:
     is_quick: bool = False  # whether large sources whose content is the same are only looked at as a whole
 
 
-def compared(basis: Basis, now: Now) -> tuple[Changes | None, str]:
+def compared(previous: PreviousRun, now: CurrentRun) -> tuple[Changes | None, str]:
     """Compare a run with the one before, where the record of that is whole.
 
     Returns what has changed; or None, and why that cannot be told.
     """
-    if not basis.has_record:
-        return None, basis.why_not
+    if not previous.has_record:
+        return None, previous.why_not
     try:
-        return compare(basis, now), ""
+        return compare(previous, now), ""
     except (IntegrumError, OSError, ValueError, KeyError, TypeError, pa.ArrowException) as error:
         return None, f"the earlier run cannot be compared with: {error}"
 
 
-def compare(basis: Basis, now: Now) -> Changes:
+def compare(previous: PreviousRun, now: CurrentRun) -> Changes:
     """Compare a run with the one before.
 
-    `basis`: the run before; it has a record.
+    `previous`: the run before; it has a record.
     """
-    record, made = basis.record, now.made
+    record, made = previous.record, now.made
     assert record
     was = {one.source: one for one in record.sources}
     there = {one.source for one in made.sources}
@@ -80,7 +80,7 @@ def compare(basis: Basis, now: Now) -> Changes:
     by_content: dict[tuple[str, int], list[SourceSummary]] = {}
     for one in gone.values():
         by_content.setdefault((one.content, one.size), []).append(one)
-    comparer = _Comparer(record, now, basis)
+    comparer = _Comparer(record, now, previous)
     changes: list[SourceChange] = []
     unchanged = 0
     for number, one in enumerate(made.sources):
@@ -131,8 +131,8 @@ def _new_headers(record: Record, made: RunResult) -> Iterator[NewHeader]:
 class _Comparer:
     """Compares the sources that are in both runs."""
 
-    def __init__(self, record: Record, now: Now, basis: Basis) -> None:
-        self._record, self._now, self._basis = record, now, basis
+    def __init__(self, record: Record, now: CurrentRun, previous: PreviousRun) -> None:
+        self._record, self._now, self._basis = record, now, previous
         self._before: Mapping[int, Header] = {one.number: one.header for one in record.variants}
         self._after: Mapping[int, Header] = {one.number: one.header for one in now.made.variants}
 

@@ -35,7 +35,7 @@ _FEW, _MOST = 64, 16 << 20
 
 
 @dataclass(frozen=True)
-class Basis:
+class PreviousRun:
     """An earlier run to the same place."""
 
     record: Record | None = None  # its record; None when there is none that can be read
@@ -74,13 +74,13 @@ def plan_of(record: Record) -> Plan:
     return moved(record.plan, {}, partial(joined, folder))[0]
 
 
-def basis_of(
+def previous_run_of(
     folder: Path,
     plan: Plan,
     outputs: Sequence[Path] | None,
     guarded: bool,
     trusts_times: bool = False,
-) -> Basis:
+) -> PreviousRun:
     """Look whether the run whose record is in a folder can be built on.
 
     Parameters
@@ -93,7 +93,7 @@ def basis_of(
         Whether size and time of change stand for the content of a file.
     """
     if not is_record(folder):
-        return Basis()
+        return PreviousRun()
     try:
         record = read_record(folder)
         states = tuple(_state_of(one.path) for one in record.outputs)
@@ -101,12 +101,12 @@ def basis_of(
         files, table = _changed_files(record), _changed_outputs(record, trusts_times)
         why = differs or _cannot_take(record, outputs) or files or table
     except IntegrumError as error:
-        return Basis(None, str(error))
+        return PreviousRun(None, str(error))
     except (KeyError, TypeError, ValueError, OSError, RecursionError) as error:
-        return Basis(None, f"{near(folder)} is not a complete record: {error}")
+        return PreviousRun(None, f"{near(folder)} is not a complete record: {error}")
     checks = "" if differs or plan_of(record).checks == plan.checks else "the checks of the plan have changed"
     remarks = tuple(one for one in (differs, checks, files, table) if one)
-    return Basis(record, why, trusts_times, not differs, not table, not files, remarks, states)
+    return PreviousRun(record, why, trusts_times, not differs, not table, not files, remarks, states)
 
 
 def _state_of(path: Path) -> tuple[Path, int, int]:
@@ -165,7 +165,7 @@ def _changed_outputs(record: Record, trusts_times: bool) -> str:
     return ""
 
 
-def refuse_loss(basis: Basis, changes: Changes | None, unclear: str, there: Sequence[Path]) -> None:
+def refuse_loss(previous: PreviousRun, changes: Changes | None, unclear: str, there: Sequence[Path]) -> None:
     """Refuse a run that would not leave every row of the last table as it was, or of which that cannot be shown.
 
     Raises OutputError: naming the first sources of which rows would change.
@@ -179,13 +179,13 @@ def refuse_loss(basis: Basis, changes: Changes | None, unclear: str, there: Sequ
     there
         Outputs that are there.
     """
-    if changes is None and not basis.why_not and not unclear and not there:
+    if changes is None and not previous.why_not and not unclear and not there:
         return  # there are no old rows
-    is_older = basis.record is not None and basis.record.run.schema != SCHEMA
-    why = unclear or ("" if changes and not is_older else basis.why_not)
+    is_older = previous.record is not None and previous.record.run.schema != SCHEMA
+    why = unclear or ("" if changes and not is_older else previous.why_not)
     if not why and changes is None:
         why = f"{near(there[0])} is there, and no record says what is in it"
-    if not why and not basis.has_table:
+    if not why and not previous.has_table:
         why = "the table is not as the last run left it"
     if why or changes is None:
         raise OutputError(f"nothing was written, as old rows cannot be compared (--only-add): {why}")

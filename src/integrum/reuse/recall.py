@@ -14,7 +14,7 @@ import pyarrow.compute as pc
 
 from integrum.assembling.run import TableWorker
 from integrum.columns.table_schema import TableSchema
-from integrum.dispatch.job import Done, Task
+from integrum.dispatch.job import Task, TaskResult
 from integrum.intake.inspecting import Inspection
 from integrum.intake.intake import CannotTake
 from integrum.intake.ledger import SourceSummary
@@ -23,8 +23,8 @@ from integrum.measures.items import Cells, RowRun
 from integrum.measures.measure import Span, TableRows, ValueLines
 from integrum.measures.tables import ROWS as ROW_RUNS
 from integrum.problems.problem import Problem
-from integrum.publish.write import Whole
-from integrum.reading.stream import Onward
+from integrum.publish.write import UnchangedOutput
+from integrum.reading.stream import SequentialReader
 from integrum.record.table import RecordTable
 from integrum.values.arrays import Ints, in_one, ints, wholes
 from integrum.writing.output import SQLITE, suffix_of
@@ -46,7 +46,7 @@ class RecalledRows:
         The parts of the earlier output, and what is known of their sources.
     """
 
-    def __init__(self, job: TakenJob, schema: TableSchema, as_text: bool) -> None:
+    def __init__(self, job: ReuseJob, schema: TableSchema, as_text: bool) -> None:
         self.schema, self.output = schema, job.output
         self._job, self._as_text = job, as_text
         self._begun = [piece.source for piece in job.pieces if piece.is_first]
@@ -169,7 +169,7 @@ class RecalledRows:
                 last = ends_of(some, self.schema.types)[0] + last
         return first, last
 
-    def _recorded_ends(self, whole: Whole) -> tuple[list[Cells], list[Cells]]:
+    def _recorded_ends(self, whole: UnchangedOutput) -> tuple[list[Cells], list[Cells]]:
         """The first and the last rows of a table that stays as it is, with the job that they lie in."""
         begin, end = self._job.pieces[0], self._job.pieces[-1]
         first, last = self._job.taken[begin.source], self._job.taken[end.source]
@@ -229,7 +229,7 @@ class RecalledRows:
         return np.concatenate(found)
 
 
-def _in_a_row(pieces: Sequence[TakenPiece]) -> Iterator[tuple[Path, int, int]]:
+def _in_a_row(pieces: Sequence[ReusedPiece]) -> Iterator[tuple[Path, int, int]]:
     """Where some pieces lie; those that lie one behind the other as one."""
     place: tuple[Path, int, int] | None = None
     for piece in pieces:
@@ -254,7 +254,7 @@ def _rows_of(runs: Sequence[RowRun]) -> Ints:
 
 
 @dataclass(frozen=True)
-class TakenPiece:
+class ReusedPiece:
     """A part of an earlier output that is taken over as it is."""
 
     source: int  # the number of the source that its rows are of, in the run at hand
@@ -269,7 +269,7 @@ class TakenPiece:
 
 
 @dataclass(frozen=True)
-class Taken:
+class Reused:
     """What an earlier run established of a source whose rows are taken over."""
 
     was: SourceSummary
@@ -278,29 +278,29 @@ class Taken:
     problems: Sequence[Problem]
     # by file of the record its entries, with its number in the run at hand
     entries: Mapping[str, Sequence[Any]]
-    pieces: Sequence[TakenPiece]  # the parts of the earlier output
+    pieces: Sequence[ReusedPiece]  # the parts of the earlier output
 
 
 @dataclass(frozen=True)
-class TakenJob:
+class ReuseJob:
     """Parts of an earlier output that follow one another, and what is known of the sources that begin in them."""
 
-    pieces: tuple[TakenPiece, ...]  # in their order
-    taken: Mapping[int, Taken]  # by number the sources that they are of
+    pieces: tuple[ReusedPiece, ...]  # in their order
+    taken: Mapping[int, Reused]  # by number the sources that they are of
     output: str  # which of the run's outputs the rows go to
     # the lines of ``values.csv`` of the sources that begin here; ``source`` is the number in the run at
     # hand
     values: pa.Table
     is_guarded: bool  # whether the earlier output is guarded against formulas
     copies: bool  # whether the rows themselves are wanted
-    whole: Whole | None = None  # the earlier output, where it stays as it is
+    whole: UnchangedOutput | None = None  # the earlier output, where it stays as it is
 
     @property
     def sources(self) -> Collection[int]:
         """The numbers of the sources."""
         return self.taken.keys()
 
-    def do(self, worker: TableWorker) -> Done:
+    def do(self, worker: TableWorker) -> TaskResult:
         """Read parts of the earlier output, and recall what was known of them.
 
         Raises CannotTake when they are not there any more, or are not what the record says.
@@ -312,7 +312,7 @@ class TakenJob:
         except (OSError, pa.ArrowException, ValueError, KeyError) as error:
             raise CannotTake(f"the earlier table cannot be read: {error}") from error
 
-    def part(self, source: int) -> TakenJob:
+    def part(self, source: int) -> ReuseJob:
         """Never asked for: what cannot be taken over ends the attempt."""
         raise CannotTake(f"the rows of source {source} cannot be taken over")
 
@@ -320,21 +320,21 @@ class TakenJob:
         """Every part of an output can be read on its own."""
         return False
 
-    def reading(self, onward: Onward) -> TakenJob:  # noqa: ARG002
+    def reading(self, sequential: SequentialReader) -> ReuseJob:  # noqa: ARG002
         """Nothing has to be kept open."""
         return self
 
 
 @dataclass(frozen=True)
-class TakenOver:
+class ReusedRows:
     """All that a run takes over; see `integrum.intake.intake.Reuse`."""
 
-    taken: Mapping[int, Taken]  # by number the sources whose rows are taken over
+    taken: Mapping[int, Reused]  # by number the sources whose rows are taken over
     values: pa.Table  # the lines of ``values.csv`` of these; ``source`` is the number in the run at hand
     columns: Sequence[tuple[str, str]]  # the columns of the earlier table, with their Arrow types as texts
     is_guarded: bool  # whether the earlier output is guarded against formulas
     copies: bool  # whether the parts of the earlier output are wanted, or only what is known of them
-    whole: Whole | None = None  # the earlier output, where all of it is taken over
+    whole: UnchangedOutput | None = None  # the earlier output, where all of it is taken over
     sources: Collection[int] = field(init=False)
 
     def __post_init__(self) -> None:
@@ -352,17 +352,17 @@ class TakenOver:
         """What the inspection of a source found then."""
         return self.taken[number].inspection
 
-    def pieces(self, number: int) -> Sequence[TakenPiece]:
+    def pieces(self, number: int) -> Sequence[ReusedPiece]:
         """Where its rows lie in the earlier output."""
         return self.taken[number].pieces
 
-    def task(self, pieces: Sequence[TakenPiece], output: str) -> TakenJob:
+    def task(self, pieces: Sequence[ReusedPiece], output: str) -> ReuseJob:
         """What takes some pieces over."""
         numbers = sorted({piece.source for piece in pieces})
         begun = [piece.source for piece in pieces if piece.is_first]
         taken = {number: self.taken[number] for number in numbers}
         values = self._values_of(begun)
-        return TakenJob(tuple(pieces), taken, output, values, self.is_guarded, self.copies, self.whole)
+        return ReuseJob(tuple(pieces), taken, output, values, self.is_guarded, self.copies, self.whole)
 
     def said_above(self, number: int) -> list[Problem]:
         """What was said of the lines above its rows."""

@@ -22,15 +22,15 @@ from integrum.measures.tables import ENDS, STREAMED
 from integrum.plan.layout import Layout
 from integrum.plan.plan import Plan
 from integrum.problems.problem import SourceFault
-from integrum.publish.write import Whole, WrittenOutput
+from integrum.publish.write import UnchangedOutput, WrittenOutput
 from integrum.reading.cutting import PIECE
 from integrum.reading.head import Head, format_of
 from integrum.reading.parts import Part
 from integrum.reading.pieces import Blocks
 from integrum.record.table import table_of
 from integrum.results.read import Record
-from integrum.reuse.previous_run import Basis, contents
-from integrum.reuse.recall import Taken, TakenOver, TakenPiece
+from integrum.reuse.previous_run import PreviousRun, contents
+from integrum.reuse.recall import Reused, ReusedPiece, ReusedRows
 from integrum.sources.source import Source
 from integrum.values.arrays import ints
 from integrum.writing.formats import format_of as output_format
@@ -38,7 +38,7 @@ from integrum.writing.output import CSV, suffix_of
 from integrum.writing.typed import RowBlocks
 
 
-class Taking:
+class ReuseSearch:
     """Finds what can be taken over.
 
     Attributes
@@ -49,14 +49,14 @@ class Taking:
 
     def __init__(
         self,
-        basis: Basis,
+        previous: PreviousRun,
         plan: Plan,
         sources: Sequence[Source],
         layouts: Sequence[Layout],
         executor: Executor,
     ) -> None:
-        assert basis.record
-        self._record, self._plan, self._sources, self._layouts = basis.record, plan, sources, layouts
+        assert previous.record
+        self._record, self._plan, self._sources, self._layouts = previous.record, plan, sources, layouts
         self._was = {one.source: one for one in self._record.sources}
         outputs = {one.path: one for one in self._record.outputs}
         said = dict.fromkeys(one.output for one in self._record.sources if one.output)
@@ -67,7 +67,7 @@ class Taking:
             number
             for number, same in zip(
                 likely,
-                self._are_same([sources[number] for number in likely], basis.trusts_times, executor),
+                self._are_same([sources[number] for number in likely], previous.trusts_times, executor),
                 strict=True,
             )
             if same
@@ -117,7 +117,7 @@ class Taking:
 
     def over(
         self, heads: Sequence[Head | SourceFault], identified: Sequence[Identified], copies: bool = True
-    ) -> TakenOver | None:
+    ) -> ReusedRows | None:
         """What is taken over, where also the names say the same, and no other source changes what a header means.
 
         Raises CannotTake when the header cells of other sources change which columns the headers are for.
@@ -136,7 +136,7 @@ class Taking:
         for name, number in of.items():
             was, told = self._was[name], problems.get(name, ())
             nul = any(one.code == "nul-bytes" for one in told)
-            taken[number] = Taken(
+            taken[number] = Reused(
                 was,
                 _inspected(number, was, record.blocks.get(name, Blocks()), nul),
                 was.identifiers,
@@ -145,9 +145,9 @@ class Taking:
                 list(_pieces(number, was, self._outputs[was.output], len(columns))),
             )
         whole = self._whole(numbers) if copies else None
-        return TakenOver(taken, _values(record, of), columns, record.is_guarded, copies, whole)
+        return ReusedRows(taken, _values(record, of), columns, record.is_guarded, copies, whole)
 
-    def _whole(self, numbers: Sequence[int]) -> Whole | None:
+    def _whole(self, numbers: Sequence[int]) -> UnchangedOutput | None:
         """The earlier output, where it is all taken over in its order, and no other source is likely to come in."""
         record, of = self._record, set(numbers)
         if len(record.outputs) != 1 or len(self._outputs) != 1:
@@ -166,7 +166,7 @@ class Taking:
         ends = list(record.all_of(ENDS))
         first = [one.cells for one in ends if one.row <= ROWS]
         last = [one.cells for one in ends if one.row > output.rows - ROWS]
-        return Whole(output, before[0].first_byte, first, last)
+        return UnchangedOutput(output, before[0].first_byte, first, last)
 
     def _is_named_as_before(self, number: int, identified: Identified) -> bool:
         source = self._sources[number]
@@ -207,12 +207,12 @@ def _inspected(number: int, was: SourceSummary, blocks: Blocks, nul: bool) -> In
     )
 
 
-def _pieces(number: int, was: SourceSummary, output: WrittenOutput, columns: int) -> Iterator[TakenPiece]:
+def _pieces(number: int, was: SourceSummary, output: WrittenOutput, columns: int) -> Iterator[ReusedPiece]:
     """The parts of an output that are a source's, each of some 4 MB."""
     if suffix_of(output.path) == CSV:
         for start in range(was.first_byte, was.end_byte, PIECE):
             end, first = min(start + PIECE, was.end_byte), start == was.first_byte
-            yield TakenPiece(
+            yield ReusedPiece(
                 number, output.path, start, end, was.table_rows if first else 0, first, end - start
             )
         return
@@ -222,7 +222,7 @@ def _pieces(number: int, was: SourceSummary, output: WrittenOutput, columns: int
     for start in range(at // step * step, was.last_table_row, step):
         begin, end = max(start, at), min(start + step, was.last_table_row)
         size = end - begin
-        yield TakenPiece(number, output.path, begin, end, size, begin == at, size * weight)
+        yield ReusedPiece(number, output.path, begin, end, size, begin == at, size * weight)
 
 
 def _values(record: Record, of: Mapping[str, int]) -> pa.Table:

@@ -11,7 +11,7 @@ from integrum.columns.header import IN_PART, UNLISTED
 from integrum.columns.union import CountedHeader, unite
 from integrum.intake.ledger import SourceSummary
 from integrum.intake.matched import Matched
-from integrum.measures.outlying import ranges_apart
+from integrum.measures.outlying import outlying_ranges
 from integrum.problems.problem import Problem
 from integrum.surveying.column_values import ColumnValues
 from integrum.surveying.decide import with_common_codes
@@ -57,7 +57,7 @@ def columns_of(
         decisions.append(values_of.decide(name for name, _ in column.spellings))
         if TYPES[decisions[-1].type].is_number:
             alike = values_of.in_unit(some.ranges, units_here[0][0] if units_here else "")
-            far += ranges_apart(column.name, [one.source for one in alike], as_sketch(alike))
+            far += outlying_ranges(column.name, [one.source for one in alike], as_sketch(alike))
         lacking = lacking_of.setdefault(
             frozenset(having),
             tuple(summaries[at].source for at in present if matched.family_of[at] not in having),

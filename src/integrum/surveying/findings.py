@@ -8,9 +8,9 @@ from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
 from integrum.columns.expectation import Coverage
-from integrum.columns.names.known import Known
+from integrum.columns.names.known import NameProfile
 from integrum.detecting.detect import Detected
-from integrum.intake.intake import Learned
+from integrum.intake.intake import SurveyCache
 from integrum.intake.ledger import SourceSummary
 from integrum.measures.items import HeaderEntry
 from integrum.plan.sources import Sources
@@ -162,9 +162,9 @@ class SurveyData:
     guesses: tuple[ColumnGuess, ...] = ()
     headers: tuple[HeaderEntry, ...] = ()
     states: Mapping[tuple[int, str], tuple[tuple[str, str], ...]] = field(default_factory=dict, repr=False)
-    known: tuple[Known, ...] = field(default=(), repr=False)
+    known: tuple[NameProfile, ...] = field(default=(), repr=False)
     found: tuple[Source, ...] = field(default=(), repr=False)
-    learned: tuple[Learned, ...] = field(default=(), repr=False)
+    cached: tuple[SurveyCache, ...] = field(default=(), repr=False)
     books: Mapping[tuple[object, ...], Any] = field(default_factory=dict, repr=False)
     values: ColumnValues | None = field(default=None, repr=False, compare=False)
 

@@ -13,7 +13,7 @@ from integrum.columns.header import Header
 from integrum.columns.names.certain import certain_columns
 from integrum.columns.names.glossary import Glossary
 from integrum.columns.names.guessing import guess_same
-from integrum.columns.names.known import Known, Setting, numbers_of
+from integrum.columns.names.known import EvidenceContext, NameProfile, numbers_of
 from integrum.intake.ledger import SourceSummary
 from integrum.intake.matched import Matched
 from integrum.plan.column import Column
@@ -69,7 +69,7 @@ class Reconciled:
 
 
 def reconcile(
-    known: Sequence[Known], labels: Sequence[str], plan: Plan, claimed: Mapping[str, str]
+    known: Sequence[NameProfile], labels: Sequence[str], plan: Plan, claimed: Mapping[str, str]
 ) -> Reconciled:
     """Put names together.
 
@@ -81,8 +81,8 @@ def reconcile(
         The names that a column of the plan claims, with the name of that column.
     """
     fixed = {column.name: column for column in plan.columns}
-    groups: dict[str, list[Known]] = {name: [] for name in fixed}
-    free: list[list[Known]] = []
+    groups: dict[str, list[NameProfile]] = {name: [] for name in fixed}
+    free: list[list[NameProfile]] = []
     for group in certain_columns(known):
         owners = dict.fromkeys(claimed[one.name] for one in group if one.name in claimed)
         new = [one for one in group if one.name not in claimed]
@@ -94,10 +94,10 @@ def reconcile(
             if len(owners) == 1:
                 _join(fixed[next(iter(owners))], groups, free)
     columns = [
-        _of_plan(fixed[name], some) if name in fixed else reduce(Known.with_other, some)
+        _of_plan(fixed[name], some) if name in fixed else reduce(NameProfile.with_other, some)
         for name, some in groups.items()
     ]
-    columns += [reduce(Known.with_other, some) for some in free]
+    columns += [reduce(NameProfile.with_other, some) for some in free]
     names = [*groups, *(one.name for one in columns[len(groups) :])]
     refused = {
         (at, to)
@@ -105,7 +105,7 @@ def reconcile(
         for to, other in enumerate(columns)
         if set(fixed[name].never) & set(other.names)
     }
-    setting = Setting(len(labels), Glossary(plan.glossary), labels=tuple(labels))
+    setting = EvidenceContext(len(labels), Glossary(plan.glossary), labels=tuple(labels))
     found = guess_same(columns, setting, frozenset(range(len(groups))), frozenset(refused))
     listed = [*groups.values(), *free]
     return Reconciled(
@@ -127,7 +127,7 @@ def reconcile(
     )
 
 
-def _join(column: Column, groups: dict[str, list[Known]], free: list[list[Known]]) -> None:
+def _join(column: Column, groups: dict[str, list[NameProfile]], free: list[list[NameProfile]]) -> None:
     """Give the last free names to a column of the plan, unless they stand beside its own or are refused."""
     new = free[-1]
     own = reduce(lambda bits, one: bits | one.sources, groups[column.name], 0)
@@ -135,14 +135,14 @@ def _join(column: Column, groups: dict[str, list[Known]], free: list[list[Known]
         groups[column.name] += free.pop()
 
 
-def _of_plan(column: Column, some: Sequence[Known]) -> Known:
+def _of_plan(column: Column, some: Sequence[NameProfile]) -> NameProfile:
     """What is known of a column of a plan: what its names tell, or else only what the plan says."""
-    said = Known((column.name,), 0, {column.type: 1}, (column.unit,) if column.unit else ())
+    said = NameProfile((column.name,), 0, {column.type: 1}, (column.unit,) if column.unit else ())
     if not some:
         return said
-    both = reduce(Known.with_other, some)
+    both = reduce(NameProfile.with_other, some)
     named = dict.fromkeys((column.name, *both.names))
-    return Known(
+    return NameProfile(
         tuple(named),
         both.sources,
         both.kinds,
@@ -166,7 +166,7 @@ class _Name:
 
 def known_names(
     matched: Matched, summaries: Sequence[SourceSummary], seen: Iterable[Seen], sampled: Iterable[Sampled]
-) -> list[Known]:
+) -> list[NameProfile]:
     """Say what is known of each name in the headers of the sources that come in.
 
     In the order in which the names come first.
@@ -188,7 +188,7 @@ def known_names(
             of_name[kind.name] = of_name.get(kind.name, 0) + one.count
     samples = _Samples(sampled)
     return [
-        Known(
+        NameProfile(
             (name,),
             about.sources,
             kinds[name],

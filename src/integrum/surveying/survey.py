@@ -12,17 +12,17 @@ from typing import Any
 from integrum.columns.expectation import against_expectation, coverage_of
 from integrum.columns.header import CLAIMED, IN_PART, LEFT_OUT
 from integrum.columns.identifiers import Identified, identify
-from integrum.columns.names.known import Known
+from integrum.columns.names.known import NameProfile
 from integrum.detecting.detect import UNCLEAR_ENCODING, Detected
 from integrum.detecting.many import detect_layouts
 from integrum.detecting.shape import FEW
 from integrum.detecting.sheet import SheetDetected
 from integrum.dispatch.engine import Engine
-from integrum.dispatch.failing import carry_on
-from integrum.dispatch.job import Done, Job, Looked
+from integrum.dispatch.failing import SourcesFailed, without_failed
+from integrum.dispatch.job import Job, Looked, TaskResult
 from integrum.intake.admission import same_content
 from integrum.intake.inspecting import Inspection
-from integrum.intake.intake import Intake, Learned
+from integrum.intake.intake import Intake, SurveyCache
 from integrum.intake.layouts import choose_layouts
 from integrum.intake.ledger import SourceSummary
 from integrum.intake.matched import Matched, match
@@ -113,10 +113,11 @@ def survey_found(
     )
     intake = Intake(plan, sources, layouts, heads, identified, problems=said)
 
-    def attempt(intake: Intake) -> Survey:
-        return _surveyed(intake, found, detected, passed, chosen, executor, watch, in_flight)
-
-    return carry_on(intake, attempt)
+    while True:
+        try:
+            return _surveyed(intake, found, detected, passed, chosen, executor, watch, in_flight)
+        except SourcesFailed as failed:
+            intake = without_failed(intake, failed)
 
 
 def _surveyed(
@@ -142,8 +143,9 @@ def _surveyed(
         elif guess.doubt not in ("", FEW) and 0 < guess.confidence < _TOLD:
             engine.tell(number, _undecided(guess))
     states = States(_MEASURES, Context(matched, summaries, engine.inspections))
-    for _ in engine.results(_surveying, states):
-        pass
+    for done in engine.results(_surveying):
+        states.take(done)
+    states.finish()
     for number, guess in enumerate(detected):
         head = heads[number]
         if guess.confidence and isinstance(head, Head) and number not in chosen:
@@ -152,16 +154,16 @@ def _surveyed(
     known = known_names(matched, summaries, profiles.seen, profiles.sampled)
     made = _reconciled(matched, summaries, known)
     values = ColumnValues(matched, summaries, profiles)
-    united, apart = columns_of(matched, summaries, values, made.columns)
-    for number, problem in apart:
+    united, outlying = columns_of(matched, summaries, values, made.columns)
+    for number, problem in outlying:
         engine.tell(number, problem)
     variants = list(_variants(matched, summaries))
     for wide in wide_variants(plan.sources, summaries, variants, known):
         engine.tell(_number_of(summaries, wide.variant.sources[0]), wide.problem())
-    problems = findings(engine.close(states))
+    problems = findings(states.problems(engine.close()))
     canonical = _filled_up(matched, summaries, engine.inspections, profiles.canonical)
-    learned = tuple(
-        Learned(head, layout, engine.inspections[number], canonical.get(number, {}))
+    cached = tuple(
+        SurveyCache(head, layout, engine.inspections[number], canonical.get(number, {}))
         for number, (head, layout) in enumerate(zip(heads, intake.layouts, strict=True))
     )
     return Survey(
@@ -182,7 +184,7 @@ def _surveyed(
         states_of(matched, summaries) if plan.columns else {},
         tuple(known),
         sources,
-        learned,
+        cached,
         _books(found, sources),
         values,
     )
@@ -198,10 +200,10 @@ _MEASURES: Sequence[Measure[Any, Any, Any]] = (ACCOUNTS, JUDGED, ASIDE, PROFILE,
 class _SurveyWorker:
     """Looks at rows."""
 
-    def read(self, job: Job) -> Done:
+    def read(self, job: Job) -> TaskResult:
         """Read some pieces of sources."""
         looked = Looked.of(job)
-        return Done([measure.look(looked) for measure in _MEASURES], looked.first, looked.read)
+        return TaskResult([measure.look(looked) for measure in _MEASURES], looked.first, looked.read)
 
 
 @contextmanager
@@ -345,7 +347,9 @@ def _variants(matched: Matched, summaries: Sequence[SourceSummary]) -> Iterator[
         yield HeaderVariant(number, names, tuple(having[number]))
 
 
-def _reconciled(matched: Matched, summaries: Sequence[SourceSummary], known: Sequence[Known]) -> Reconciled:
+def _reconciled(
+    matched: Matched, summaries: Sequence[SourceSummary], known: Sequence[NameProfile]
+) -> Reconciled:
     """Which names belong together; what the plan claims, leaves out or turns into rows is not guessed about."""
     plan = matched.intake.plan
     bounds = [family.bound for family in matched.families.values()]

@@ -8,7 +8,7 @@ from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, replace
 from functools import lru_cache
 
-from integrum.columns.names.known import Known
+from integrum.columns.names.known import NameProfile
 from integrum.intake.ledger import SourceSummary
 from integrum.plan.column import Column
 from integrum.plan.fields import key_of_field, loosened
@@ -121,7 +121,7 @@ def wide_variants(
     groups: Sequence[Sources],
     sources: Sequence[SourceSummary],
     variants: Sequence[HeaderVariant],
-    known: Sequence[Known],
+    known: Sequence[NameProfile],
 ) -> list[WideVariant]:
     """The variants whose header cells are values: the most frequent of each group that says nothing of it."""
     texts = {value for one in known if one.family == "text" for value in one.sample}
@@ -212,7 +212,7 @@ def _plainly(run: Run, names: Sequence[str]) -> Run:
 
 
 def _named_as_in_others(
-    known: Sequence[Known], run: Run, variant: HeaderVariant, variants: Sequence[HeaderVariant]
+    known: Sequence[NameProfile], run: Run, variant: HeaderVariant, variants: Sequence[HeaderVariant]
 ) -> Run:
     """The same with the names that long sources of the group have for what the run becomes, as far as they are plain."""
     if run.wide["value"] == "{measure}":

@@ -83,9 +83,9 @@ def checked_written(values: pa.Array, kind: Type, rule: Rule) -> Converted:
     Examples
     --------
     >>> from integrum.values.types import TYPES
-    >>> from integrum.values.notation import Manner
+    >>> from integrum.values.notation import Notation
     >>> from integrum.values.written.numbers import number_parts
-    >>> comma = Manner(decimal_mark=",")
+    >>> comma = Notation(decimal_mark=",")
     >>> done = checked_written(pa.array(["7,20", "1.5", "3"]), TYPES["number"], lambda shape: number_parts(shape, comma))
     >>> done.text.to_pylist(), done.bad.tolist()
     (['7.20', None, '3'], [1])

@@ -15,7 +15,7 @@ from integrum.values.arrays import Ints, Mask, each_once, flags, ints, padded, t
 from integrum.values.cells import errors_in
 from integrum.values.checking import checked_written, in_ascii, not_canonical
 from integrum.values.digits import Letters
-from integrum.values.notation import Manner
+from integrum.values.notation import Notation
 from integrum.values.shapes import by_shape, rewritten
 from integrum.values.types import TYPES, Type
 from integrum.values.types.boolean import FALSE, TRUE
@@ -287,8 +287,8 @@ def letter_of(decimal_mark: str, thousands_mark: str) -> str:
 
 def _with_point(values: pa.Array, marks: tuple[str, str]) -> tuple[pa.Array, Mask]:
     """Numbers that are written with these marks, with a decimal point; all else as it is."""
-    manner = Manner(*marks)
-    plain, fits = rewritten(values, partial(number_parts, manner=manner))
+    notation = Notation(*marks)
+    plain, fits = rewritten(values, partial(number_parts, notation=notation))
     return (plain, fits) if fits.all() else (pc.coalesce(plain, values), fits)
 
 
@@ -339,8 +339,8 @@ def _look_closely(
 def _keep_plain(values: pa.Array, unit: str, at: Ints, about: _Details) -> None:
     """Keep numbers as their source's marks make them, without the unit."""
     point, group = MARKS[about.letter]
-    manner = Manner(point, group, unit=unit, percent="as-written" if unit == "%" else "")
-    plain, fits = rewritten(values, partial(number_parts, manner=manner))
+    notation = Notation(point, group, unit=unit, percent="as-written" if unit == "%" else "")
+    plain, fits = rewritten(values, partial(number_parts, notation=notation))
     if fits.any():
         about.plain.append((at[fits], plain.filter(flags(fits))))
 
@@ -350,10 +350,11 @@ Closer = list[tuple[int, str, Mask]]
 
 def _closer_number(values: pa.Array, unit: str) -> Closer:
     codes = truths(pc.match_substring_regex(values, _CODE))
-    manner = Manner(unit=unit, percent="as-written" if unit == "%" else "")
+    notation = Notation(unit=unit, percent="as-written" if unit == "%" else "")
     fits = {
         letter: rewritten(
-            values, partial(number_parts, manner=replace(manner, decimal_mark=point, thousands_mark=group))
+            values,
+            partial(number_parts, notation=replace(notation, decimal_mark=point, thousands_mark=group)),
         )[1]
         for letter, (point, group) in MARKS.items()
     }
@@ -369,7 +370,7 @@ def _closer_number(values: pa.Array, unit: str) -> Closer:
 def _closer_censored(values: pa.Array, unit: str) -> Closer:
     fits = {
         letter: rewritten(
-            values, partial(number_parts, manner=Manner(point, group, unit=unit, censored=True))
+            values, partial(number_parts, notation=Notation(point, group, unit=unit, censored=True))
         )[1]
         for letter, (point, group) in MARKS.items()
     }
@@ -380,7 +381,7 @@ def _closer_day(values: pa.Array, name: str, zoned: bool) -> Closer:
     kind = _AT[f"written {name}"]
 
     def fitting(order: str) -> Mask:
-        return _fitting(values, TYPES[name], Manner(date_order=order, zoned=zoned))
+        return _fitting(values, TYPES[name], Notation(date_order=order, zoned=zoned))
 
     free = fitting("")
     fits = {order: fitting(order) & ~free for order in ("dmy", "mdy", "ymd")} if not free.all() else {}
@@ -390,13 +391,13 @@ def _closer_day(values: pa.Array, name: str, zoned: bool) -> Closer:
 
 
 def _closer_written(values: pa.Array, name: str) -> Closer:
-    return [(_AT[f"written {name}"], "", _fitting(values, TYPES[name], Manner()))]
+    return [(_AT[f"written {name}"], "", _fitting(values, TYPES[name], Notation()))]
 
 
-def _fitting(values: pa.Array, kind: Type, manner: Manner) -> Mask:
+def _fitting(values: pa.Array, kind: Type, notation: Notation) -> Mask:
     """Which values are of a type, as people write them."""
     assert kind.rule
-    done = checked_written(values, kind, partial(kind.rule, manner=manner))
+    done = checked_written(values, kind, partial(kind.rule, notation=notation))
     return truths(done.text.is_valid())
 
 
@@ -429,7 +430,7 @@ def _combined(fits: dict[str, Mask], between: str = "") -> list[tuple[str, Mask]
 
 # what is looked at by its rule alone: neither numbers nor days, which have marks and orders
 _OTHERS = [one for one in TRIED if one.rule and not (one.is_number or one.has_day)]
-_ORDERED = [Manner(date_order=order, zoned=True) for order in ("", "dmy", "mdy", "ymd")]
+_ORDERED = [Notation(date_order=order, zoned=True) for order in ("", "dmy", "mdy", "ymd")]
 
 
 @lru_cache(maxsize=16384)
@@ -445,21 +446,21 @@ def form_of(shape: bytes) -> str:
         return "text"
     if b"9" not in shape:
         return "words"
-    if any(date_parts(shape, manner) for manner in _ORDERED):
+    if any(date_parts(shape, notation) for notation in _ORDERED):
         return "date"
     for kind in _OTHERS:
-        if kind.rule and kind.rule(shape, Manner()):
+        if kind.rule and kind.rule(shape, Notation()):
             return f"written {kind.name}"
-    if any(moment_parts(shape, manner) for manner in _ORDERED):
-        return "zoned" if offset_parts(shape, Manner(zoned=True)) else "moment"
+    if any(moment_parts(shape, notation) for notation in _ORDERED):
+        return "zoned" if offset_parts(shape, Notation(zoned=True)) else "moment"
     unit = unit_in(shape)
     if unit and ("9" in unit or not (is_unit(unit) or unit in CURRENCIES)):
         return "text"
-    manners = [Manner(*marks, unit=unit, percent="as-written") for marks in MARKS.values()]
-    if any(number_parts(shape, manner) for manner in manners):
+    manners = [Notation(*marks, unit=unit, percent="as-written") for marks in MARKS.values()]
+    if any(number_parts(shape, notation) for notation in manners):
         unit = "%" if shape.rstrip().endswith(b"%") else unit
         return f"number {unit}".strip()
-    if any(number_parts(shape, replace(manner, censored=True)) for manner in manners):
+    if any(number_parts(shape, replace(notation, censored=True)) for notation in manners):
         return f"censored {unit}".strip()
     return "text"
 

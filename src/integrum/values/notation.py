@@ -21,7 +21,7 @@ AS_WRITTEN = "as-written"
 
 
 @dataclass(frozen=True)
-class Manner:
+class Notation:
     """How values are written."""
 
     # the marks of numbers; spaces and apostrophes between thousands are read in any case
@@ -41,7 +41,7 @@ class Manner:
     zoned: bool = False  # whether a zone or an offset may stand behind a time
 
 
-PLAIN = Manner()
+PLAIN = Notation()
 
 
 @dataclass(frozen=True)
@@ -57,7 +57,7 @@ class Conversion:
     values: Mapping[str, str] = field(default_factory=dict)
     own: Own | None = None  # A function of your own that reads a text first
     take: str = ""  # ``""`` for the value; ``"sign"`` or ``"offset"`` for what stands beside it
-    manner: Manner = PLAIN  # how values are written, where that is not the canonical form
+    notation: Notation = PLAIN  # how values are written, where that is not the canonical form
     zone: str = ""  # the zone that times are brought into
     linear: Linear | None = None  # how values become values of the column's unit
     spelling: str = ""  # the one spelling of dates and times

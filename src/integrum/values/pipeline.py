@@ -26,7 +26,7 @@ from integrum.values.arrays import (
 )
 from integrum.values.checking import NO_PLACES, Converted, checked, checked_written, read_by
 from integrum.values.digits import Letters
-from integrum.values.notation import AS_WRITTEN, ORDER_WORDS, ORDERS, Conversion, Manner
+from integrum.values.notation import AS_WRITTEN, ORDER_WORDS, ORDERS, Conversion, Notation
 from integrum.values.shapes import by_shape, rewritten
 from integrum.values.spelling import spelled
 from integrum.values.types import TYPES, Type
@@ -60,7 +60,7 @@ def convert(values: pa.Array, how: Conversion, as_text: bool = True) -> Converte
     Examples
     --------
     >>> done = convert(pa.array(["7,20", " -999,0", "+1", "1.5", "n/a", None]),
-    ...                Conversion("number", ("-999,0",), manner=Manner(decimal_mark=",")))
+    ...                Conversion("number", ("-999,0",), notation=Notation(decimal_mark=",")))
     >>> done.text.to_pylist(), done.bad.tolist()
     (['7.20', None, '1', None, None, None], [3, 4])
     """
@@ -83,7 +83,7 @@ def convert(values: pa.Array, how: Conversion, as_text: bool = True) -> Converte
     changed = how.linear is not None or bool(how.spelling or how.allowed)
     done = _read(values, how, as_text and not how.linear)
     signs = done.signs
-    others = _other_orders(values, how, done.bad) if len(done.bad) and how.manner.date_order else {}
+    others = _other_orders(values, how, done.bad) if len(done.bad) and how.notation.date_order else {}
     if how.linear is not None:
         done = _rescaled(done, how.linear, TYPES[how.type])
     if how.spelling:
@@ -203,10 +203,10 @@ def _other_orders(values: pa.Array, how: Conversion, bad: Ints) -> dict[str, Int
     """Dates that cannot be read in the order of the plan, by the order in which they can."""
     kind, found = TYPES[how.type], {}
     some = values.take(ints(bad))
-    for order in ORDERS if kind.rule and kind.has_day and not how.manner.format else ():
-        manner = replace(how.manner, date_order=order)
-        if order != how.manner.date_order and kind.rule:
-            fits = truths(checked_written(some, kind, partial(kind.rule, manner=manner)).text.is_valid())
+    for order in ORDERS if kind.rule and kind.has_day and not how.notation.format else ():
+        notation = replace(how.notation, date_order=order)
+        if order != how.notation.date_order and kind.rule:
+            fits = truths(checked_written(some, kind, partial(kind.rule, notation=notation)).text.is_valid())
             if fits.any():
                 found[order] = bad[fits]
     return found
@@ -228,20 +228,20 @@ def _overlong(values: pa.Array) -> Mask | None:
 
 
 def _read(values: pa.Array, how: Conversion, as_text: bool) -> Converted:
-    """Read texts as what they are, in whatever manner they are written."""
-    kind, manner = TYPES[how.type], how.manner
+    """Read texts as what they are, in whatever notation."""
+    kind, notation = TYPES[how.type], how.notation
     if kind.has_day:
-        form = next((each for each in manner.format if each in NUMBERED), "")
+        form = next((each for each in notation.format if each in NUMBERED), "")
         if form:
             return _with_dates(values, how, numbered(values, form, kind.has_clock))
         if how.zone and how.zone != AS_WRITTEN:
-            return in_zone(values, how.zone, manner)
+            return in_zone(values, how.zone, notation)
     if kind.rule is None:
         return checked(values, kind, as_text)
-    rule = partial(kind.rule, manner=manner)
+    rule = partial(kind.rule, notation=notation)
     if kind.is_number:
-        return _with_signs(values, manner, _read_numbers(values, kind, manner, as_text))
-    if manner.format or (manner.date_order and not kind.test(values)[0]):
+        return _with_signs(values, notation, _read_numbers(values, kind, notation, as_text))
+    if notation.format or (notation.date_order and not kind.test(values)[0]):
         return checked_written(values, kind, rule)
     return checked(values, kind, as_text, rule)
 
@@ -251,8 +251,8 @@ def _with_dates(values: pa.Array, how: Conversion, done: Converted) -> Converted
     if not len(done.bad):
         return done
     at = ints(done.bad)
-    forms = tuple(each for each in how.manner.format if each not in NUMBERED)
-    plain = replace(how, manner=replace(how.manner, format=forms))
+    forms = tuple(each for each in how.notation.format if each not in NUMBERED)
+    plain = replace(how, notation=replace(how.notation, format=forms))
     rest = _read(values.take(at), plain, True)
     if len(rest.bad) == len(done.bad):
         return done
@@ -261,30 +261,30 @@ def _with_dates(values: pa.Array, how: Conversion, done: Converted) -> Converted
     return Converted(pc.replace_with_mask(done.text, flags(mask), rest.text), done.bad[rest.bad], None)
 
 
-def _read_numbers(values: pa.Array, kind: Type, manner: Manner, as_text: bool) -> Converted:
+def _read_numbers(values: pa.Array, kind: Type, notation: Notation, as_text: bool) -> Converted:
     assert kind.rule
-    rule = partial(kind.rule, manner=manner)
-    if manner.censored:
+    rule = partial(kind.rule, notation=notation)
+    if notation.censored:
         values = _without_words(values)
-    if manner.percent == "share":
+    if notation.percent == "share":
         return _shares(
             checked(values, kind, rule=rule)
-            if manner.decimal_mark == "."
+            if notation.decimal_mark == "."
             else checked_written(values, kind, rule)
         )
-    if manner.decimal_mark != ".":
+    if notation.decimal_mark != ".":
         return checked_written(values, kind, rule)
     return checked(values, kind, as_text, rule)
 
 
-def _with_signs(values: pa.Array, manner: Manner, done: Converted) -> Converted:
+def _with_signs(values: pa.Array, notation: Notation, done: Converted) -> Converted:
     """The same with where signs were read that no plan tells of, such as a currency or commas between thousands."""
-    if done.text is values or not Letters.of(values).others(_PLAIN + manner.decimal_mark.encode()):
+    if done.text is values or not Letters.of(values).others(_PLAIN + notation.decimal_mark.encode()):
         return done
     found: dict[str, list[Ints]] = {}
     there = truths(done.text.is_valid())
     for shape, at in by_shape(values):
-        if signs := signs_in(shape, manner):
+        if signs := signs_in(shape, notation):
             for sign in signs if there[at].any() else ():
                 found.setdefault(sign, []).append(at[there[at]])
     return replace(done, signs={sign: np.concatenate(at) for sign, at in found.items()}) if found else done
@@ -293,10 +293,10 @@ def _with_signs(values: pa.Array, manner: Manner, done: Converted) -> Converted:
 def _beside(values: pa.Array, how: Conversion) -> pa.Array:
     """What stands beside the values: the signs of censored numbers, or the offsets of times."""
     if how.take == OFFSET:
-        return offsets_of(values, how.manner)
+        return offsets_of(values, how.notation)
     at = _not_begun_by_digits(values)
     some = values.take(ints(at))
-    signs, _ = rewritten(some, partial(sign_parts, manner=how.manner))
+    signs, _ = rewritten(some, partial(sign_parts, notation=how.notation))
     trimmed = pc.utf8_trim_whitespace(some)
     found = pc.coalesce(signs, pc.if_else(flags(flag_words(trimmed)), trimmed, NOTHING))
     return _scattered(len(values), at, found)

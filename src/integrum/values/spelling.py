@@ -13,7 +13,7 @@ import pyarrow.compute as pc
 from integrum.values.arrays import each_once, truths
 from integrum.values.checking import Converted, checked_written
 from integrum.values.digits import Letters
-from integrum.values.notation import Manner
+from integrum.values.notation import Notation
 from integrum.values.shapes import Expect, Part, Slice, rewritten
 from integrum.values.types import TYPES
 from integrum.values.types.time import CLOCKS
@@ -118,7 +118,7 @@ def steady_order(values: pa.Array) -> str:
 def _is_steady(values: pa.Array, order: str) -> bool:
     kind = TYPES["datetime"]
     assert kind.rule
-    done = checked_written(values, kind, partial(kind.rule, manner=Manner(date_order=order, zoned=True)))
+    done = checked_written(values, kind, partial(kind.rule, notation=Notation(date_order=order, zoned=True)))
     if done.text.null_count:
         return False
     moments = np.asarray(pc.cast(kind.cast(pc.utf8_slice_codeunits(done.text, 0, 19)), pa.int64()))

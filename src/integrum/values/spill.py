@@ -38,7 +38,7 @@ def folder_for(owner: object) -> Path:
     return Path(place)
 
 
-class Shelf:
+class Spill:
     """Takes tables in any order, and gives back the rows of one number, in the order in which they came.
 
     Parameters
@@ -48,10 +48,10 @@ class Shelf:
 
     Examples
     --------
-    >>> shelf = Shelf(pa.schema({"number": pa.int64(), "said": pa.string()}), most=2)
+    >>> spill = Spill(pa.schema({"number": pa.int64(), "said": pa.string()}), most=2)
     >>> for some in ([2, 1], [2], [1, 2]):
-    ...     shelf.add(pa.table({"number": some, "said": [f"{one}" for one in some]}))
-    >>> shelf.of(2)["said"].to_pylist(), len(shelf)
+    ...     spill.add(pa.table({"number": some, "said": [f"{one}" for one in some]}))
+    >>> spill.of(2)["said"].to_pylist(), len(spill)
     (['2', '2', '2'], 5)
     """
 

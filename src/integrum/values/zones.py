@@ -10,7 +10,7 @@ import pyarrow.compute as pc
 
 from integrum.values.arrays import Ints, Mask, each_once, flags, floats, ints, text, texts, truths, wholes
 from integrum.values.checking import Converted, checked, checked_written
-from integrum.values.notation import Manner
+from integrum.values.notation import Notation
 from integrum.values.shapes import rewritten
 from integrum.values.types.datetime import DATETIME
 from integrum.values.types.number import NUMBER
@@ -51,18 +51,18 @@ def is_zone(name: str) -> bool:
     return True
 
 
-def offsets_of(values: pa.Array, manner: Manner) -> pa.Array:
+def offsets_of(values: pa.Array, notation: Notation) -> pa.Array:
     """The offsets from UTC that stand behind times, such as ``+02:00``; null where there is none.
 
     Examples
     --------
-    >>> offsets_of(pa.array(["2024-05-01T12:30+0200", "2024-05-01 12:30Z", "2024-05-01"]), Manner(zoned=True)).to_pylist()
+    >>> offsets_of(pa.array(["2024-05-01T12:30+0200", "2024-05-01 12:30Z", "2024-05-01"]), Notation(zoned=True)).to_pylist()
     ['+02:00', '+00:00', None]
     """
-    return rewritten(values, partial(offset_parts, manner=manner))[0]
+    return rewritten(values, partial(offset_parts, notation=notation))[0]
 
 
-def in_zone(values: pa.Array, zone: str, manner: Manner) -> Converted:
+def in_zone(values: pa.Array, zone: str, notation: Notation) -> Converted:
     """Bring times into a zone.
 
     Those with an offset are converted; those without one are local times of the zone. A local time that there is twice,
@@ -75,16 +75,16 @@ def in_zone(values: pa.Array, zone: str, manner: Manner) -> Converted:
 
     Examples
     --------
-    >>> read = lambda zone, *texts: in_zone(pa.array(texts), zone, Manner(zoned=True))
+    >>> read = lambda zone, *texts: in_zone(pa.array(texts), zone, Notation(zoned=True))
     >>> read("UTC", "2024-05-01T12:30+02:00", "2024-05-01 12:30").text.to_pylist()
     ['2024-05-01 10:30Z', '2024-05-01 12:30Z']
     >>> done = read("Europe/Berlin", "2024-05-01 10:30Z", "2024-10-27 02:30")
     >>> done.text.to_pylist(), done.bad.tolist()
     (['2024-05-01 12:30+02:00', None], [1])
     """
-    local = _local(values, manner)
+    local = _local(values, notation)
     moments = pc.cast(local.text, _MICRO)
-    offsets = offsets_of(values, manner)
+    offsets = offsets_of(values, notation)
     given = truths(offsets.is_valid()) & truths(moments.is_valid())
     shift, wrong = _minutes(offsets)
     at = _micros(moments) - shift * _MINUTE
@@ -109,11 +109,11 @@ def in_zone(values: pa.Array, zone: str, manner: Manner) -> Converted:
     return Converted(made, each_once(np.concatenate([local.bad, np.flatnonzero(bad)])))
 
 
-def _local(values: pa.Array, manner: Manner) -> Converted:
-    rule = partial(moment_parts, manner=manner)
+def _local(values: pa.Array, notation: Notation) -> Converted:
+    rule = partial(moment_parts, notation=notation)
     return (
         checked_written(values, DATETIME, rule)
-        if manner.format or manner.date_order
+        if notation.format or notation.date_order
         else checked(values, DATETIME, rule=rule)
     )
 

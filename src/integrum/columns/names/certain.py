@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Iterable, Sequence
 from functools import reduce
 
-from integrum.columns.names.known import Known
+from integrum.columns.names.known import NameProfile
 from integrum.columns.names.words import split_unit, without_accents
 from integrum.plan.fields import loosened, without_serial
 from integrum.values.units import conversion_to, same_unit
@@ -17,7 +17,7 @@ _FAR = 3.0
 _NO_PLURAL = ("ss", "us", "is", "as", "os")
 
 
-def certain_columns(known: Sequence[Known]) -> list[list[Known]]:
+def certain_columns(known: Sequence[NameProfile]) -> list[list[NameProfile]]:
     """Put names together that are certainly one column.
 
     They are equal but for case, spaces and punctuation, or moreover but for accents, a unit in brackets or behind an
@@ -29,17 +29,17 @@ def certain_columns(known: Sequence[Known]) -> list[list[Known]]:
 
     Examples
     --------
-    >>> names = [Known((name,), 1 << at, {"number": 3}) for at, name in enumerate(
+    >>> names = [NameProfile((name,), 1 << at, {"number": 3}) for at, name in enumerate(
     ...     ["depth_m", "Depth (m)", "depth", "level", "level_cm", "Level (m)"])]
     >>> [[one.name for one in column] for column in certain_columns(names)]
     [['depth_m', 'Depth (m)', 'depth'], ['level'], ['level_cm', 'Level (m)']]
     """
-    columns: list[list[Known]] = []
+    columns: list[list[NameProfile]] = []
     for loose in _by_key(known, lambda one: loosened(without_serial(one.name))):
         columns += [loose] if not _together(loose) else [[one] for one in loose]
-    merged = [reduce(Known.with_other, column) for column in columns]
+    merged = [reduce(NameProfile.with_other, column) for column in columns]
     place = {one.names[0]: at for at, one in enumerate(merged)}
-    result: dict[int, list[Known]] = {}
+    result: dict[int, list[NameProfile]] = {}
     for group in _by_key([one for one in merged if not one.by_position], lambda one: _core(one.name)):
         for part in _parts(group):
             numbers = sorted(place[one.names[0]] for one in part)
@@ -50,14 +50,14 @@ def certain_columns(known: Sequence[Known]) -> list[list[Known]]:
     return [result[number] for number in sorted(result)]
 
 
-def _by_key(known: Iterable[Known], key: Callable[[Known], str]) -> list[list[Known]]:
-    groups: dict[str, list[Known]] = {}
+def _by_key(known: Iterable[NameProfile], key: Callable[[NameProfile], str]) -> list[list[NameProfile]]:
+    groups: dict[str, list[NameProfile]] = {}
     for one in known:
         groups.setdefault(key(one) or f"={one.name}", []).append(one)
     return list(groups.values())
 
 
-def _together(known: Sequence[Known]) -> bool:
+def _together(known: Sequence[NameProfile]) -> bool:
     """Whether two of them stand in one source, or some have no header."""
     seen = 0
     for one in known:
@@ -87,7 +87,7 @@ def _singular(word: str) -> str:
     return word[:-1]
 
 
-def _parts(group: Sequence[Known]) -> list[list[Known]]:
+def _parts(group: Sequence[NameProfile]) -> list[list[NameProfile]]:
     """Names with one core: together where all of them can be one column, on their own where some cannot."""
     if len(group) == 1 or _together(group):
         return [[one] for one in group]
@@ -119,7 +119,7 @@ def _quantities(units: Sequence[str]) -> list[list[str]]:
     return found
 
 
-def _agreeing(group: Sequence[Known]) -> list[list[Known]]:
+def _agreeing(group: Sequence[NameProfile]) -> list[list[NameProfile]]:
     """Together with the first of them what has values of the same kind and size; the others on their own."""
     if any(len(one.given_units) > 1 for one in group):
         return [[one] for one in group]
@@ -128,7 +128,7 @@ def _agreeing(group: Sequence[Known]) -> list[list[Known]]:
     return [fitting, *([one] for one in group if one not in fitting)]
 
 
-def _agree(one: Known, other: Known) -> bool:
+def _agree(one: NameProfile, other: NameProfile) -> bool:
     if not one.may_be_of_kind(other):
         return False
     same = bool(one.given_units) == bool(other.given_units)

@@ -5,20 +5,20 @@ from __future__ import annotations
 from collections.abc import Mapping
 from math import log1p
 
-from integrum.columns.names.known import Evidence, Finding, Known, Setting
+from integrum.columns.names.known import Evidence, EvidenceContext, Finding, NameProfile
 
 _FEW = 4
 _MOST = 3.0
 
 
-def weigh_place(one: Known, other: Known, setting: Setting) -> Finding:
+def weigh_place(one: NameProfile, other: NameProfile, setting: EvidenceContext) -> Finding:
     """Compare the columns beside two columns, and where they stand.
 
     Examples
     --------
-    >>> one = Known(("temp",), 1, place=0.5, before={"depth": 3}, after={"wind": 3})
-    >>> other = Known(("t",), 2, place=0.4, before={"depth": 1}, after={"rain": 1})
-    >>> setting = Setting(2, columns=16, same={"depth": 1, "wind": 2, "rain": 3})
+    >>> one = NameProfile(("temp",), 1, place=0.5, before={"depth": 3}, after={"wind": 3})
+    >>> other = NameProfile(("t",), 2, place=0.4, before={"depth": 1}, after={"rain": 1})
+    >>> setting = EvidenceContext(2, columns=16, same={"depth": 1, "wind": 2, "rain": 3})
     >>> [round(figure, 2) for figure in weigh_place(one, other, setting).figures]
     [0.4, 0.1]
     """
@@ -48,13 +48,13 @@ def _shares(beside: Mapping[str, int], same: Mapping[str, int]) -> dict[int, flo
 PLACE = Evidence(("same neighbours", "places apart"), weigh_place)
 
 
-def weigh_company(one: Known, other: Known, setting: Setting) -> Finding:
+def weigh_company(one: NameProfile, other: NameProfile, setting: EvidenceContext) -> Finding:
     """Compare the columns that stand in the sources of two columns.
 
     Examples
     --------
-    >>> setting = Setting(4, company={"temp": frozenset({1, 2}), "t": frozenset({1, 3, 4}), "wage": frozenset({5})})
-    >>> temp, t, wage = Known(("temp",), 1), Known(("t",), 2), Known(("wage",), 4)
+    >>> setting = EvidenceContext(4, company={"temp": frozenset({1, 2}), "t": frozenset({1, 3, 4}), "wage": frozenset({5})})
+    >>> temp, t, wage = NameProfile(("temp",), 1), NameProfile(("t",), 2), NameProfile(("wage",), 4)
     >>> weigh_company(temp, t, setting).figures, weigh_company(temp, wage, setting).figures
     ((0.5,), (0.0,))
     """
@@ -66,12 +66,12 @@ def weigh_company(one: Known, other: Known, setting: Setting) -> Finding:
 COMPANY = Evidence(("same company",), weigh_company)
 
 
-def weigh_together(one: Known, other: Known, setting: Setting) -> Finding:
+def weigh_together(one: NameProfile, other: NameProfile, setting: EvidenceContext) -> Finding:
     """How many sources would have both by chance.
 
     Examples
     --------
-    >>> round(weigh_together(Known(("a",), 0b0111), Known(("b",), 0b1000), Setting(4)).figures[0], 2)
+    >>> round(weigh_together(NameProfile(("a",), 0b0111), NameProfile(("b",), 0b1000), EvidenceContext(4)).figures[0], 2)
     0.19
     """
     if not one.sources or not other.sources:
@@ -83,13 +83,13 @@ def weigh_together(one: Known, other: Known, setting: Setting) -> Finding:
 TOGETHER = Evidence(("expected together",), weigh_together)
 
 
-def weigh_succession(one: Known, other: Known, setting: Setting) -> Finding:
+def weigh_succession(one: NameProfile, other: NameProfile, setting: EvidenceContext) -> Finding:
     """Look at where two columns begin and end, and at how many sources have one of them.
 
     Examples
     --------
-    >>> years = Setting(4, labels=("2019", "2020", "2021", "2022"))
-    >>> weigh_succession(Known(("T_water",), 0b0011), Known(("water_temp",), 0b1100), years)
+    >>> years = EvidenceContext(4, labels=("2019", "2020", "2021", "2022"))
+    >>> weigh_succession(NameProfile(("T_water",), 0b0011), NameProfile(("water_temp",), 0b1100), years)
     Finding(figures=(1.0, 1.0), said='T_water ends with 2020, water_temp begins with 2021')
     """
     if not one.sources or not other.sources:

@@ -4,20 +4,21 @@ from __future__ import annotations
 
 import numpy as np
 
-from integrum.columns.names.known import Evidence, Finding, Known, Setting
+from integrum.columns.names.known import Evidence, EvidenceContext, Finding, NameProfile
 from integrum.values.units import same_unit
 
 _FEW = 5
 
 
-def weigh_ranges(one: Known, other: Known, setting: Setting) -> Finding:  # noqa: ARG001
+def weigh_ranges(one: NameProfile, other: NameProfile, setting: EvidenceContext) -> Finding:  # noqa: ARG001
     """Compare the quantiles of two columns, and the largest distance of their distributions (Kolmogorov and Smirnov).
 
     Examples
     --------
-    >>> cold, cool = (Known(("t",), bit, {"number": 3}, sample=sample) for bit, sample in
+    >>> cold, cool = (NameProfile(("t",), bit, {"number": 3}, sample=sample) for bit, sample in
     ...               ((1, ("4.1", "5.0", "6.2")), (2, ("4.5", "5.5", "6.0"))))
-    >>> round(float(weigh_ranges(cold, cool, Setting(2)).figures[0]), 2), weigh_ranges(cold, cool, Setting(2)).said
+    >>> found = weigh_ranges(cold, cool, EvidenceContext(2))
+    >>> round(float(found.figures[0]), 2), found.said
     (0.27, 'same range 4.1 to 6.2')
     """
     a, b = one.quantiles, other.quantiles
@@ -36,7 +37,7 @@ def weigh_ranges(one: Known, other: Known, setting: Setting) -> Finding:  # noqa
     return Finding(figures, said if share > 0.6 and alike > 0.6 else "")
 
 
-def _distance(one: Known, other: Known) -> float:
+def _distance(one: NameProfile, other: NameProfile) -> float:
     every = np.concatenate([one.numbers, other.numbers])
     below = [np.searchsorted(each, every, side="right") / len(each) for each in (one.numbers, other.numbers)]
     return float(np.abs(below[0] - below[1]).max())
@@ -49,13 +50,13 @@ def _short(value: float) -> str:
 RANGES = Evidence(("ranges overlap", "distributions alike", "ranges apart", "digits differ"), weigh_ranges)
 
 
-def weigh_distinct(one: Known, other: Known, setting: Setting) -> Finding:  # noqa: ARG001
+def weigh_distinct(one: NameProfile, other: NameProfile, setting: EvidenceContext) -> Finding:  # noqa: ARG001
     """Compare the distinct values of two columns that are no measurements.
 
     Examples
     --------
-    >>> one = Known(("sex",), 1, {"text": 5}, sample=("m", "f", "f", "m", "f"))
-    >>> weigh_distinct(one, Known(("gender",), 2, {"text": 2}, sample=("f", "m")), Setting(2)).said
+    >>> one = NameProfile(("sex",), 1, {"text": 5}, sample=("m", "f", "f", "m", "f"))
+    >>> weigh_distinct(one, NameProfile(("gender",), 2, {"text": 2}, sample=("f", "m")), EvidenceContext(2)).said
     'the same values: f, m'
     """
     a, b = one.distinct, other.distinct
@@ -77,13 +78,14 @@ def weigh_distinct(one: Known, other: Known, setting: Setting) -> Finding:  # no
 DISTINCT = Evidence(("values shared", "no text shared", "as many values"), weigh_distinct)
 
 
-def weigh_kinds(one: Known, other: Known, setting: Setting) -> Finding:  # noqa: ARG001
+def weigh_kinds(one: NameProfile, other: NameProfile, setting: EvidenceContext) -> Finding:  # noqa: ARG001
     """Compare types, and how values are written: digits as 9, words as a.
 
     Examples
     --------
-    >>> codes = Known(("site",), 1, {"text": 2}, sample=("A-12", "B-07")), Known(("stn",), 2, {"text": 1}, sample=("C-31",))
-    >>> weigh_kinds(*codes, Setting(2)).figures
+    >>> site = NameProfile(("site",), 1, {"text": 2}, sample=("A-12", "B-07"))
+    >>> stn = NameProfile(("stn",), 2, {"text": 1}, sample=("C-31",))
+    >>> weigh_kinds(site, stn, EvidenceContext(2)).figures
     (1.0, 0.0)
     """
     if not one.may_be_of_kind(other):
@@ -96,12 +98,12 @@ def weigh_kinds(one: Known, other: Known, setting: Setting) -> Finding:  # noqa:
 KINDS = Evidence(("written alike", "numbers written alike"), weigh_kinds)
 
 
-def weigh_unit(one: Known, other: Known, setting: Setting) -> Finding:  # noqa: ARG001
+def weigh_unit(one: NameProfile, other: NameProfile, setting: EvidenceContext) -> Finding:  # noqa: ARG001
     """Compare the units that sources and names give.
 
     Examples
     --------
-    >>> weigh_unit(Known(("T (°C)",), 1), Known(("temp",), 2, units=("degC",)), Setting(2))
+    >>> weigh_unit(NameProfile(("T (°C)",), 1), NameProfile(("temp",), 2, units=("degC",)), EvidenceContext(2))
     Finding(figures=(1.0, 0.0), said='same unit °C')
     """
     mine, theirs = one.given_units, other.given_units

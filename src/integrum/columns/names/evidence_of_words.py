@@ -9,7 +9,7 @@ from rapidfuzz import fuzz
 from rapidfuzz.distance import Indel, JaroWinkler
 
 from integrum.columns.names.glossary import FILLERS, Meanings
-from integrum.columns.names.known import Evidence, Finding, Known, Setting
+from integrum.columns.names.known import Evidence, EvidenceContext, Finding, NameProfile
 
 _WORDS = (
     "words shared",
@@ -26,15 +26,15 @@ _TYPO, _LONG, _SHORT = 0.8, 5, 3
 _SURE = 2.5
 
 
-def weigh_words(one: Known, other: Known, setting: Setting) -> Finding:
+def weigh_words(one: NameProfile, other: NameProfile, setting: EvidenceContext) -> Finding:
     """Compare the words of two names.
 
     Examples
     --------
-    >>> finding = weigh_words(Known(("water_temp",), 1), Known(("T water",), 2), Setting(2))
+    >>> finding = weigh_words(NameProfile(("water_temp",), 1), NameProfile(("T water",), 2), EvidenceContext(2))
     >>> finding.figures[0], finding.said
     (1.0, 'the same words')
-    >>> weigh_words(Known(("min temp",), 1), Known(("max temp",), 2), Setting(2)).figures[3]
+    >>> weigh_words(NameProfile(("min temp",), 1), NameProfile(("max temp",), 2), EvidenceContext(2)).figures[3]
     1.0
     """
     if one.is_mute or other.is_mute:
@@ -44,7 +44,9 @@ def weigh_words(one: Known, other: Known, setting: Setting) -> Finding:
     )
 
 
-def contradicts(one: Known, other: Known, setting: Setting, said: Finding | None = None) -> bool:
+def contradicts(
+    one: NameProfile, other: NameProfile, setting: EvidenceContext, said: Finding | None = None
+) -> bool:
     """Whether two names say that they are different: by opposed words, or by different numbers.
 
     Parameters
@@ -56,7 +58,7 @@ def contradicts(one: Known, other: Known, setting: Setting, said: Finding | None
 
     Examples
     --------
-    >>> [contradicts(Known((a,), 1), Known((b,), 2), Setting(2)) for a, b in (
+    >>> [contradicts(NameProfile((a,), 1), NameProfile((b,), 2), EvidenceContext(2)) for a, b in (
     ...     ("temp_min", "temp_max"), ("temp_1", "temp 01"), ("temp_1", "temp_2"), ("T_air", "T_water"), ("T", "T_water"))]
     [True, False, True, True, False]
     """
@@ -73,7 +75,7 @@ def _speaks_against(figures: tuple[float, ...]) -> bool:
     return bool(figures[_OPPOSED]) or figures[_NUMBERS] == 1.0
 
 
-def _of(words: tuple[str, ...], others: tuple[str, ...], setting: Setting) -> Finding:
+def _of(words: tuple[str, ...], others: tuple[str, ...], setting: EvidenceContext) -> Finding:
     mine, theirs = (setting.glossary.meanings(each) for each in (words, others))
     left, right = list(mine), list(theirs)
     shared = 0.0
@@ -122,7 +124,7 @@ def _has_long(words: tuple[str, ...]) -> bool:
     return any(len(each) > _SHORT for each in words)
 
 
-def _weight(meaning: Meanings, setting: Setting) -> float:
+def _weight(meaning: Meanings, setting: EvidenceContext) -> float:
     """How much a word says about which column it is: little if many columns have it."""
     found = setting.weights.get(meaning)
     if found is None:
@@ -132,7 +134,7 @@ def _weight(meaning: Meanings, setting: Setting) -> float:
     return found
 
 
-def _alike(one: Meanings, other: Meanings, setting: Setting) -> float:
+def _alike(one: Meanings, other: Meanings, setting: EvidenceContext) -> float:
     """How alike two words are, from 0 to 1; the same words meet again and again in many pairs."""
     found = setting.alike.get((one, other))
     if found is None:
@@ -140,7 +142,7 @@ def _alike(one: Meanings, other: Meanings, setting: Setting) -> float:
     return found
 
 
-def _how_alike(one: Meanings, other: Meanings, setting: Setting) -> float:
+def _how_alike(one: Meanings, other: Meanings, setting: EvidenceContext) -> float:
     if one & other:
         return 1.0
     if setting.glossary.knows(one) and setting.glossary.knows(other):
@@ -168,14 +170,14 @@ def _without_vowels(word: str) -> str:
 WORDS = Evidence(_WORDS, weigh_words)
 
 
-def weigh_short(one: Known, other: Known, setting: Setting) -> Finding:  # noqa: ARG001
+def weigh_short(one: NameProfile, other: NameProfile, setting: EvidenceContext) -> Finding:  # noqa: ARG001
     """Whether one name is short for the other.
 
     Examples
     --------
-    >>> weigh_short(Known(("wtemp",), 1), Known(("water temperature",), 2), Setting(2)).figures
+    >>> weigh_short(NameProfile(("wtemp",), 1), NameProfile(("water temperature",), 2), EvidenceContext(2)).figures
     (1.0, 0.0)
-    >>> weigh_short(Known(("do",), 1), Known(("dissolved oxygen",), 2), Setting(2)).figures
+    >>> weigh_short(NameProfile(("do",), 1), NameProfile(("dissolved oxygen",), 2), EvidenceContext(2)).figures
     (0.0, 1.0)
     """
     if one.is_mute or other.is_mute:
@@ -227,12 +229,12 @@ def _inside(part: str, word: str) -> bool:
 SHORT = Evidence(("short for it", "initials of it"), weigh_short)
 
 
-def weigh_spelling(one: Known, other: Known, setting: Setting) -> Finding:  # noqa: ARG001
+def weigh_spelling(one: NameProfile, other: NameProfile, setting: EvidenceContext) -> Finding:  # noqa: ARG001
     """Compare two names letter by letter, the order of their words aside.
 
     Examples
     --------
-    >>> found = weigh_spelling(Known(("turbidity",), 1), Known(("turbitidy",), 2), Setting(2))
+    >>> found = weigh_spelling(NameProfile(("turbidity",), 1), NameProfile(("turbitidy",), 2), EvidenceContext(2))
     >>> [round(figure, 2) for figure in found.figures]
     [0.78, 0.98]
     """
@@ -249,14 +251,14 @@ def weigh_spelling(one: Known, other: Known, setting: Setting) -> Finding:  # no
 SPELLING = Evidence(("letters alike", "beginnings alike"), weigh_spelling)
 
 
-def weigh_synonyms(one: Known, other: Known, setting: Setting) -> Finding:
+def weigh_synonyms(one: NameProfile, other: NameProfile, setting: EvidenceContext) -> Finding:
     """Look two names up in the glossary.
 
     Examples
     --------
-    >>> weigh_synonyms(Known(("DO",), 1), Known(("Dissolved Oxygen",), 2), Setting(2)).figures
+    >>> weigh_synonyms(NameProfile(("DO",), 1), NameProfile(("Dissolved Oxygen",), 2), EvidenceContext(2)).figures
     (1.0, 0.0, 0.0)
-    >>> weigh_synonyms(Known(("nitrate",), 1), Known(("nitrite",), 2), Setting(2)).figures
+    >>> weigh_synonyms(NameProfile(("nitrate",), 1), NameProfile(("nitrite",), 2), EvidenceContext(2)).figures
     (0.0, 1.0, 1.0)
     """
     if one.is_mute or other.is_mute:
@@ -272,7 +274,7 @@ def weigh_synonyms(one: Known, other: Known, setting: Setting) -> Finding:
     return Finding((float(same), float(apart), float(understood)), "synonyms in the glossary" if same else "")
 
 
-def _understood(words: tuple[str, ...], others: tuple[str, ...], setting: Setting) -> bool:
+def _understood(words: tuple[str, ...], others: tuple[str, ...], setting: EvidenceContext) -> bool:
     """Whether each word of two names is known, and each name has one that the other has not."""
     mine, theirs = setting.glossary.meanings(words), setting.glossary.meanings(others)
     if not all(setting.glossary.knows(each) for each in (*mine, *theirs)):

@@ -13,7 +13,7 @@ import numpy as np
 from integrum.columns.names import weights
 from integrum.columns.names.evidence_of_places import COMPANY
 from integrum.columns.names.evidence_of_words import SHORT, SYNONYMS, WORDS, contradicts
-from integrum.columns.names.known import Finding, Known, Setting
+from integrum.columns.names.known import EvidenceContext, Finding, NameProfile
 from integrum.columns.names.weights import EVIDENCE, FIGURES
 from integrum.values.arrays import Floats
 
@@ -73,8 +73,8 @@ class Weighed:
 
 
 def guess_same(
-    columns: Sequence[Known],
-    setting: Setting,
+    columns: Sequence[NameProfile],
+    setting: EvidenceContext,
     fixed: frozenset[int] = frozenset(),
     refused: frozenset[tuple[int, int]] = frozenset(),
 ) -> list[Guess]:
@@ -133,7 +133,7 @@ def guess_same(
     return sorted(found, key=lambda guess: (-guess.score, guess.column, guess.other))
 
 
-def with_coded(columns: Sequence[Known]) -> list[Known]:
+def with_coded(columns: Sequence[NameProfile]) -> list[NameProfile]:
     """The same with a mark on names such as `v1`, `v2`, `v3`, which say nothing."""
     prefixes = Counter(found[1].casefold() for one in columns if (found := _CODE.fullmatch(one.name)))
     return [
@@ -144,7 +144,7 @@ def with_coded(columns: Sequence[Known]) -> list[Known]:
     ]
 
 
-def setting_of(columns: Sequence[Known], setting: Setting) -> Setting:
+def setting_of(columns: Sequence[NameProfile], setting: EvidenceContext) -> EvidenceContext:
     """The setting, with how frequent each meaning is among these columns, and which name belongs to which of them."""
     counts: Counter[frozenset[str]] = Counter()
     for one in columns:
@@ -159,7 +159,7 @@ def setting_of(columns: Sequence[Known], setting: Setting) -> Setting:
     return replace(setting, frequent=counts, columns=columns_there, same=same, company=company, weights={})
 
 
-def weigh_all(columns: Sequence[Known], setting: Setting) -> list[Weighed]:
+def weigh_all(columns: Sequence[NameProfile], setting: EvidenceContext) -> list[Weighed]:
     """All pairs that never stand together, and whose names do not contradict each other, with their evidence."""
     setting = setting_of(columns, setting)
     result = []
@@ -185,7 +185,7 @@ def weigh_all(columns: Sequence[Known], setting: Setting) -> list[Weighed]:
     return [replace(pair, odds=float(each)) for pair, each in zip(result, odds, strict=True)]
 
 
-def _are_strangers(one: Known, other: Known, setting: Setting, said: Finding) -> bool:
+def _are_strangers(one: NameProfile, other: NameProfile, setting: EvidenceContext, said: Finding) -> bool:
     """Whether two columns have nothing in common: hardly a column beside them, and no word."""
     if one.is_wanted or other.is_wanted or one.is_mute or other.is_mute:
         return False
@@ -200,7 +200,7 @@ def _are_strangers(one: Known, other: Known, setting: Setting, said: Finding) ->
     )
 
 
-def scored(columns: Sequence[Known], weighed: Sequence[Weighed]) -> list[float]:
+def scored(columns: Sequence[NameProfile], weighed: Sequence[Weighed]) -> list[float]:
     """The score of each pair: how likely it is the same column."""
     result = []
     for pair, behind in zip(weighed, ahead_of_rivals(columns, weighed), strict=True):
@@ -222,7 +222,7 @@ def speaks_for(figures: Floats) -> bool:
     return at["words shared"] >= _NAMED and at["words in each only"] <= _HARDLY
 
 
-def ahead_of_rivals(columns: Sequence[Known], weighed: Sequence[Weighed]) -> list[tuple[float, float]]:
+def ahead_of_rivals(columns: Sequence[NameProfile], weighed: Sequence[Weighed]) -> list[tuple[float, float]]:
     """For each pair how far the best rivals lie behind: other partners of one of the two that stand beside its own."""
     partners: dict[int, list[tuple[float, int]]] = {}
     for pair in weighed:
@@ -244,14 +244,16 @@ def ahead_of_rivals(columns: Sequence[Known], weighed: Sequence[Weighed]) -> lis
     ]
 
 
-def _ahead(columns: Sequence[Known], partners: Sequence[tuple[float, int]], own: int, odds: float) -> float:
+def _ahead(
+    columns: Sequence[NameProfile], partners: Sequence[tuple[float, int]], own: int, odds: float
+) -> float:
     for other_odds, other in partners:
         if other != own and columns[other].sources & columns[own].sources:
             return float(np.clip(odds - other_odds, -_FAR_BEHIND, _FAR_AHEAD))
     return _FAR_AHEAD
 
 
-def _pairs(columns: Sequence[Known]) -> list[tuple[int, int]]:
+def _pairs(columns: Sequence[NameProfile]) -> list[tuple[int, int]]:
     pairs = [
         (at, to)
         for (at, one), (to, other) in combinations(enumerate(columns), 2)
@@ -263,7 +265,7 @@ def _pairs(columns: Sequence[Known]) -> list[tuple[int, int]]:
     return pairs
 
 
-def case_of(one: Known, other: Known, figures: Floats) -> str:
+def case_of(one: NameProfile, other: NameProfile, figures: Floats) -> str:
     """What can be known of a pair, as each case has weights of its own.
 
     Returns ``"wanted"``: of one of the columns only what a plan says; ``"mute"``: one of the names says nothing;
@@ -292,7 +294,7 @@ def _odds(figures: Floats, weighing: Mapping[str, float]) -> Floats:
 
 
 def _in_group(
-    columns: Sequence[Known],
+    columns: Sequence[NameProfile],
     group: set[int],
     links: Mapping[int, Mapping[int, tuple[float, Weighed]]],
     fixed: frozenset[int],

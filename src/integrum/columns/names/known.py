@@ -23,7 +23,7 @@ _QUANTILES = (5, 25, 50, 75, 95)
 
 
 @dataclass(frozen=True)
-class Known:
+class NameProfile:
     """What is known of a column."""
 
     names: tuple[str, ...]  # its names, the most frequent first
@@ -92,7 +92,7 @@ class Known:
         """Whether its values are digits alone, as those of codes are, with zeros in front or without."""
         return bool(self.values) and sum(map(str.isdigit, self.values)) > 0.9 * len(self.values)
 
-    def may_be_of_kind(self, other: Known) -> bool:
+    def may_be_of_kind(self, other: NameProfile) -> bool:
         """Whether its values can be of one kind with those of another column."""
         same = not self.family or not other.family or self.family == other.family
         return same or (self.is_digits and other.is_digits)
@@ -148,10 +148,10 @@ class Known:
         values = list(dict.fromkeys(self.sample))
         return tuple(values[:: max(1, len(values) // _EXAMPLES)][:_EXAMPLES])
 
-    def with_other(self, other: Known) -> Known:
+    def with_other(self, other: NameProfile) -> NameProfile:
         """The same column with what is known under another name."""
         share = self.count / max(self.count + other.count, 1)
-        return Known(
+        return NameProfile(
             tuple(dict.fromkeys((*self.names, *other.names))),
             self.sources | other.sources,
             Counter(self.kinds) + Counter(other.kinds),
@@ -181,7 +181,7 @@ class Finding(NamedTuple):
 
 
 @dataclass(frozen=True)
-class Setting:
+class EvidenceContext:
     """What evidence may look at besides the two columns."""
 
     sources: int
@@ -203,4 +203,4 @@ class Evidence(NamedTuple):
 
     figures: tuple[str, ...]  # the names of its figures
     # compares two columns in a setting
-    weigh: Callable[[Known, Known, Setting], Finding]
+    weigh: Callable[[NameProfile, NameProfile, EvidenceContext], Finding]

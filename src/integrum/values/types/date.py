@@ -57,12 +57,12 @@ def time_steps(how: Conversion) -> Iterator[str]:
 
 def day_steps(text: str, how: Conversion, _: str) -> Iterator[str]:
     """What was done to a date, with a time or without, that was not canonical."""
-    if how.manner.format:
-        yield f"read with the format {' or '.join(how.manner.format)}"
+    if how.notation.format:
+        yield f"read with the format {' or '.join(how.notation.format)}"
     elif text[:4].isdecimal():
         yield "a date with the year first"
-    elif how.manner.date_order:
-        yield f"read in the order {how.manner.date_order}"
+    elif how.notation.date_order:
+        yield f"read in the order {how.notation.date_order}"
     yield from time_steps(how)
 
 

@@ -135,16 +135,16 @@ def _are_versions(values: Sequence[str | None]) -> bool:
 
 
 def _steps(text: str, how: Conversion, signs: str) -> Iterator[str]:
-    manner = how.manner
-    if manner.decimal_mark != "." and manner.decimal_mark in text:
-        yield f'"{manner.decimal_mark}" is the decimal mark'
-    if manner.thousands_mark and manner.thousands_mark in text:
-        yield f'"{manner.thousands_mark}" separates thousands'
-    if manner.unit and text.endswith(manner.unit):
-        yield f"the unit {manner.unit} removed"
-    if manner.percent and text.endswith("%"):
-        yield "a share" if manner.percent == "share" else "the percent sign removed"
-    if manner.censored and text[:1] in _SIGNS:
+    notation = how.notation
+    if notation.decimal_mark != "." and notation.decimal_mark in text:
+        yield f'"{notation.decimal_mark}" is the decimal mark'
+    if notation.thousands_mark and notation.thousands_mark in text:
+        yield f'"{notation.thousands_mark}" separates thousands'
+    if notation.unit and text.endswith(notation.unit):
+        yield f"the unit {notation.unit} removed"
+    if notation.percent and text.endswith("%"):
+        yield "a share" if notation.percent == "share" else "the percent sign removed"
+    if notation.censored and text[:1] in _SIGNS:
         yield f"its sign goes to the column {signs}"
 
 

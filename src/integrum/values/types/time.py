@@ -62,10 +62,10 @@ def _odd(values: pa.Array) -> Mask:
 
 
 def _steps(_: str, how: Conversion, __: str) -> Iterator[str]:
-    if how.manner.format:
-        yield f"read with the format {' or '.join(how.manner.format)}"
-    elif how.manner.date_order:
-        yield f"read in the order {how.manner.date_order}"
+    if how.notation.format:
+        yield f"read with the format {' or '.join(how.notation.format)}"
+    elif how.notation.date_order:
+        yield f"read in the order {how.notation.date_order}"
     yield from time_steps(how)
 
 

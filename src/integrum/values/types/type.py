@@ -11,7 +11,7 @@ import pyarrow as pa
 import pyarrow.compute as pc
 
 from integrum.values.arrays import Floats, Mask
-from integrum.values.notation import Conversion, Manner
+from integrum.values.notation import Conversion, Notation
 from integrum.values.shapes import Part
 from integrum.values.sketch import numbers_as_texts, numbers_of, timed_as_texts, typed_as_texts
 
@@ -20,9 +20,9 @@ Tested = tuple[bool, pa.Array | None]
 
 
 class WrittenRule(Protocol):
-    """What a shape is rewritten to, where values are written in some manner; None where it does not fit."""
+    """What a shape is rewritten to in some notation; None where it does not fit."""
 
-    def __call__(self, shape: bytes, manner: Manner) -> Sequence[Part] | None:
+    def __call__(self, shape: bytes, notation: Notation) -> Sequence[Part] | None:
         """The parts of the canonical text."""
 
 

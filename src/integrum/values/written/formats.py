@@ -6,7 +6,7 @@ import re
 from collections.abc import Sequence
 from functools import lru_cache
 
-from integrum.values.notation import Manner
+from integrum.values.notation import Notation
 from integrum.values.shapes import Century, Hour, Part, ShapeMatch, Slice, two_digits
 from integrum.values.written.absent import DAYS, MONTHS, plain
 
@@ -70,23 +70,23 @@ def format_error(text: str) -> str:
 
 
 @lru_cache(maxsize=4096)
-def format_parts(shape: bytes, manner: Manner, wanted: str) -> Sequence[Part] | None:
+def format_parts(shape: bytes, notation: Notation, wanted: str) -> Sequence[Part] | None:
     """What a text of a shape is rewritten to, by the first of the formats that it has.
 
     `wanted`: ``"date"``, ``"datetime"``, ``"time"``, or ``"offset"``.
 
     Examples
     --------
-    >>> format_parts(b"99.99.9999", Manner(format=("%d.%m.%Y",)), "date")
+    >>> format_parts(b"99.99.9999", Notation(format=("%d.%m.%Y",)), "date")
     [Slice(start=6, stop=10), b'-', Slice(start=3, stop=5), b'-', Slice(start=0, stop=2)]
     """
-    for text in manner.format:
+    for text in notation.format:
         if text in NUMBERED:
             continue
         pattern = _pattern(text)
         found = ShapeMatch.of(pattern, shape)
         if found is not None:
-            made = _made(found, frozenset(pattern.groupindex), manner, wanted)
+            made = _made(found, frozenset(pattern.groupindex), notation, wanted)
             if made is not None:
                 return made
     return None
@@ -117,31 +117,31 @@ def _pattern(text: str) -> re.Pattern[str]:
     return re.compile(rf"\s*{made}\s*")
 
 
-def _made(found: ShapeMatch, groups: frozenset[str], manner: Manner, wanted: str) -> list[Part] | None:
+def _made(found: ShapeMatch, groups: frozenset[str], notation: Notation, wanted: str) -> list[Part] | None:
     if "a" in groups and plain(found["a"]) not in DAYS:
         return None
     if wanted == "offset":
         return _offset(found, groups)
-    if groups & {"Z", "z"} and not manner.zoned:
+    if groups & {"Z", "z"} and not notation.zoned:
         return None
     day, clock = bool(groups & {"Y", "y"}), bool(groups & {"H", "I"})
     if wanted == "time":
         return None if day or not clock else _clock(found, groups)
     if not day or (wanted == "date" and clock):
         return None
-    made = _date(found, groups, manner)
+    made = _date(found, groups, notation)
     if made is None or wanted == "date":
         return made
     return [*made, b" ", *(_clock(found, groups) if clock else [b"00:00"])]
 
 
-def _date(found: ShapeMatch, groups: frozenset[str], manner: Manner) -> list[Part] | None:
+def _date(found: ShapeMatch, groups: frozenset[str], notation: Notation) -> list[Part] | None:
     year: list[Part]
     if "Y" in groups:
         year = [Slice(*found.span("Y"))]
     else:
         start, stop = found.span("y")
-        year = [Century(start, manner.century_from), Slice(start, stop)]
+        year = [Century(start, notation.century_from), Slice(start, stop)]
     if "b" in groups:
         number = MONTHS.get(plain(found["b"]))
         if number is None:

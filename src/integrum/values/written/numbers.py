@@ -9,7 +9,7 @@ import re
 from collections.abc import Sequence
 from functools import lru_cache
 
-from integrum.values.notation import Manner
+from integrum.values.notation import Notation
 from integrum.values.shapes import Expect, Part, ShapeMatch, Slice
 from integrum.values.units import same_unit
 
@@ -43,15 +43,15 @@ _UNIT = r"[^\s'’0-9.,+()<>=−–\-][^()<>=]{0,23}"
 
 
 @lru_cache(maxsize=4096)
-def number_parts(shape: bytes, manner: Manner) -> Sequence[Part] | None:
+def number_parts(shape: bytes, notation: Notation) -> Sequence[Part] | None:
     """What a number of a shape is rewritten to: digits with a decimal point, and a minus before them.
 
     Examples
     --------
     >>> from integrum.values.shapes import rewritten
     >>> import pyarrow as pa
-    >>> def read(*texts, **manner):
-    ...     rule = lambda shape: number_parts(shape, Manner(**manner))
+    >>> def read(*texts, **notation):
+    ...     rule = lambda shape: number_parts(shape, Notation(**notation))
     ...     return rewritten(pa.array(texts), rule)[0].to_pylist()
     >>> read("+5", ".5", "−1 234.5", "(7.2)", "3-", "1,23", "3.1x10^-4")
     ['5', '0.5', '-1234.5', '-7.2', '-3', None, '3.1e-4']
@@ -64,11 +64,11 @@ def number_parts(shape: bytes, manner: Manner) -> Sequence[Part] | None:
     >>> read("12.3 mg/L", "12.3 g/L", unit="mg/L"), read("€ 5", "5 EUR", unit="EUR"), read("45 %", percent="share")
     (['12.3', None], ['5', '5'], ['45e-2'])
     """
-    found = ShapeMatch.of(_pattern(manner.decimal_mark, manner.thousands_mark, manner.censored), shape)
+    found = ShapeMatch.of(_pattern(notation.decimal_mark, notation.thousands_mark, notation.censored), shape)
     if found is None:
         return None
     parts: list[Part] = []
-    if not _unit_fits(found, manner, parts):
+    if not _unit_fits(found, notation, parts):
         return None
     minus = sum(bool(found[name]) for name in ("minus", "minus_after", "trailing", "open"))
     if minus > 1 or bool(found["open"]) != bool(found["close"]):
@@ -79,7 +79,7 @@ def number_parts(shape: bytes, manner: Manner) -> Sequence[Part] | None:
         return None
     parts += [b"-"] if minus else []
     parts += _body(found)
-    if manner.percent == "share" and found["percent"]:
+    if notation.percent == "share" and found["percent"]:
         if found["exponent"] or found["power"]:
             return None
         parts.append(b"e-2")
@@ -87,16 +87,16 @@ def number_parts(shape: bytes, manner: Manner) -> Sequence[Part] | None:
 
 
 @lru_cache(maxsize=4096)
-def sign_parts(shape: bytes, manner: Manner) -> Sequence[Part] | None:
+def sign_parts(shape: bytes, notation: Notation) -> Sequence[Part] | None:
     """The sign before a censored number.
 
     Examples
     --------
-    >>> sign_parts(b"< 9.99", Manner(censored=True)), sign_parts(b"9.9", Manner(censored=True))
+    >>> sign_parts(b"< 9.99", Notation(censored=True)), sign_parts(b"9.9", Notation(censored=True))
     ([b'<'], None)
     """
-    found = ShapeMatch.of(_pattern(manner.decimal_mark, manner.thousands_mark, True), shape)
-    if found is None or not found["sign"] or number_parts(shape, manner) is None:
+    found = ShapeMatch.of(_pattern(notation.decimal_mark, notation.thousands_mark, True), shape)
+    if found is None or not found["sign"] or number_parts(shape, notation) is None:
         return None
     return [_SIGNS[found["sign"]].encode()]
 
@@ -140,15 +140,15 @@ def _pattern(decimal_mark: str, thousands_mark: str, censored: bool) -> re.Patte
     return re.compile(text)
 
 
-def _unit_fits(found: ShapeMatch, manner: Manner, parts: list[Part]) -> bool:
+def _unit_fits(found: ShapeMatch, notation: Notation, parts: list[Part]) -> bool:
     """Whether what stands around a number is the unit of its column; what has digits is compared in the text."""
     if found["percent"]:
-        return bool(manner.percent) or manner.unit in ("%", "percent")
+        return bool(notation.percent) or notation.unit in ("%", "percent")
     if found["before"] and found["behind"]:
         return False
     for name in ("before", "behind"):
         if found[name]:
-            said, wanted = found[name].strip(), manner.unit
+            said, wanted = found[name].strip(), notation.unit
             if not wanted and said in CURRENCIES:
                 continue
             if "9" in said:
@@ -161,23 +161,24 @@ def _unit_fits(found: ShapeMatch, manner: Manner, parts: list[Part]) -> bool:
 
 
 @lru_cache(maxsize=4096)
-def signs_in(shape: bytes, manner: Manner) -> tuple[str, ...]:
+def signs_in(shape: bytes, notation: Notation) -> tuple[str, ...]:
     """What of a number of a shape is read though no plan says that it may be there: its thousands mark, its currency,
     brackets or a minus behind it for a number below zero.
 
     Examples
     --------
-    >>> signs_in(b"$9,999.99", Manner()), signs_in(b"9,999.99", Manner(thousands_mark=",")), signs_in(b"(9.9)", Manner())
+    >>> commas = Notation(thousands_mark=",")
+    >>> signs_in(b"$9,999.99", Notation()), signs_in(b"9,999.99", commas), signs_in(b"(9.9)", Notation())
     ((',', '$'), (), ('()',))
     """
-    found = ShapeMatch.of(_pattern(manner.decimal_mark, manner.thousands_mark, manner.censored), shape)
+    found = ShapeMatch.of(_pattern(notation.decimal_mark, notation.thousands_mark, notation.censored), shape)
     if found is None:
         return ()
-    other = "," if manner.decimal_mark == "." else "."
-    marks: tuple[str, ...] = (other,) if not manner.thousands_mark and other in found["grouped"] else ()
+    other = "," if notation.decimal_mark == "." else "."
+    marks: tuple[str, ...] = (other,) if not notation.thousands_mark and other in found["grouped"] else ()
     marks += ("()",) if found["open"] else ("-",) if found["trailing"] else ()
     said = (found["before"] or found["behind"]).strip()
-    return (*marks, said) if said in CURRENCIES and not manner.unit else marks
+    return (*marks, said) if said in CURRENCIES and not notation.unit else marks
 
 
 def _body(found: ShapeMatch) -> list[Part]:

@@ -10,7 +10,7 @@ import re
 from collections.abc import Iterator, Sequence
 from functools import cache, lru_cache
 
-from integrum.values.notation import Manner
+from integrum.values.notation import Notation
 from integrum.values.shapes import Century, Hour, Part, ShapeMatch, Slice, two_digits
 from integrum.values.written.absent import DAYS, MONTHS, plain
 from integrum.values.written.formats import format_parts
@@ -61,27 +61,27 @@ def _patterns(what: str) -> list[re.Pattern[str]]:
 
 
 @lru_cache(maxsize=8192)
-def date_parts(shape: bytes, manner: Manner) -> Sequence[Part] | None:
+def date_parts(shape: bytes, notation: Notation) -> Sequence[Part] | None:
     """What a date of a shape is rewritten to: 2024-05-01.
 
     Examples
     --------
     >>> from integrum.values.shapes import rewritten
     >>> import pyarrow as pa
-    >>> def read(*texts, **manner):
-    ...     return rewritten(pa.array(texts), lambda shape: date_parts(shape, Manner(**manner)))[0].to_pylist()
+    >>> def read(*texts, **notation):
+    ...     return rewritten(pa.array(texts), lambda shape: date_parts(shape, Notation(**notation)))[0].to_pylist()
     >>> read("1.5.2024", "01/05/24", "2024/5/1", date_order="dmy"), read("5/1/2024", date_order="mdy")
     (['2024-05-01', '2024-05-01', '2024-05-01'], ['2024-05-01'])
     >>> read("01/05/2024", "1 May 2024", "1er févr. 2024", "May 1, 2024", "1 de mayo de 2024")
     [None, '2024-05-01', '2024-02-01', '2024-05-01', '2024-05-01']
     """
-    if manner.format:
-        return format_parts(shape, manner, "date") or _iso_day(shape)
-    return next((parts for found in _all("date", shape) if (parts := _day(found, manner))), None)
+    if notation.format:
+        return format_parts(shape, notation, "date") or _iso_day(shape)
+    return next((parts for found in _all("date", shape) if (parts := _day(found, notation))), None)
 
 
 @lru_cache(maxsize=8192)
-def moment_parts(shape: bytes, manner: Manner) -> Sequence[Part] | None:
+def moment_parts(shape: bytes, notation: Notation) -> Sequence[Part] | None:
     """What a date with a time is rewritten to: 2024-05-01 12:30, with seconds and their parts where they are written.
 
     A date without a time is the beginning of its day. An offset is not part of it; see `offset_parts`.
@@ -90,44 +90,44 @@ def moment_parts(shape: bytes, manner: Manner) -> Sequence[Part] | None:
     --------
     >>> from integrum.values.shapes import rewritten
     >>> import pyarrow as pa
-    >>> def read(*texts, **manner):
-    ...     return rewritten(pa.array(texts), lambda shape: moment_parts(shape, Manner(**manner)))[0].to_pylist()
+    >>> def read(*texts, **notation):
+    ...     return rewritten(pa.array(texts), lambda shape: moment_parts(shape, Notation(**notation)))[0].to_pylist()
     >>> read("1.5.2024 9:05", "01.05.2024, 12:30:05", date_order="dmy"), read("5/1/24 12:05 AM", date_order="mdy")
     (['2024-05-01 09:05', '2024-05-01 12:30:05'], ['2024-05-01 00:05'])
     >>> read("2024-05-01T12:30Z"), read("2024-05-01T12:30+02:00", zoned=True)
     ([None], ['2024-05-01 12:30'])
     """
-    if manner.format:
-        made = format_parts(shape, manner, "datetime")
-        return made if made is not None else _iso_moment(shape, manner)
+    if notation.format:
+        made = format_parts(shape, notation, "datetime")
+        return made if made is not None else _iso_moment(shape, notation)
     for found in _all("moment", shape):
-        if (found["Z"] or found["offset"]) and not manner.zoned:
+        if (found["Z"] or found["offset"]) and not notation.zoned:
             continue
-        day = _day(found, manner)
+        day = _day(found, notation)
         if day is not None:
             return [*day, b" ", *_clock(found)]
-    whole = date_parts(shape, manner)
+    whole = date_parts(shape, notation)
     return None if whole is None else [*whole, b" 00:00"]
 
 
 @lru_cache(maxsize=1024)
-def clock_parts(shape: bytes, manner: Manner) -> Sequence[Part] | None:
+def clock_parts(shape: bytes, notation: Notation) -> Sequence[Part] | None:
     """What a time of a day is rewritten to: 09:05, with seconds where they are written.
 
     Examples
     --------
     >>> from integrum.values.shapes import rewritten
     >>> import pyarrow as pa
-    >>> rewritten(pa.array(["9:05", "12:30:05", "3 pm"]), lambda shape: clock_parts(shape, Manner()))[0].to_pylist()
+    >>> rewritten(pa.array(["9:05", "12:30:05", "3 pm"]), lambda shape: clock_parts(shape, Notation()))[0].to_pylist()
     ['09:05', '12:30:05', '15:00']
     """
-    if manner.format:
-        return format_parts(shape, manner, "time")
+    if notation.format:
+        return format_parts(shape, notation, "time")
     return next((_clock(found) for found in _all("time", shape)), None)
 
 
 @lru_cache(maxsize=1024)
-def month_parts(shape: bytes, manner: Manner) -> Sequence[Part] | None:  # noqa: ARG001
+def month_parts(shape: bytes, notation: Notation) -> Sequence[Part] | None:  # noqa: ARG001
     """What a month of a year is rewritten to: 2024-05.
 
     Examples
@@ -135,7 +135,7 @@ def month_parts(shape: bytes, manner: Manner) -> Sequence[Part] | None:  # noqa:
     >>> from integrum.values.shapes import rewritten
     >>> import pyarrow as pa
     >>> texts = ["05/2024", "May 2024", "2024M05", "mai 2024", "5/2024"]
-    >>> rewritten(pa.array(texts), lambda shape: month_parts(shape, Manner()))[0].to_pylist()
+    >>> rewritten(pa.array(texts), lambda shape: month_parts(shape, Notation()))[0].to_pylist()
     ['2024-05', '2024-05', '2024-05', '2024-05', None]
     """
     for found in _all("month", shape):
@@ -149,16 +149,16 @@ def month_parts(shape: bytes, manner: Manner) -> Sequence[Part] | None:  # noqa:
 
 
 @lru_cache(maxsize=1024)
-def offset_parts(shape: bytes, manner: Manner) -> Sequence[Part] | None:
+def offset_parts(shape: bytes, notation: Notation) -> Sequence[Part] | None:
     """The offset from UTC behind a date with a time: +02:00.
 
     Examples
     --------
-    >>> offset_parts(b"9999-99-99T99:99Z", Manner(zoned=True))
+    >>> offset_parts(b"9999-99-99T99:99Z", Notation(zoned=True))
     [b'+00:00']
     """
-    if manner.format:
-        made = format_parts(shape, manner, "offset")
+    if notation.format:
+        made = format_parts(shape, notation, "offset")
         if made is not None:
             return made
     for found in _all("moment", shape):
@@ -177,14 +177,14 @@ def _iso_day(shape: bytes) -> Sequence[Part] | None:
     return [Slice(0, len(shape))] if shape == b"9999-99-99" else None
 
 
-def _iso_moment(shape: bytes, manner: Manner) -> Sequence[Part] | None:
+def _iso_moment(shape: bytes, notation: Notation) -> Sequence[Part] | None:
     """ISO 8601 is read whatever the format."""
     found = ShapeMatch.of(_patterns("moment")[0], shape)
     if found is None or found["sep"] != "-" or found["weekday"]:
         return None
-    if (found["Z"] or found["offset"]) and not manner.zoned:
+    if (found["Z"] or found["offset"]) and not notation.zoned:
         return None
-    day = _day(found, manner)
+    day = _day(found, notation)
     return None if day is None else [*day, b" ", *_clock(found)]
 
 
@@ -197,34 +197,34 @@ def _all(what: str, shape: bytes) -> Iterator[ShapeMatch]:
             yield found
 
 
-def _day(found: ShapeMatch, manner: Manner) -> list[Part] | None:
+def _day(found: ShapeMatch, notation: Notation) -> list[Part] | None:
     if found["weekday"] and plain(found["weekday"]) not in DAYS:
         return None
     if found["month"]:
         number = MONTHS.get(plain(found["month"]))
-        if number is None or (found["y"] and manner.date_order in ("ymd", "mdy")):
+        if number is None or (found["y"] and notation.date_order in ("ymd", "mdy")):
             return None
-        return [*_year(found, manner), b"-%02d-" % number, *two_digits(found, "d")]
+        return [*_year(found, notation), b"-%02d-" % number, *two_digits(found, "d")]
     if found["m"]:
-        return [*_year(found, manner), b"-", *two_digits(found, "m"), b"-", *two_digits(found, "d")]
-    if manner.date_order == "ymd":
+        return [*_year(found, notation), b"-", *two_digits(found, "m"), b"-", *two_digits(found, "d")]
+    if notation.date_order == "ymd":
         # nobody writes 24.05.01 for the first of May
         if not found["y"] or len(found["one"]) < 2 or found["sep"] != "-":
             return None
         start, _ = found.span("one")
-        year: list[Part] = [Century(start, manner.century_from), Slice(start, start + 2)]
+        year: list[Part] = [Century(start, notation.century_from), Slice(start, start + 2)]
         return [*year, b"-", *two_digits(found, "two"), b"-", Slice(*found.span("y"))]
-    if manner.date_order not in ("dmy", "mdy"):
+    if notation.date_order not in ("dmy", "mdy"):
         return None
-    day, month = ("one", "two") if manner.date_order == "dmy" else ("two", "one")
-    return [*_year(found, manner), b"-", *two_digits(found, month), b"-", *two_digits(found, day)]
+    day, month = ("one", "two") if notation.date_order == "dmy" else ("two", "one")
+    return [*_year(found, notation), b"-", *two_digits(found, month), b"-", *two_digits(found, day)]
 
 
-def _year(found: ShapeMatch, manner: Manner) -> list[Part]:
+def _year(found: ShapeMatch, notation: Notation) -> list[Part]:
     if found["Y"]:
         return [Slice(*found.span("Y"))]
     start, stop = found.span("y")
-    return [Century(start, manner.century_from), Slice(start, stop)]
+    return [Century(start, notation.century_from), Slice(start, stop)]
 
 
 def _clock(found: ShapeMatch) -> list[Part]:
