@@ -81,7 +81,7 @@ def outputs(text: str, folder: Path) -> Iterator[Printed]:
             if named := _NAMED.search(text[: block.start()]):
                 (folder / named[1]).write_text(body, encoding="utf-8")
         else:
-            assert language in ("sh", "output", "text"), f"a block of {language} is not run"
+            assert language in ("sh", "output", "text", "pycon"), f"a block of {language} is not run"
 
 
 def _console(body: str, start: int, folder: Path) -> Iterator[Printed]:

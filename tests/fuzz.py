@@ -8,12 +8,11 @@ import sys
 import tempfile
 from collections import Counter
 from pathlib import Path
-from unittest import mock
 
 import independent
 import integrum as ig
 from damage import Case, case
-from integrum.reading import cutting
+from knobs import turned
 
 
 def differences(one: Case, folder: Path) -> list[str]:
@@ -22,7 +21,7 @@ def differences(one: Case, folder: Path) -> list[str]:
     for name, data in one.files.items():
         (folder / "in" / name).write_bytes(data)
     (folder / "plan.toml").write_text(ig.write_plan(one.plan), encoding="utf-8")
-    with mock.patch.object(cutting, "PIECE", one.piece):
+    with turned(piece=one.piece):
         outcome = ig.assemble(folder / "plan.toml", to=folder / "o.csv")
     expected = {name: independent.read(data, one.plan) for name, data in one.files.items()}
     _set_twins_aside(one, expected)

@@ -13,6 +13,7 @@ import pytest
 import books
 import integrum as ig
 from integrum.problems.problem import Problem
+from knobs import turn
 from places import serving
 
 Case = Callable[[Path, pytest.MonkeyPatch], Any]
@@ -178,9 +179,8 @@ def _(folder: Path, _: Any) -> Any:
 
 @case("unpacks-too-large")
 def _(folder: Path, monkeypatch: pytest.MonkeyPatch) -> Any:
-    from integrum.workbooks import recognise
 
-    monkeypatch.setattr(recognise, "FREE_BYTES", 1 << 20)
+    turn(monkeypatch, free_bytes_of_books=1 << 20)
     part = "xl/worksheets/sheet1.xml"
     write(folder, a__xlsx=books.with_part(books.sheets(May=MAY), part, lambda text: text + b" " * (8 << 20)))
     return run(folder, LAKE, DEPTH)

@@ -22,7 +22,7 @@ from books import ods, sheets, with_part, xlsb
 from integrum.plan.scheme import Scheme
 from integrum.sources.patterns import matches
 from integrum.sources.source import Source
-from integrum.workbooks import scanned
+from knobs import turn
 
 LINE = "lake,n\nAmbermere,1\n"
 
@@ -286,8 +286,7 @@ def test_workbooks_and_pages_that_blow_up_are_set_aside(folder, name: str) -> No
 
 
 def test_one_long_text_in_many_cells_is_set_aside(folder, monkeypatch) -> None:
-    monkeypatch.setattr(scanned, "MOST_LETTERS", 200_000)
-    monkeypatch.setattr("integrum.workbooks.xlsx.MOST_LETTERS", 200_000)
+    turn(monkeypatch, letters_of_a_book=200_000)
     table = [["lake", "depth", "note"], *[["Ambermere", 1, "y" * 3_000]] * 100]
     folder.write("shared.xlsx", sheets(A=table))
     folder.write("few.xlsx", sheets(A=[*table[:3], *[["Ambermere", 1, "z"]] * 100]))
@@ -413,7 +412,7 @@ def test_a_signal_is_heeded_while_a_large_file_is_read(folder, tmp_path, kind: s
 
 
 def test_a_file_without_line_ends_is_not_read_to_its_end(folder, monkeypatch) -> None:
-    monkeypatch.setattr("integrum.reading.head.LONGEST_RECORD", 100_000)
+    turn(monkeypatch, longest_record=100_000)
     folder.write("a.csv", "x" * 40_000_000)
     folder.write("b.csv", LINE)
     read: list[int] = []

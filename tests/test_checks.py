@@ -13,8 +13,8 @@ from hypothesis import strategies as st
 import integrum as ig
 from integrum.measures.checks import MAKERS
 from integrum.plan.check import KINDS
-from integrum.reading import cutting
 from integrum.values.row_hashes import row_hashes
+from knobs import turn
 
 A = """lake,serial,time,depth
 Ambermere,AB1,2021-05-01 00:00,7.20
@@ -119,7 +119,7 @@ def test_each_kind_finds_what_does_not_hold(lakes, tmp_path, monkeypatch, check,
         check["listed"] = str(tmp_path / check["listed"])
     assert found(lakes, **check) == expected
     assert found(lakes, tmp_path / "o.csv", **check) == expected
-    monkeypatch.setattr(cutting, "PIECE", 70)
+    turn(monkeypatch, piece=70)
     assert found(lakes, tmp_path / "p.parquet", **check) == expected
 
 

@@ -9,9 +9,9 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 import integrum as ig
-from integrum.reading import cutting, head
 from integrum.reading.plain import plain
 from integrum.reading.records import Dialect, spans
+from knobs import turn
 
 RULES = ig.Rules(unlisted="keep", duplicates="keep")
 
@@ -90,7 +90,7 @@ def test_a_quote_of_another_kind_is_a_letter_between_blanks(folder) -> None:
 def test_a_byte_order_mark_inside_a_source_stays_wherever_a_piece_begins(
     folder, monkeypatch, size: int
 ) -> None:
-    monkeypatch.setattr(cutting, "PIECE", size)
+    turn(monkeypatch, piece=size)
     mark = "\ufeff"
     folder.write("a.csv", f"lake,depth\na,1\n{mark}lake,depth\nb,2\n{mark}c,3\n{mark},4\n".encode())
     folder.write("b.csv", f'"lake","depth"\n"a","1"\n{mark}"lake","depth"\n"b","2"\n'.encode())
@@ -101,7 +101,7 @@ def test_a_byte_order_mark_inside_a_source_stays_wherever_a_piece_begins(
 
 @pytest.mark.parametrize("size", [16, 64, 8 << 20])
 def test_quotes_in_comments_swallow_no_rows(folder, monkeypatch, size: int) -> None:
-    monkeypatch.setattr(cutting, "PIECE", size)
+    turn(monkeypatch, piece=size)
     folder.write(
         "a.csv", '# by "night\nn,text\n1,a\n# see, "the log\n2,b\n#,"\n3,"x\n#,y"\n4,"z"\n# ",\n5,"last"\n'
     )
@@ -111,8 +111,8 @@ def test_quotes_in_comments_swallow_no_rows(folder, monkeypatch, size: int) -> N
 
 
 def test_the_first_row_may_lie_far_below(folder, monkeypatch) -> None:
-    monkeypatch.setattr(head, "LONGEST_RECORD", 5_000)
-    monkeypatch.setattr(head, "_LATER_LOOK", 200_000)
+    turn(monkeypatch, longest_record=5_000)
+    turn(monkeypatch, later_look=200_000)
     folder.write("a.csv", "n\n" + "".join(f"{n}\n" for n in range(2, 100_001)))
     outcome = read(folder.path, first_row=99_999)
     assert rows(outcome) == [["99999"], ["100000"]]
@@ -140,7 +140,7 @@ def test_ascii_is_ascii(folder) -> None:
 
 @pytest.mark.parametrize("name", ["utf-16", "utf-32", "shift_jis", "cp037", "utf-7", "hz", "gb18030"])
 def test_the_offset_of_a_bad_byte_is_the_one_in_the_file(folder, monkeypatch, name: str) -> None:
-    monkeypatch.setattr("integrum.reading.stream._CHUNK", 7)
+    turn(monkeypatch, letters_at_a_time=7)
     good = "n,text\n" + "1,x\n" * 40
     folder.write("good.csv", good.encode(name))
     outcome = read(folder.path, encoding=name)

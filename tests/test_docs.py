@@ -7,6 +7,7 @@ from pathlib import Path
 
 import pytest
 
+import reference_page
 from doc_blocks import BLOCK, ROOT, outputs, pages
 
 RUN = [
@@ -82,3 +83,20 @@ def test_the_site_can_be_built(tmp_path: Path) -> None:
     assert not re.findall(r'(?:src|href)="(https?://[^"]+\.(?:js|css|woff2?))"', every), (
         "the site loads from elsewhere"
     )
+
+
+def test_the_reference_is_made_from_the_code() -> None:
+    """After a change of a public docstring: python tests/reference_page.py."""
+    for path, text in reference_page.pages().items():
+        assert path.read_text(encoding="utf-8") == text
+
+
+def test_pages_are_plain_markdown() -> None:
+    """They can be read on a code host as they are."""
+    for page in pages():
+        for line in page.read_text(encoding="utf-8").splitlines():
+            assert not re.match(r":::|!!!|===|\?\?\?", line), (page.name, line)
+            assert not re.search(r"\{[:#] ?[.#\w]", line) or "`" in line or "{" not in line[:1], (
+                page.name,
+                line,
+            )

@@ -21,6 +21,7 @@ import attack
 import integrum as ig
 from integrum.problems.problem import unforeseen
 from integrum.sources.own import JOURNAL
+from knobs import turn
 from serving import SERVED
 
 
@@ -220,11 +221,10 @@ def test_a_place_that_refuses_says_so_at_once(tmp_path) -> None:
 
 
 def test_a_search_from_the_root_stays_out_of_what_the_system_shows(folder, monkeypatch) -> None:
-    from integrum.sources import find
 
     folder.write("a.csv", "x\n1\n")
     folder.write("proc/b.csv", "x\n2\n")
-    monkeypatch.setattr(find, "_PSEUDO", (os.path.realpath(folder.path / "proc"),))
+    turn(monkeypatch, pseudo_folders=(os.path.realpath(folder.path / "proc"),))
     seen = ig.survey(f"{folder.path}/**/*.csv")
     assert [one.source for one in seen.sources] == ["a.csv"]
     assert "a folder of the system" in " ".join(one.message for one in seen.problems)

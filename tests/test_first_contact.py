@@ -366,7 +366,8 @@ def test_a_wheel_can_be_built_and_installed(tmp_path) -> None:
         "integrum/py.typed",
         "integrum/pages/draft.html.jinja",
         "integrum/pages/draft.js",
-        "integrum/reconciling/glossary.txt",
+        "integrum/problems/problems.md",
+        "integrum/columns/names/glossary.txt",
     ):
         assert name in names
     run(sys.executable, "-m", "venv", str(tmp_path / "fresh"))

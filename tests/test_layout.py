@@ -9,6 +9,7 @@ import integrum as ig
 from corpus import TableBatch, make
 from integrum.detecting.detect import detect_sample
 from integrum.detecting.sample import Sample
+from knobs import turn
 
 EXPORT = """Logger export
 Serial No: 00417
@@ -239,9 +240,8 @@ def test_a_second_table_is_reported(folder) -> None:
 
 @pytest.mark.parametrize("size", [0, 1, 7])
 def test_footers_comments_and_line_breaks_across_batch_borders(folder, monkeypatch, size: int) -> None:
-    from integrum.reading import cutting
 
-    monkeypatch.setattr(cutting, "PIECE", 40 + size)
+    turn(monkeypatch, piece=40 + size)
     rows = [f'{at},"two\nlines {at}"' for at in range(30)]
     rows[11] = "# a comment"
     folder.write("a.csv", "\n".join(["n,text", *rows, "Total,x", "", "Signed"]))
@@ -313,9 +313,8 @@ def spoilt(chance: random.Random) -> bytes:
 
 @pytest.mark.parametrize(("size", "rounds"), [(97, 6), (8 << 20, 12)])
 def test_spoilt_files_never_end_a_run(folder, monkeypatch, size: int, rounds: int) -> None:
-    from integrum.reading import cutting
 
-    monkeypatch.setattr(cutting, "PIECE", size)
+    turn(monkeypatch, piece=size)
     for round_ in range(rounds):
         chance = random.Random(3_000_000 + round_)
         for number in range(6):

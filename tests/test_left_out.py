@@ -8,8 +8,8 @@ import pytest
 
 import integrum as ig
 from integrum.intake.judging import Likeness
-from integrum.reading import head as heads
 from integrum.reading.parts import FOOTER, HEADER, PREAMBLE, UNITS
+from knobs import turn
 
 FILE = """Logger export
 Serial No: 00417
@@ -73,7 +73,7 @@ def test_every_line_is_in_the_table_or_in_the_record(folder, tmp_path) -> None:
 
 
 def test_outputs_by_identifier_and_long_preambles(folder, tmp_path, monkeypatch) -> None:
-    monkeypatch.setattr(heads, "_SHORT", 50)
+    turn(monkeypatch, kept_above=50)
     top = "".join(f"line {at} of a long preamble\n" for at in range(40))
     for name in ("quillon", "amber", "quillon 2"):
         folder.write(f"{name}.csv", f"{top}n,x\n1,{name}\nTotal,1\n")
@@ -97,9 +97,8 @@ def test_outputs_by_identifier_and_long_preambles(folder, tmp_path, monkeypatch)
 def test_a_footer_longer_than_a_piece_is_kept_line_by_line(
     folder, tmp_path, monkeypatch, piece: int, encoding: str
 ) -> None:
-    from integrum.reading import cutting
 
-    monkeypatch.setattr(cutting, "PIECE", piece)
+    turn(monkeypatch, piece=piece)
     below = [f"note {at} with some text" for at in range(30)]
     folder.write("a.csv", "\n".join(["n,x", "1,a", "2,b", "Total", *below]).encode(encoding))
     made = plan(folder, [ig.Column("n", "integer"), ig.Column("x")], footer_from="Total", encoding=encoding)
@@ -201,9 +200,8 @@ def test_cells_beside_the_table_of_a_sheet_are_in_the_record(folder, tmp_path) -
 
 @pytest.mark.parametrize("piece", [25, 4 << 20])
 def test_a_footer_that_cuts_data_is_told_wherever_pieces_end(folder, monkeypatch, piece: int) -> None:
-    from integrum.reading import cutting
 
-    monkeypatch.setattr(cutting, "PIECE", piece)
+    turn(monkeypatch, piece=piece)
     rows = [f"Amber,{at}.5" for at in range(20)]
     folder.write("a.csv", "\n".join(["site,depth", *rows[:8], "Mean,4", *rows[8:]]) + "\n")
     made = plan(folder, [ig.Column("site"), ig.Column("depth", "number")], footer_from="Mean")

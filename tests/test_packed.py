@@ -10,7 +10,7 @@ import pyarrow as pa
 import pytest
 
 import integrum as ig
-from integrum.sources import packing
+from knobs import turn
 
 TEXT = b"lake,depth\nAmbermere,3.10\nQuillon,4\n"
 
@@ -83,7 +83,7 @@ def test_archives(folder) -> None:
 
 
 def test_a_bomb_is_set_aside_and_the_rest_goes_on(folder, monkeypatch) -> None:
-    monkeypatch.setattr(packing, "FREE_BYTES", 1 << 20)
+    turn(monkeypatch, free_bytes=1 << 20)
     bomb = b"lake,depth\n" + b"0,0\n" * 3_000_000
     folder.write("bomb.csv.gz", gzip.compress(bomb))
     with zipfile.ZipFile(folder.path / "bomb.zip", "w", zipfile.ZIP_DEFLATED) as archive:

@@ -30,8 +30,8 @@ from integrum.values.arrays import padded, texts
 from integrum.values.csv_lines import csv_lines, line_sizes
 from integrum.workbooks import workbook
 from integrum.workers.pool import ahead
-from integrum.writing import typed as blocks
 from integrum.writing import typed as parquet
+from knobs import turn
 
 ODD = st.text('ab1,"\n\r# \té', max_size=60)
 CELLS = st.text('a1,"\n ', max_size=6)
@@ -261,7 +261,7 @@ def test_a_survey_says_the_same_on_any_executor(folder) -> None:
 
 
 def test_row_groups_have_a_fixed_number_of_rows(tmp_path, monkeypatch) -> None:
-    monkeypatch.setattr(blocks, "_MOST_ROWS", 100)
+    turn(monkeypatch, rows_of_a_block=100)
     made = []
     for sizes in ([350], [1, 99, 3, 247], [50] * 7):
         output = parquet.ParquetOutput.at(tmp_path / "o.parquet")

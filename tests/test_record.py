@@ -13,7 +13,7 @@ import pytest
 
 import books
 import integrum as ig
-from integrum.reading import cutting
+from knobs import turn
 
 PLAN = """integrum = 1
 [[sources]]
@@ -116,8 +116,8 @@ def test_the_same_bytes_from_any_executor_and_pieces_of_any_size(
         assert run("processes", executor=processes, in_flight=1 << 28) == first
     assert run("elsewhere", executor=Elsewhere()) == first
     for size in (64, 300, 8 << 20):
-        monkeypatch.setattr(cutting, "PIECE", size)
-        monkeypatch.setattr(cutting, "_BLOCK", max(7, size // 3))
+        turn(monkeypatch, piece=size)
+        turn(monkeypatch, block=max(7, size // 3))
         assert run(f"pieces of {size}") == first
     moved = tmp_path / "elsewhere on the disk"
     moved.mkdir()
@@ -137,7 +137,7 @@ def test_several_outputs_give_the_same_bytes_too(plan, tmp_path, monkeypatch) ->
         return files(tmp_path / name)
 
     first = run("first")
-    monkeypatch.setattr(cutting, "PIECE", 64)
+    turn(monkeypatch, piece=64)
     assert run("again") == first
 
 

@@ -16,6 +16,7 @@ import integrum as ig
 from integrum.demo.lakes import write_demo
 from integrum.remote import files as remote_files
 from integrum.remote import publishing
+from knobs import turn
 from places import Server, serving
 
 SECRET = "ada-lovelace-1815"
@@ -29,7 +30,7 @@ def lakes(tmp_path_factory: pytest.TempPathFactory) -> Path:
 @pytest.fixture(autouse=True)
 def quick(monkeypatch: pytest.MonkeyPatch) -> None:
     """Pauses that nobody has to wait for."""
-    monkeypatch.setattr(remote_files, "PAUSES", (0.001, 0.001, 0.001, 0.001))
+    turn(monkeypatch, pauses=(0.001, 0.001, 0.001, 0.001))
 
 
 @pytest.fixture
@@ -79,9 +80,8 @@ def test_large_files_are_read_in_ranges_where_that_is_possible(tmp_path, monkeyp
     (tmp_path / "in" / "b.csv.gz").write_bytes(
         gzip.compress(("day,depth\n" + rows.replace("2024", "2025")).encode(), 1)
     )
-    monkeypatch.setattr(remote_files, "_WHOLE", 1000)
-    for room in ("reading.cutting", "dispatch.feed"):
-        monkeypatch.setattr(f"integrum.{room}.PIECE", 100_000)
+    turn(monkeypatch, fetched_whole=1000)
+    turn(monkeypatch, piece=100_000, fed=100_000)
     plan = ig.Plan(
         [ig.Sources(str(tmp_path / "in"))], [ig.Column("day", "date"), ig.Column("depth", "integer")]
     )

@@ -20,6 +20,7 @@ from integrum.demo.lakes import write_demo
 from integrum.workers.elsewhere import Processes, cluster, processes
 from integrum.workers.pool import ahead
 from integrum.workers.progress import Pace, Progress
+from knobs import turn
 from test_record import Elsewhere, files
 
 COMMAND = [sys.executable, "-m", "integrum"]
@@ -124,8 +125,7 @@ def many(folder, monkeypatch: pytest.MonkeyPatch) -> ig.Plan:
     rows = "".join(f"2025-01-{1 + at % 28:02},{at}\n" for at in range(20_000))
     for number in range(12):
         folder.write(f"{number}.csv", f"day,depth\n2024-01-{number + 1:02},7\n{rows}")
-    for room in ("spreading", "feed"):
-        monkeypatch.setattr(f"integrum.dispatch.{room}.PIECE", 100_000)
+    turn(monkeypatch, job=100_000)
     return ig.Plan([ig.Sources(str(folder.path))], [ig.Column("day", "date"), ig.Column("depth", "integer")])
 
 
@@ -161,7 +161,7 @@ def test_when_the_scheduler_dies_the_old_table_is_untouched(many, tmp_path, sche
 
 
 def test_where_there_is_no_cluster_one_is_told(monkeypatch) -> None:
-    monkeypatch.setattr("integrum.workers.elsewhere._PATIENCE", 0.5)
+    turn(monkeypatch, patience_for_workers=0.5)
     with (
         pytest.raises(ig.WorkersLost, match="no scheduler at tcp"),
         cluster("tcp://127.0.0.1:9"),
@@ -238,9 +238,8 @@ def test_a_folder_of_parquet_files_is_a_table(lakes, tmp_path) -> None:
 
 
 def test_the_files_of_a_folder_are_the_same_however_they_are_made(lakes, tmp_path, monkeypatch) -> None:
-    from integrum.dispatch import spreading
 
-    monkeypatch.setattr(spreading, "STRETCH", 1 << 20)
+    turn(monkeypatch, stretch=1 << 20)
     here = made(lakes, tmp_path / "here", "o.parquet/")
     assert len([name for name in here if name.startswith("o.parquet/")]) > 1
     assert made(lakes, tmp_path / "far", "o.parquet/", executor=Elsewhere()) == here
@@ -329,10 +328,7 @@ def test_a_meter_shows_a_run(lakes) -> None:
 
 
 def test_many_problems_are_on_the_disk_and_come_back(folder, tmp_path, monkeypatch) -> None:
-    from integrum.measures import categories, set_aside, values
-    from integrum.measures import values as value_sketch
-    from integrum.problems.problem import found as findings
-    from integrum.values import spill as spill
+    from integrum.values.spill import Spill
 
     header = ",".join(["day", "word", *(f"c{at}" for at in range(20))])
     for number in range(60):
@@ -342,19 +338,19 @@ def test_many_problems_are_on_the_disk_and_come_back(folder, tmp_path, monkeypat
     columns += [ig.Column(f"c{at}", "number", bad_share=0.5 if at == 3 else 1) for at in range(20)]
     plan = ig.Plan([ig.Sources(str(folder.path))], columns)
     few = ig.assemble(plan, to=tmp_path / "few" / "o.csv")
-    for place, name, value in (
-        (findings, "MOST", 100),
-        (findings, "_TOGETHER", 64),
-        (set_aside, "MOST", 50),
-        (values, "MOST", 200),
-        (values, "_TOGETHER", 90),
-        (value_sketch, "_VALUES", 300),
-        (categories, "MOST_KEPT", 7),
-        (spill, "_LET_GO", 10),
-        (spill.Spill.__init__, "__defaults__", (100,)),
-    ):
-        monkeypatch.setattr(place, name, value)
-    monkeypatch.setattr("integrum.dispatch.feed._TOGETHER", 7)
+    turn(
+        monkeypatch,
+        problems_in_memory=100,
+        problems_at_a_time=64,
+        rows_set_aside_in_memory=50,
+        figures_in_memory=200,
+        figures_at_a_time=90,
+        values_sketched=300,
+        categories_in_memory=7,
+        spilled_at_a_time=10,
+        pieces_in_a_job=7,
+    )
+    monkeypatch.setattr(Spill.__init__, "__defaults__", (100,))
     many = ig.assemble(plan, to=tmp_path / "many" / "o.csv")
     here, there = files(tmp_path / "few"), files(tmp_path / "many")
     assert here == there and len(few.problems) == 1200

@@ -9,6 +9,7 @@ import pytest
 import integrum as ig
 from integrum.publish import swap
 from integrum.sources.own import JOURNAL
+from knobs import turn
 from serving import SERVED
 
 PLAN = """integrum = 1
@@ -170,7 +171,7 @@ def test_a_journal_that_another_run_holds_is_not_touched(old, monkeypatch) -> No
     fcntl = pytest.importorskip("fcntl")
     journal = swap.journal_of(old / "o-record")
     journal.write_text("{}")
-    monkeypatch.setattr(swap, "_PATIENCE", 0.2)
+    turn(monkeypatch, patience_for_the_swap=0.2)
     with open(journal, "rb+") as held:
         fcntl.flock(held, fcntl.LOCK_EX)
         with pytest.raises(ig.OutputError, match="another run is writing"):

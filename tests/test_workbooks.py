@@ -6,7 +6,6 @@ import json
 import random
 import zipfile
 from concurrent.futures import ProcessPoolExecutor
-from pathlib import Path
 from typing import Any
 
 import openpyxl
@@ -15,7 +14,7 @@ import pytest
 import books
 import integrum as ig
 from integrum.sources import sheets
-from integrum.workbooks import scanned
+from knobs import turn
 from sheet_corpus import make_sheet
 
 MAY = [["lake", "depth"], ["Ambermere", 3.5], ["Quillon Tarn", 4]]
@@ -663,7 +662,7 @@ def test_stray_cells_neither_hang_nor_fill_the_memory(folder, monkeypatch) -> No
     }
     corner = next(one for one in outcome.problems if one.code == "stray-cells")
     assert "XFD1048576" in corner.message and corner.hint
-    monkeypatch.setattr(scanned, "MOST_CELLS", 1_000)
+    turn(monkeypatch, cells_of_a_book=1_000)
     (folder.path / "right.xlsx").unlink()
     folder.write("corner.xlsx", _stray("C900"))
     assert ig.assemble(plan_for(folder)).sources[0].reason == "stray-cells"
@@ -695,9 +694,8 @@ def test_a_lie_about_the_size_helps_nobody(folder, quote: str) -> None:
 
 
 def test_a_bomb_is_set_aside(folder, monkeypatch) -> None:
-    from integrum.workbooks import recognise
 
-    monkeypatch.setattr(recognise, "FREE_BYTES", 1 << 20)
+    turn(monkeypatch, free_bytes_of_books=1 << 20)
     bomb = books.with_part(
         books.sheets(May=MAY), "xl/worksheets/sheet1.xml", lambda part: part + b" " * (8 << 20)
     )
@@ -743,9 +741,8 @@ def test_the_same_bytes_whatever_is_kept_and_whoever_works(folder, tmp_path, mon
 
 
 def test_a_sheet_of_more_than_one_piece(folder, monkeypatch) -> None:
-    from integrum.reading import cutting
 
-    monkeypatch.setattr(cutting, "PIECE", 4_000)
+    turn(monkeypatch, piece=4_000)
     rows = [["lake", "depth"], *([f"L{at}", at / 4] for at in range(2_000))]
     folder.write("a.xlsx", books.sheets(May=rows))
     outcome = ig.assemble(plan_for(folder))
@@ -754,12 +751,13 @@ def test_a_sheet_of_more_than_one_piece(folder, monkeypatch) -> None:
 
 
 def test_the_demo_has_workbooks(tmp_path, integrum) -> None:
-    integrum("demo", "lakes")
+    integrum("demo", "lakes", "--data-only")
     ran = integrum("assemble", "lakes/field", "--to", "field.parquet")
     assert ran.returncode == 1, ran.stdout
     assert "not in the table: 1 cell of 1 column" in ran.stdout  # a division by zero
     assert "205 rows × 12 columns from 30 of 30 sources" in ran.stdout
-    assert Path(tmp_path / "lakes" / "field.xlsx").exists()
+    assert integrum("assemble", "lakes/field", "--to", "field.xlsx").returncode == 1
+    assert (tmp_path / "field.xlsx").exists()
 
 
 def test_made_up_sheets_are_found_out(folder) -> None:
@@ -923,7 +921,7 @@ def test_a_survey_says_what_is_beside_and_what_is_wrong(folder, integrum) -> Non
 def test_the_cells_of_a_long_sheet_are_counted_once_however_it_is_cut(chunk: int, monkeypatch) -> None:
     from integrum.workbooks import xlsx
 
-    monkeypatch.setattr(xlsx, "_CHUNK", chunk)
+    turn(monkeypatch, bytes_of_xlsx=chunk)
     rows = range(99_980, 100_120)
     cells = "".join(
         f'<row r="{row}"><c r="A{row}"><v>1</v></c><c r="ZZ{row}"><v>2</v></c></row>' for row in rows

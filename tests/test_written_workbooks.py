@@ -8,6 +8,7 @@ import pytest
 
 import integrum as ig
 from integrum.writing import workbook
+from knobs import turn
 
 TEXT = """name,n,id,day,moment,ok,note
 =1+1,-5,7,2024-05-01,2024-05-01 12:30:00,true,@SUM
@@ -85,16 +86,16 @@ def test_the_output_is_no_source_of_the_next_run(folder, tmp_path) -> None:
 @pytest.mark.parametrize(
     ("name", "most", "said"),
     [
-        ("MOST_ROWS", 2, "more than 2 rows"),
-        ("LAST_COLUMN", 8, "9 columns"),
-        ("MOST_LETTERS", 4, "row 1 of the table"),
+        ("rows_of_a_sheet", 2, "more than 2 rows"),
+        ("columns_of_a_sheet", 8, "9 columns"),
+        ("letters_of_a_cell", 4, "row 1 of the table"),
     ],
 )
 def test_what_a_sheet_cannot_take_is_refused_before_anything_is_written(
     plan, tmp_path, monkeypatch, name: str, most: int, said: str
 ) -> None:
     (tmp_path / "o.xlsx").write_text("yesterday")
-    monkeypatch.setattr(workbook, name, most)
+    turn(monkeypatch, **{name: most})
     with pytest.raises(ig.OutputError, match=said) as error:
         ig.assemble(plan, to=tmp_path / "o.xlsx", replace=True)
     assert ".csv or .parquet" in str(error.value)
@@ -104,7 +105,7 @@ def test_what_a_sheet_cannot_take_is_refused_before_anything_is_written(
 
 def test_as_many_rows_as_a_sheet_takes(plan, tmp_path, monkeypatch) -> None:
     assert workbook.MOST_ROWS == 2**20 - 1
-    monkeypatch.setattr(workbook, "MOST_ROWS", 3)
+    turn(monkeypatch, rows_of_a_sheet=3)
     assert ig.assemble(plan, to=tmp_path / "o.xlsx").rows == 3
 
 

@@ -6,6 +6,7 @@
 from __future__ import annotations
 
 import logging
+import sys
 from importlib import import_module
 from typing import TYPE_CHECKING, Any
 
@@ -229,7 +230,11 @@ __all__ = [
 
 def __getattr__(name: str) -> Any:
     if name not in _HOMES:
-        raise AttributeError(f"integrum has no {name!r}")
+        from integrum.plan.wrong_words import meant
+
+        raise AttributeError(
+            f"integrum has no {name!r}{meant(name, _HOMES)}", name=name, obj=sys.modules[__name__]
+        )
     value = getattr(import_module(f"integrum.{_HOMES[name]}"), name)
     globals()[name] = value
     return value

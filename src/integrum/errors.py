@@ -14,6 +14,8 @@ All of them are caused by something that the caller can see and change, except `
     └── LedgerError                rows in are not rows out: a fault of Integrum, nothing was written
 """
 
+from importlib.util import find_spec
+
 
 class IntegrumError(Exception):
     """The root of all that Integrum raises on purpose."""
@@ -72,6 +74,26 @@ class ExtraNeeded(IntegrumError):
 
     def __init__(self, what: str, extra: str) -> None:
         super().__init__(f"{what} needs more packages; install them: pip install 'integrum[{extra}]'")
+
+
+# what pages and figures are made with
+PAGES_NEED = ("jinja2", "matplotlib")
+
+
+def check_extra(what: str, extra: str, *packages: str) -> None:
+    """Make sure that the packages of an extra are installed.
+
+    Raises ExtraNeeded when one is not.
+
+    Examples
+    --------
+    >>> check_extra("a page", "pages", "no_such_package")
+    Traceback (most recent call last):
+    ...
+    integrum.errors.ExtraNeeded: a page needs more packages; install them: pip install 'integrum[pages]'
+    """
+    if any(find_spec(package) is None for package in packages):
+        raise ExtraNeeded(what, extra)
 
 
 class StoppedAtFirst(IntegrumError):

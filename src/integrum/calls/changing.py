@@ -18,6 +18,7 @@ from integrum.errors import OutputError
 from integrum.plan.from_toml import read_plan
 from integrum.plan.plan import Plan
 from integrum.plan.toml import moved
+from integrum.plan.wrong_words import answers_wrong_words
 from integrum.problems.found import Entries
 from integrum.record.run_file import read_run
 from integrum.remote.addresses import joined
@@ -39,6 +40,7 @@ _LEVELS = 3
 _KNOWN = 8
 
 
+@answers_wrong_words
 def changes(
     of: str | os.PathLike[str] | Plan,
     *,

@@ -9,9 +9,10 @@ from pathlib import Path
 
 from integrum.calls.common import found_for, workers
 from integrum.calls.results import report
-from integrum.errors import OutputError
+from integrum.errors import PAGES_NEED, OutputError, check_extra
 from integrum.measures.tables import PAGES
 from integrum.plan.plan import Plan
+from integrum.plan.wrong_words import answers_wrong_words
 from integrum.problems.problem import first_few, near
 from integrum.record.run_file import SCHEMA
 from integrum.results.read import Record, looking_at, read_record
@@ -22,6 +23,7 @@ from integrum.sources.source import Source
 _NAMED = 3
 
 
+@answers_wrong_words
 def deposit(
     out: str | os.PathLike[str],
     to: str | os.PathLike[str],
@@ -67,6 +69,7 @@ def deposit(
     >>> bool(ig.verify(made, again=True))
     True
     """
+    check_extra("a deposit", "pages", *PAGES_NEED)
     from integrum.reporting.deposit import Deposit, relocated, searched_above
     from integrum.reuse.previous_run import plan_of
 

@@ -20,6 +20,7 @@ from integrum.plan.plan import Plan
 from integrum.plan.python import plan_as_python, script_name
 from integrum.plan.sources import Sources
 from integrum.plan.toml import moved
+from integrum.plan.wrong_words import answers_wrong_words
 from integrum.problems.problem import near
 from integrum.remote.addresses import is_remote, joined
 from integrum.sources.find import find_sources
@@ -32,6 +33,7 @@ if TYPE_CHECKING:
     from integrum.surveying.view import Survey
 
 
+@answers_wrong_words
 def draft(
     where: Plan | Where | Sequence[Where],
     *,
@@ -280,6 +282,7 @@ def _beyond(plan: Plan, folder: Path, where: Plan | Where | Sequence[Where], cho
     return groups
 
 
+@answers_wrong_words
 def script(
     plan: str | os.PathLike[str], to: str | os.PathLike[str] | None = None, *, replace: bool = False
 ) -> str:

@@ -6,8 +6,9 @@ import os
 from pathlib import Path
 
 from integrum.calls.common import found_for, workers
-from integrum.errors import IntegrumError
+from integrum.errors import PAGES_NEED, IntegrumError, check_extra
 from integrum.plan.plan import Plan
+from integrum.plan.wrong_words import answers_wrong_words
 from integrum.results.overview import Overview
 from integrum.results.read import looking_at, read_record, since_changed
 from integrum.sources.own import OwnWork
@@ -15,6 +16,7 @@ from integrum.sources.sheets import Scratch
 from integrum.sources.source import Source
 
 
+@answers_wrong_words
 def overview(out: str | os.PathLike[str]) -> Overview:
     """A screen about the result of a run: shape, first and last rows, columns, rows per source, identifiers, checks.
 
@@ -52,6 +54,7 @@ def overview(out: str | os.PathLike[str]) -> Overview:
         return Overview(record, record.plan, output, since_changed(record))
 
 
+@answers_wrong_words
 def report(out: str | os.PathLike[str], *, replace: bool = False) -> Path:
     """Make one page about a run, from its record, at any time.
 
@@ -84,6 +87,7 @@ def report(out: str | os.PathLike[str], *, replace: bool = False) -> Path:
     >>> page.relative_to(folder).as_posix()
     'out/lakes-record/report.html'
     """
+    check_extra("a report", "pages", *PAGES_NEED)
     from integrum.reporting.columns_shown import make_codebook
     from integrum.reporting.page import make_report
 

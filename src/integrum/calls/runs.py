@@ -20,6 +20,7 @@ from integrum.calls.preparing import prepare
 from integrum.calls.targets import STANDARD_OUTPUT, Target, target_of
 from integrum.errors import OutputError
 from integrum.plan.plan import Plan
+from integrum.plan.wrong_words import answers_wrong_words
 from integrum.remote.addresses import is_remote
 from integrum.sources.sheets import Scratch
 from integrum.workers.pool import shares_memory
@@ -40,6 +41,7 @@ if TYPE_CHECKING:
 _log = logging.getLogger(__name__)
 
 
+@answers_wrong_words
 def assemble(
     what: Plan | Draft | Where | Sequence[Where],
     to: str | os.PathLike[str] | None = None,

@@ -12,6 +12,7 @@ from integrum.calls.common import Choice, Where, found_for, looked_at, workers
 from integrum.errors import NothingFound
 from integrum.plan.layout import Layout
 from integrum.plan.plan import Plan
+from integrum.plan.wrong_words import answers_wrong_words
 from integrum.problems.problem import SourceFault
 from integrum.sources.own import OwnWork
 from integrum.sources.sheets import Scratch
@@ -22,6 +23,7 @@ if TYPE_CHECKING:
     from integrum.surveying.view import Survey
 
 
+@answers_wrong_words
 def survey(
     where: Plan | Where | Sequence[Where],
     *,
@@ -112,6 +114,7 @@ def survey_in(
         return survey_found(plan, found, pool, scratch.folder_for(found), watch, in_flight, decided)
 
 
+@answers_wrong_words
 def look(where: Where, *, layout: Layout | None = None) -> OneSource:
     """Look at one source: its rows, each with its part.
 

@@ -9,10 +9,10 @@ from functools import partial
 from pathlib import Path
 
 from integrum.calls.common import AllowCode, found_for, home_of, with_code, workers
-from integrum.errors import NothingFound, OutputError
+from integrum.errors import ConditionError, NothingFound, OutputError
 from integrum.plan.plan import Plan
 from integrum.plan.toml import moved
-from integrum.plan.validating import nearest
+from integrum.plan.wrong_words import answers_wrong_words, nearest
 from integrum.problems.problem import near
 from integrum.publish.places import is_of
 from integrum.publish.write import WrittenOutput
@@ -31,6 +31,7 @@ MOST = 5
 _NAMED = 5
 
 
+@answers_wrong_words
 def trace(
     out: str | os.PathLike[str],
     rows: int | Sequence[int] = (),
@@ -108,6 +109,8 @@ def _traced(
     for name in asked:
         if name not in schema.names:
             raise OutputError(f'the table has no column "{name}"{nearest(name, schema.names)}')
+    if isinstance(rows, str):
+        raise ConditionError(f'rows are given by their numbers; give a condition by its name: where="{rows}"')
     numbers = [rows] if isinstance(rows, int) else list(rows)
     if bool(numbers) == bool(where):
         raise OutputError("give row numbers or a condition, not both")

@@ -28,6 +28,7 @@ from integrum.plan.dataset import check_place
 from integrum.plan.from_toml import read_plan
 from integrum.plan.plan import Plan
 from integrum.plan.toml import moved
+from integrum.plan.wrong_words import answers_wrong_words
 from integrum.problems.found import Entries
 from integrum.problems.problem import near
 from integrum.record.hashing import hash_of
@@ -43,6 +44,7 @@ from integrum.sources.sheets import Scratch
 from integrum.workers.progress import Watch
 
 
+@answers_wrong_words
 def verify(
     out: str | os.PathLike[str],
     *,

@@ -16,7 +16,8 @@ from typing import Any, NoReturn
 
 from integrum.cli.leaving import leave
 from integrum.cli.options import parser
-from integrum.errors import IntegrumError
+from integrum.cli.words import with_right_words
+from integrum.errors import PAGES_NEED, IntegrumError, check_extra
 from integrum.problems.problem import lack_of, visible
 from integrum.remote.addresses import is_remote
 
@@ -63,6 +64,8 @@ def draft(given: argparse.Namespace) -> int:
         _stop("--ask writes the answers into a plan; add --plan FILE")
     if given.page and path is None:
         _stop("--page is written beside a plan; add --plan FILE")
+    if given.page:
+        check_extra("a page", "pages", *PAGES_NEED)
     if not given.where and not given.update:
         _stop("no sources given; name folders, patterns or files")
     import integrum as ig
@@ -118,6 +121,8 @@ def assemble(given: argparse.Namespace) -> int:
         _stop(
             "--report is for a table on this machine; copy the record from its place, and run integrum report on it"
         )
+    if given.report:
+        check_extra("a report", "pages", *PAGES_NEED)
     if given.json and given.to == "-":
         _stop("--json and --to - both write to standard output; give a file to --to")
     import integrum as ig
@@ -344,7 +349,8 @@ def run() -> None:
     if len(sys.argv) == 1:
         parser().print_help()
         raise SystemExit(NOTHING)
-    given = parser().parse_args()
+    top = parser()
+    given = top.parse_args(with_right_words(top, sys.argv[1:]))
     _listen(given)
     try:
         sys.unraisablehook = _unraisable

@@ -10,6 +10,7 @@ from pathlib import Path
 from typing import Any, NoReturn
 
 from integrum import __version__
+from integrum.plan.wrong_words import meant
 from integrum.problems.problem import visible
 
 _ABOUT = (
@@ -37,6 +38,12 @@ def parser() -> argparse.ArgumentParser:
         choices=_SHELLS,
         action=_Completion,
         help=f"print a script for shell completion: {', '.join(_SHELLS)}",
+    )
+    top.add_argument(
+        "--about",
+        metavar="CODE",
+        action=_About,
+        help="print what a problem means and how to fix it, by the code in brackets behind it",
     )
     commands = top.add_subparsers(title="commands", metavar="COMMAND", dest="command", required=True)
 
@@ -266,7 +273,7 @@ def parser() -> argparse.ArgumentParser:
         help="write over a page that was changed since it was made, or over a deposit that is there",
     )
 
-    one = command("demo", "Write made-up data about lakes, and show every step on it.")
+    one = command("demo", "Write made-up data about lakes, and make one table of it, step by step.")
     one.add_argument(
         "folder",
         metavar="FOLDER",
@@ -335,21 +342,40 @@ class _Parser(argparse.ArgumentParser):
     """Says what is wrong on one line; what was typed may be the name of a file that somebody else has chosen."""
 
     def error(self, message: str) -> NoReturn:
-        super().error(visible(self._in_words(message)))
+        said = visible(self._in_words(message))
+        self.exit(2, f"{self.prog}: {said}\n{self.prog} --help shows what can be given\n")
 
     def _in_words(self, message: str) -> str:
         """What was typed wrong, and what was likely meant."""
-        from integrum.plan.validating import nearest
-
         choice = re.match(r"argument COMMAND: invalid choice: '(.*)' \(", message)
         if choice:
             names = [name for one in self._actions if isinstance(one.choices, dict) for name in one.choices]
-            return f'unknown command "{choice[1]}"{nearest(choice[1], names)}'
-        unknown = re.match(r"unrecognized arguments: (--[\w-]+)", message)
-        if unknown:
-            options = [name for one in _all_actions(self) for name in one.option_strings]
-            return f"unknown option {unknown[1]}{nearest(unknown[1], options)}"
-        return message
+            return f'unknown command "{choice[1]}"{meant(choice[1], names)}'
+        if message == "the following arguments are required: --to":
+            return "--to is missing: the table to write, such as --to table.csv"
+        lacking = re.match(r"the following arguments are required: (.*)", message)
+        return f"missing: {lacking[1].removesuffix(', ROW')}" if lacking else message
+
+
+class _About(argparse.Action):
+    """Prints the section of the docs about a problem."""
+
+    def __call__(
+        self,
+        top: argparse.ArgumentParser,
+        given: argparse.Namespace,  # noqa: ARG002
+        code: Any,
+        option: str | None = None,  # noqa: ARG002
+    ) -> NoReturn:
+        """Print it and end."""
+        from integrum.problems.codes import CODES
+        from integrum.problems.sections import section_of
+
+        code = code.strip("[]")
+        if code not in CODES:
+            top.error(f'no problem has the code "{code}"{meant(code, CODES)}')
+        sys.stdout.write(visible(section_of(code)) + "\n")
+        raise SystemExit(0)
 
 
 class _Completion(argparse.Action):

@@ -14,7 +14,7 @@ from integrum.plan.column import Beside, Column
 from integrum.plan.fields import fits, is_pattern, loosened
 from integrum.plan.plan import Plan
 from integrum.plan.sources import Sources
-from integrum.plan.validating import nearest
+from integrum.plan.wrong_words import nearest
 from integrum.problems.problem import Problem, quoted
 from integrum.values.notation import Conversion
 

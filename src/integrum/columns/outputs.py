@@ -9,7 +9,7 @@ from urllib.parse import quote
 from integrum.columns.identifiers import Identified
 from integrum.errors import OutputError
 from integrum.plan.plan import Plan
-from integrum.plan.validating import nearest
+from integrum.plan.wrong_words import nearest
 from integrum.sources.source import Source
 
 MOST_OUTPUTS = 500

@@ -7,7 +7,8 @@ from dataclasses import asdict, dataclass, fields
 from typing import Any, ClassVar, get_type_hints
 
 from integrum.errors import PlanError
-from integrum.plan.validating import expected, nearest
+from integrum.plan.validating import expected
+from integrum.plan.wrong_words import meant, nearest
 from integrum.problems.problem import counted, visible
 from integrum.reading.parts import COMMENT, DATA, DESCRIPTION, FOOTER, HEADER, PREAMBLE, UNITS
 from integrum.values.notation import ORDER_WORDS
@@ -133,7 +134,7 @@ class TypeOf(Answer):
         super().__post_init__()
         if self.type not in TYPES:
             raise PlanError(
-                f'"{self.type}" is not a type{nearest(self.type, TYPES)}; types are {", ".join(TYPES)}',
+                f'"{self.type}" is not a type{meant(self.type, TYPES)}; types are {", ".join(TYPES)}',
                 "type",
             )
 

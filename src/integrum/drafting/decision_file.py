@@ -9,7 +9,8 @@ from pathlib import Path
 
 from integrum.drafting.answers import Answer, answer_of
 from integrum.errors import PlanError
-from integrum.plan.validating import expected, nearest
+from integrum.plan.validating import expected
+from integrum.plan.wrong_words import nearest
 from integrum.problems.problem import near
 
 VERSION = 1

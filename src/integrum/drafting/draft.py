@@ -10,7 +10,7 @@ from typing import TYPE_CHECKING
 from integrum.drafting.answers import Answer, Settled
 from integrum.drafting.decision_file import decisions_beside, decisions_text, joined, read_decisions
 from integrum.drafting.drafted_plan import DraftedPlan
-from integrum.errors import PlanError
+from integrum.errors import PAGES_NEED, PlanError, check_extra
 from integrum.plan.merge import merge_plan
 from integrum.plan.plan import Plan
 from integrum.plan.toml import TO_FILL, moved, write_plan
@@ -141,7 +141,9 @@ class Draft(DraftedPlan):
         'lakes-draft.html'
         """
         from integrum.drafting.page import DraftPage, page_of
-        from integrum.pages.page import write_page
+
+        check_extra("a page", "pages", *PAGES_NEED)
+        from integrum.pages.signed_page import write_page
 
         plan = Path(plan)
         if self.survey is None:

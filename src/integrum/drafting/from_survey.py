@@ -314,7 +314,7 @@ def _about_misfits(group: Sources, names: Sequence[str]) -> list[str]:
     others = [name for name in names if schemes.fit(unpacked_name(name)).values is None]
     if not others:
         return []
-    do = "name does" if len(others) == 1 else "names do"
+    do = f"name{'' if len(names) == 1 else 's'} do{'es' if len(others) == 1 else ''}"
     lines = [
         f"{len(others):,} of {len(names):,} {do} not fit ids: {schemes.fit(unpacked_name(others[0])).reason}"
     ]

@@ -11,7 +11,7 @@ from integrum.intake.inspecting import Inspection
 from integrum.intake.ledger import SourceSummary
 from integrum.intake.matched import Matched, columns_in
 from integrum.plan.column import Column
-from integrum.plan.validating import nearest
+from integrum.plan.wrong_words import nearest
 from integrum.problems.problem import Problem, counted, quoted
 from integrum.sources.patterns import is_in
 from integrum.values.units import same_unit

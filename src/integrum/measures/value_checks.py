@@ -19,7 +19,7 @@ from integrum.intake.ledger import SourceSummary
 from integrum.measures.measure import CheckState, Kind, TableRows
 from integrum.plan.check import Check
 from integrum.plan.column import Column
-from integrum.plan.validating import nearest
+from integrum.plan.wrong_words import nearest
 from integrum.problems.problem import Problem
 from integrum.values.arrays import Mask, ints, texts, truths
 from integrum.values.sketch import numbers_of

@@ -3,25 +3,20 @@
 from __future__ import annotations
 
 import json
-import os
 import re
 from base64 import b64encode
 from collections.abc import Sequence
-from contextlib import suppress
 from functools import cache
 from hashlib import sha256
 from pathlib import Path
 from typing import Any
 
-from blake3 import blake3
 from jinja2 import Environment, PackageLoader, StrictUndefined
 from markupsafe import Markup, escape
 
-from integrum.errors import OutputError
-from integrum.problems.problem import near, visible
+from integrum.problems.problem import visible
 
 _MARKS = re.compile(r"[\\`*_{}\[\]<>#|~$]|^[-+](?= )|^\d+(?=[.)] )")
-_SIGNED = "made by Integrum; BLAKE3 of what stands above:"
 _WIDTH, _HEIGHT, _ROW = 320.0, 64.0, 9.0
 # so many sources are drawn on their own; more are put together
 MOST = 150
@@ -91,42 +86,6 @@ def as_json(content: object) -> Markup:
     for letter in ("<", ">", "&", "\u2028", "\u2029"):
         text = text.replace(letter, f"\\u{ord(letter):04x}")
     return Markup(text)
-
-
-def signed(page: str) -> bytes:
-    """A page with a last line by which it is known whether somebody has changed it."""
-    data = page.encode(errors="backslashreplace")
-    return data + f"<!-- {_SIGNED} {blake3(data).hexdigest()} -->\n".encode()
-
-
-def is_own_page(path: Path) -> bool:
-    """Whether a page was made by Integrum, and is as it was made."""
-    with suppress(OSError, ValueError):
-        data = path.read_bytes()
-        start = data.rindex(b"<!-- ")
-        return data[start:] == f"<!-- {_SIGNED} {blake3(data[:start]).hexdigest()} -->\n".encode()
-    return False
-
-
-def write_page(path: Path, text: str, replace: bool = False) -> Path:
-    """Write a page in one step, over an earlier one.
-
-    Raises OutputError when it cannot be written, or something is in its place that Integrum did not make.
-
-    `replace`: whether a file that was not made by Integrum, or was changed since, may be written over.
-    """
-    if os.path.lexists(path) and not replace and not is_own_page(path):
-        raise OutputError(
-            f"{near(path)} exists, and is not as Integrum made it, so it is not written over; move it away, or add "
-            "--replace (in Python replace=True) to write over it"
-        )
-    try:
-        unfinished = path.with_name(f".{path.name}.new")
-        unfinished.write_bytes(signed(text))
-        unfinished.replace(path)
-    except OSError as error:
-        raise OutputError(f"cannot write {path}: {error.strerror}") from error
-    return path
 
 
 def ranges_picture(said: str, count: int, ranges: Sequence[tuple[int, float, float, float]]) -> Markup:

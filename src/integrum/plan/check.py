@@ -8,7 +8,18 @@ from typing import Any
 
 from integrum.errors import PlanError
 from integrum.plan.fields import UNITS, span_of
-from integrum.plan.validating import expected, one_of, set_on, share, text, texts, word_lists, yes_or_no
+from integrum.plan.validating import (
+    as_text,
+    expected,
+    one_of,
+    set_on,
+    share,
+    text,
+    texts,
+    word_lists,
+    yes_or_no,
+)
+from integrum.plan.wrong_words import fields_answer
 from integrum.problems.codes import SEVERITIES, Severity
 from integrum.values.types import TYPES
 
@@ -36,6 +47,7 @@ NEEDS = {
 }
 
 
+@fields_answer
 @dataclass(frozen=True)
 class Check:
     """A check of the table, with one test.
@@ -122,6 +134,7 @@ sources, steady, follow, in_one_source, listed
     def __post_init__(self) -> None:
         text(self.name, "name", empty=True)
         one_of(self.severity, SEVERITIES, "severity")
+        set_on(self, "listed", as_text(self.listed))
         for name in ("column", "match", "listed", "header", "steady", "follow"):
             text(getattr(self, name), name, empty=True)
         for name in ("within", "unique", "complete", "allowed", "in_one_source"):

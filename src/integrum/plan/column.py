@@ -11,6 +11,7 @@ from integrum.errors import PlanError
 from integrum.plan.dataset import check_place
 from integrum.plan.fields import BAD_VALUES, HOLDS, BadValuesHere, Case, DateOrder, Percent
 from integrum.plan.validating import (
+    as_text,
     expected,
     objects,
     one_of,
@@ -23,6 +24,7 @@ from integrum.plan.validating import (
     word_lists,
     yes_or_no,
 )
+from integrum.plan.wrong_words import fields_answer
 from integrum.values.notation import AS_WRITTEN, FIRST_YEAR, ORDERS, PERCENT, Own
 from integrum.values.pipeline import CASES, OFFSET, SIGN
 from integrum.values.types import TYPES, Type, TypeName
@@ -32,6 +34,7 @@ from integrum.values.zones import is_zone
 _TIMES = "dates and times"
 
 
+@fields_answer
 @dataclass(frozen=True)
 class Also:
     """Another header of a column, with more about its values.
@@ -64,9 +67,11 @@ class Also:
     def __post_init__(self) -> None:
         text(self.header, "header")
         text(self.unit, "unit", empty=True)
+        set_on(self, "in_", as_text(self.in_))
         text(self.in_, "in", empty=True)
 
 
+@fields_answer
 @dataclass(frozen=True)
 class Maybe:
     """A header that may belong to a column: a guess, which a run does not use.
@@ -102,9 +107,11 @@ class Maybe:
         text(self.header, "header")
         share(self.score, "score")
         text(self.because, "because", empty=True)
+        set_on(self, "in_", as_text(self.in_))
         text(self.in_, "in", empty=True)
 
 
+@fields_answer
 @dataclass(frozen=True)
 class Alike:
     """A value that may be a spelling of another value: a guess, which a run does not use.
@@ -137,6 +144,7 @@ class Alike:
         text(self.because, "because", empty=True)
 
 
+@fields_answer
 @dataclass(frozen=True)
 class Column:
     """One column of the table.

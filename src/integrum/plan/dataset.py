@@ -9,10 +9,12 @@ from dataclasses import dataclass, field
 from integrum.errors import PlanError
 from integrum.plan.fields import HOLDS
 from integrum.plan.validating import set_on, text, texts_or
+from integrum.plan.wrong_words import fields_answer
 
 _PLACE = re.compile(r"(.+\.py):([^\W\d]\w*)")
 
 
+@fields_answer
 @dataclass(frozen=True)
 class Person:
     """Somebody who made the table, or the sources.
@@ -47,6 +49,7 @@ class Person:
         text(self.affiliation, "affiliation", empty=True)
 
 
+@fields_answer
 @dataclass(frozen=True)
 class Dataset:
     """What the table is as a work. It goes into the metadata beside it and into a deposit; it changes nothing in the table.
@@ -117,7 +120,7 @@ def place_of(function: object) -> str:
 
     Examples
     --------
-    >>> place_of(check_place).endswith("code.py:check_place")
+    >>> place_of(check_place).endswith("dataset.py:check_place")
     True
     """
     place = getattr(function, "place", "")

@@ -9,7 +9,7 @@ from integrum.errors import PlanError
 from integrum.plan.column import Also, Column
 from integrum.plan.plan import Plan
 from integrum.plan.toml import default_of
-from integrum.plan.validating import nearest
+from integrum.plan.wrong_words import nearest
 from integrum.values.types import TYPES, TypeName
 from integrum.values.units import same_unit
 

@@ -15,7 +15,8 @@ from integrum.plan.lines import line_of
 from integrum.plan.model import FORMAT, home_of
 from integrum.plan.plan import Plan
 from integrum.plan.toml import LISTS, PARTS, default_of
-from integrum.plan.validating import nearest, set_on
+from integrum.plan.validating import set_on
+from integrum.plan.wrong_words import meant, nearest
 
 
 def read_plan(path: str | Path) -> Plan:
@@ -210,7 +211,7 @@ def build(kind: type, given: dict[str, Any], place: str) -> Any:
 def _meant(key: str, place: str, known: Iterable[str]) -> str:
     """What somebody who wrote an unknown key may have meant, as the end of a message."""
     known = list(known)
-    return nearest(key, known, 0.85) or home_of(key, place) or nearest(key, known)
+    return nearest(key, known, 0.85) or home_of(key, place) or meant(key, known)
 
 
 def _held(field: Field[Any], value: Any, place: str) -> Any:

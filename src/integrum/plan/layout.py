@@ -11,6 +11,7 @@ from typing import Any, Literal
 from integrum.errors import PlanError
 from integrum.plan.fields import SHORT_ROWS, ShortRows
 from integrum.plan.validating import expected, one_of, pairs, set_on, text, texts, yes_or_no
+from integrum.plan.wrong_words import fields_answer
 
 SPACES = " "
 MOST_HEADER_ROWS, MOST_COLUMNS = 100, 16_384
@@ -28,6 +29,7 @@ _DIFFER = (
 )
 
 
+@fields_answer
 @dataclass(frozen=True)
 class Layout:
     """The layout of the sources of a group.
@@ -114,6 +116,12 @@ class Layout:
     def __post_init__(self) -> None:
         if self.header_row != "none":
             _count(self.header_row, "header_row", 'the number of a row, or "none"')
+        if isinstance(self.header, int):
+            raise PlanError(
+                expected("the names of the columns", self.header)
+                + f"; for the row that the header is in, set header_row = {self.header}",
+                "header",
+            )
         for name in ("header_has", "header", "footer_from"):
             set_on(self, name, texts(getattr(self, name), name, lone=True))
         _count(self.header_rows, "header_rows", "a number of rows", MOST_HEADER_ROWS)

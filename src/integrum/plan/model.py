@@ -15,8 +15,9 @@ from integrum.plan.fields import HOLDS, key_of_field
 from integrum.plan.layout import Layout
 from integrum.plan.rules import Provenance, Rules
 from integrum.plan.sources import Sources
-from integrum.plan.validating import expected, nearest, objects, set_on, texts, word_lists
+from integrum.plan.validating import expected, objects, set_on, texts, word_lists
 from integrum.plan.wide import Wide, with_wide
+from integrum.plan.wrong_words import nearest
 from integrum.values.types import TYPES
 
 FORMAT = 1

@@ -5,10 +5,12 @@ from __future__ import annotations
 from integrum.plan.model import PlanParts
 from integrum.plan.python import plan_as_python
 from integrum.plan.toml import write_plan
+from integrum.plan.wrong_words import fields_answer
 from integrum.problems import notebook
 from integrum.problems.problem import counted
 
 
+@fields_answer
 class Plan(PlanParts):
     """What the sources are like and what the table should be.
 

@@ -20,9 +20,11 @@ from integrum.plan.fields import (
     Unlisted,
 )
 from integrum.plan.validating import one_of, share, text, yes_or_no
+from integrum.plan.wrong_words import fields_answer
 from integrum.values.types import TYPES, Type
 
 
+@fields_answer
 @dataclass(frozen=True)
 class Provenance:
     """The columns that name the source of each row; ``False`` leaves one out.
@@ -72,6 +74,7 @@ class Provenance:
         return TYPES["integer" if name == self.source_row else "text"]
 
 
+@fields_answer
 @dataclass(frozen=True)
 class Rules:
     """What to do where sources and plan disagree.

@@ -79,7 +79,7 @@ class Scheme:
     >>> Scheme("*{year}*.csv").fit("final/counts 2024 checked.csv").values
     {'year': '2024'}
     >>> scheme.fit("spring/quillon.csv").reason
-    '"spring/quillon.csv" differs from the scheme at "quillon.csv": expected lake and then "_"'
+    '"spring/quillon.csv" does not fit the scheme: expected lake and then "_" at "quillon.csv"'
     """
 
     def __init__(self, text: str, known: bool = False) -> None:
@@ -204,8 +204,9 @@ class _Reader:
         """Why the path does not fit."""
         if self._refused and self._at < 0:
             return f'"{self._end}" fits the scheme, but not the types of its identifiers'
-        there = f'at "{self._end[self._at :]}"' if self._at < len(self._end) else "at its end"
-        return f'"{self._end}" differs from the scheme {there}: expected {self._expected}'
+        there = "" if not self._at else f' at "{self._end[self._at :]}"'
+        there = there if self._at < len(self._end) else " at its end"
+        return f'"{self._end}" does not fit the scheme: expected {self._expected}{there}'
 
     def _note(self, at: int, expected: str) -> None:
         if at > self._at:

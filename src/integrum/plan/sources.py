@@ -12,7 +12,6 @@ from integrum.plan.scheme import Schemes
 from integrum.plan.validating import (
     expectation,
     expected,
-    nearest,
     objects,
     one_of,
     pairs,
@@ -23,10 +22,12 @@ from integrum.plan.validating import (
     texts,
 )
 from integrum.plan.wide import Wide
+from integrum.plan.wrong_words import fields_answer, nearest
 from integrum.remote.access import check_access, check_address
 from integrum.values.notation import ORDERS
 
 
+@fields_answer
 @dataclass(frozen=True)
 class Sources:
     """One group of sources.

@@ -13,6 +13,7 @@ from tomlkit.items import AoT, Table
 from integrum.plan.dataset import check_place, place_of
 from integrum.plan.fields import AS_TABLES, HOLDS, key_of_field
 from integrum.plan.model import FORMAT, PlanParts
+from integrum.plan.wrong_words import answers_wrong_words
 
 # comment lines by the part of the plan that they stand above: its key there, and the name of the column or the key of
 # the group; ("plan", "") is the top
@@ -27,6 +28,7 @@ LISTS = tuple(each.name for each in PARTS if HOLDS in each.metadata and each.def
 TO_FILL = ("description",)
 
 
+@answers_wrong_words
 def write_plan(plan: PlanParts, remarks: Remarks | None = None, to_fill: Collection[str] = ()) -> str:
     """Give a plan as TOML text.
 

@@ -2,29 +2,17 @@
 
 from __future__ import annotations
 
-import difflib
 import math
 import os
-from collections.abc import Iterable, Mapping
+from collections.abc import Mapping
 from datetime import date, time
 from typing import Any
 
 from integrum.errors import PlanError
+from integrum.plan.wrong_words import meant
 from integrum.problems.problem import clipped
 
 MOST_EXPECTED = 100_000
-
-
-def nearest(word: str, words: Iterable[str], least: float = 0.6) -> str:
-    """Say which of the words was likely meant, as the end of a message.
-
-    Examples
-    --------
-    >>> nearest("colums", ["sources", "columns"])
-    '; did you mean "columns"?'
-    """
-    close = difflib.get_close_matches(word, list(words), n=1, cutoff=least)
-    return f'; did you mean "{close[0]}"?' if close else ""
 
 
 def set_on(target: object, name: str, value: object) -> None:
@@ -132,9 +120,18 @@ def pairs(value: Any, place: str) -> dict[str, str]:
     }
 
 
+def as_text(value: Any) -> Any:
+    """The same with texts instead of paths."""
+    if isinstance(value, os.PathLike):
+        return os.fspath(value)
+    if isinstance(value, (list, tuple)):
+        return tuple(os.fspath(each) if isinstance(each, os.PathLike) else each for each in value)
+    return value
+
+
 def places(value: Any, place: str) -> tuple[str, ...]:
     """A tuple of paths or patterns; one alone is taken for a list of one."""
-    found = texts(value, place, lone=True)
+    found = texts(as_text(value), place, lone=True)
     for number, each in enumerate(found, 1):
         if "\0" in each:
             raise PlanError(f"a path cannot have the character NUL in it, got {each!r}", f"{place}[{number}]")
@@ -153,8 +150,8 @@ def expectation(value: Any) -> Any:
                 f"that would be {combinations:,} sources; at most {MOST_EXPECTED:,} can be expected", "expect"
             )
         return lists
-    if isinstance(value, (list, tuple)):
-        return texts(value, "expect")
+    if isinstance(value, (list, tuple, str, os.PathLike)):
+        return places(value, "expect")
     raise PlanError(
         expected("a number of sources, a list of paths, or a table of identifier values", value), "expect"
     )
@@ -163,7 +160,7 @@ def expectation(value: Any) -> Any:
 def one_of(value: object, words: tuple[str, ...], place: str) -> None:
     """One of some words."""
     if value not in words:
-        near = nearest(value, words) if isinstance(value, str) else ""
+        near = meant(value, words) if isinstance(value, str) else ""
         known = ", ".join(word for word in words if word)
         raise PlanError(expected(f"one of {known}", value) + near, place)
 

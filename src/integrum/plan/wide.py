@@ -11,6 +11,7 @@ from integrum.plan.column import Column
 from integrum.plan.fields import EMPTY, EmptyCells, fits, is_pattern, loosened
 from integrum.plan.scheme import Scheme
 from integrum.plan.validating import one_of, set_on, text, texts
+from integrum.plan.wrong_words import fields_answer
 from integrum.values.arrays import texts as texts_of
 from integrum.values.notation import Conversion
 from integrum.values.pipeline import convert
@@ -22,6 +23,7 @@ _SLASH = "\u2215"
 _DRAFTED = 3
 
 
+@fields_answer
 @dataclass(frozen=True)
 class Wide:
     """Headers of a group that become values of a column: each row of the file gives a row for each of them.

@@ -8,6 +8,7 @@ from dataclasses import fields, is_dataclass
 from itertools import chain, islice
 from typing import TYPE_CHECKING, Any, Self, SupportsIndex, TypeVar, cast, overload
 
+from integrum.errors import check_extra
 from integrum.problems import notebook
 from integrum.problems.problem import Problem
 from integrum.values.spill import folder_for
@@ -57,6 +58,7 @@ class Entries(tuple[Item, ...]):
 
     def to_pandas(self) -> pandas.DataFrame:
         """A data frame with a row for each object and a column for each of its attributes."""
+        check_extra("a data frame", "pandas", "pandas")
         import pandas
 
         columns = None if self or self._kind is None else columns_of(self._kind)

@@ -12,7 +12,7 @@ from pathlib import Path
 from integrum.errors import OutputError
 from integrum.measures.measures import FILES
 from integrum.measures.tables import METHODS, PAGES
-from integrum.pages.page import is_own_page
+from integrum.pages.signed_page import is_own_page
 from integrum.problems.problem import near
 from integrum.publish.places import record_with
 from integrum.publish.write import is_listed, read_manifest

@@ -14,8 +14,9 @@ from markupsafe import Markup
 from integrum.measures.items import ColumnEntry
 from integrum.measures.tables import CODEBOOK, CODEBOOK_TEXT
 from integrum.pages.grid import Sample
-from integrum.pages.page import MOST, drawn, filled_picture, part_of_page, ranges_picture, write_page
+from integrum.pages.page import MOST, drawn, filled_picture, part_of_page, ranges_picture
 from integrum.pages.samples import Samples
+from integrum.pages.signed_page import write_page
 from integrum.problems.problem import counted
 from integrum.reporting.figures import buckets
 from integrum.results.overview import share

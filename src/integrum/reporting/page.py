@@ -17,7 +17,8 @@ from integrum.measures.items import EndRow
 from integrum.measures.measures import VALUES
 from integrum.measures.tables import CODEBOOK, PLAN, REPORT
 from integrum.pages.grid import ShownGroup
-from integrum.pages.page import drawn, part_of_page, write_page
+from integrum.pages.page import drawn, part_of_page
+from integrum.pages.signed_page import write_page
 from integrum.plan.plan import Plan
 from integrum.problems.codes import SEVERITIES
 from integrum.problems.grouped import grouped

@@ -15,7 +15,7 @@ import pyarrow.compute as pc
 
 from integrum.columns.table_schema import TableSchema
 from integrum.errors import ConditionError, OutputError
-from integrum.plan.validating import nearest
+from integrum.plan.wrong_words import nearest
 from integrum.publish.write import WrittenOutput
 from integrum.results.read import Record
 from integrum.values.arrays import ints, texts
@@ -30,7 +30,7 @@ _COMPARISONS: dict[type, Callable[[Any, Any], Any]] = {
     ast.Gt: operator.gt,
     ast.GtE: operator.ge,
 }
-_HELP = "such as: water_temp > 40 and lake == 'Ambermere'"
+_HELP = "such as: water_temp > 40 and lake == 'Ambermere'; comparisons are ==, !=, <, <=, >, >=, in, is None"
 _NUMBER = "\0row"
 
 
@@ -63,6 +63,15 @@ def condition(text: str, schema: TableSchema) -> Condition:
     >>> table.filter(made.expression)["lake"].to_pylist(), made.columns
     (['b'], ('Temp (°C)', 'lake'))
     """
+    try:
+        return _understood(text, schema)
+    except ConditionError as error:
+        if better := _mended(text, schema):
+            raise ConditionError(f'"{text}" is not a condition on rows; write: {better}') from error
+        raise
+
+
+def _understood(text: str, schema: TableSchema) -> Condition:
     reader = _Reader(schema)
     names: list[str] = []
 
@@ -79,6 +88,51 @@ def condition(text: str, schema: TableSchema) -> Condition:
         return Condition(reader.truth(tree.body), tuple(dict.fromkeys(reader.columns)))
     except RecursionError as error:
         raise ConditionError("the condition is nested too deeply") from error
+
+
+# what people write in other languages, and how it is written here
+_ELSEWHERE = (
+    (r"(?<![=!<>])=(?!=)", "=="),
+    (r"<>", "!="),
+    (r"&&?", " and "),
+    (r"\|\|?", " or "),
+    (r"!(?!=)", " not "),
+    (r"\b(AND|OR|NOT|IN|IS)\b", lambda found: found[0].lower()),
+    (r"\b(?i:null|na|nan|none)\b", "None"),
+    (r"==\s*None\b", "is None"),
+    (r"!=\s*None\b", "is not None"),
+    (r"\b(\w+)\s+(?i:between)\s+(\S+)\s+and\s+(\S+)", r"\2 <= \1 <= \3"),
+)
+_COMMA = re.compile(r"(?<=\d),(?=\d)")
+_UNQUOTED = re.compile(r"([=!]=\s*)([^\W\d]\w*)")
+
+
+def _mended(text: str, schema: TableSchema) -> str:
+    """What was likely meant, where that is a condition; else an empty text."""
+
+    def quoted(found: re.Match[str]) -> str:
+        is_known = found[2] in (*schema.names, "None", "True", "False")
+        return found[0] if is_known else f"{found[1]}'{found[2]}'"
+
+    # quoted texts and names in braces stay as they are
+    parts = re.split(r"""('[^']*'|"[^"]*"|\{[^{}]*\})""", text.strip())
+    odd = [name for name in schema.names if not name.isidentifier()]
+    named = re.compile("|".join(map(re.escape, sorted(odd, key=len, reverse=True))) or r"(?!)")
+    for at in range(0, len(parts), 2):
+        for pattern, right in _ELSEWHERE:
+            parts[at] = re.sub(pattern, right, parts[at])
+        parts[at] = named.sub(lambda found: f"{{{found[0]}}}", parts[at])
+        parts[at] = _UNQUOTED.sub(quoted, parts[at])
+        if "[" not in text and "(" not in text:
+            parts[at] = _COMMA.sub(".", parts[at])
+    mended = re.sub(r" {2,}", " ", "".join(parts)).strip()
+    if mended == text.strip():
+        return ""
+    try:
+        _understood(mended, schema)
+    except ConditionError:
+        return ""
+    return mended
 
 
 def _filled(whole: Any, *names: str) -> Any:
@@ -133,7 +187,8 @@ class _Reader:
         if isinstance(kind, (ast.In, ast.NotIn)):
             name = self._name(left)
             if not isinstance(right, (ast.List, ast.Tuple, ast.Set)):
-                raise ConditionError(f'"in" needs a list: {name} in [1, 2]')
+                some = f"[{self._said(right)}]" if isinstance(right, ast.Constant) else "[1, 2]"
+                raise ConditionError(f'"in" needs a list: {name} in {some}')
             values = [self._value(one, name) for one in right.elts]
             whole = pc.field(name).is_null() & ~pc.field(name).is_null()
             for value in values:
@@ -141,7 +196,13 @@ class _Reader:
             return whole if isinstance(kind, ast.In) else ~whole
         compare = _COMPARISONS[type(kind)]
         if isinstance(left, ast.Name) and isinstance(right, ast.Name):
-            one, two = self._name(left), self._name(right)
+            one = self._name(left)
+            if right.id not in (*self.schema.names, *self.braced):
+                raise ConditionError(
+                    f'the table has no column "{right.id}"{nearest(right.id, self.schema.names)}; '
+                    f"a text stands in quotes: '{right.id}'"
+                )
+            two = self._name(right)
             if self.schema.arrow.field(one).type != self.schema.arrow.field(two).type:
                 raise ConditionError(f'"{one}" and "{two}" are of different types')
             return _two_valued(compare, pc.field(one), pc.field(two), one, two)

@@ -21,6 +21,7 @@ from integrum.errors import OutputError
 from integrum.measures.items import ColumnEntry
 from integrum.plan.column import Column
 from integrum.plan.rules import Provenance
+from integrum.plan.wrong_words import answers_wrong_words
 from integrum.problems.found import Entries
 from integrum.problems.problem import first_few, near
 from integrum.problems.problem import quoted as quoted_names
@@ -136,6 +137,7 @@ class StoredTable(TableAccess):
         return f"<StoredTable: {names}, {len(self.schema)} columns>"
 
 
+@answers_wrong_words
 def open_table(out: str | os.PathLike[str], *, edited: bool = False) -> StoredTable:
     """Open a table that a run has written, with the types that its columns have.
 

@@ -8,8 +8,8 @@ from typing import TYPE_CHECKING, Any, Literal, get_args
 import pyarrow as pa
 import pyarrow.compute as pc
 
-from integrum.errors import OutputError
-from integrum.plan.validating import nearest
+from integrum.errors import OutputError, check_extra
+from integrum.plan.wrong_words import meant, nearest
 from integrum.values.arrays import texts
 
 if TYPE_CHECKING:
@@ -81,12 +81,13 @@ class TableAccess:
         >>> [str(kind) for kind in frame.dtypes]
         ['string', 'Int64', 'category', 'Float64']
         """
+        check_extra("a data frame", "pandas", "pandas")
         import pandas
 
         if types not in get_args(FrameTypes):
             known = ", ".join(f'"{one}"' for one in get_args(FrameTypes))
             raise OutputError(
-                f'types: expected one of {known}, got "{types}"{nearest(str(types), get_args(FrameTypes))}'
+                f'types: expected one of {known}, got "{types}"{meant(str(types), get_args(FrameTypes))}'
             )
         table = self.table
         if types == "plain":

@@ -16,7 +16,7 @@ from blake3 import blake3
 
 from integrum.plan.fields import loosened
 from integrum.plan.sources import Sources
-from integrum.plan.validating import nearest
+from integrum.plan.wrong_words import nearest
 from integrum.problems.problem import Problem, SourceFault, first_few, unforeseen, unreadable
 from integrum.sources.find import Found
 from integrum.sources.patterns import has_wildcard, matches

@@ -6,7 +6,7 @@ from collections.abc import Mapping, Sequence
 from itertools import groupby
 from typing import TYPE_CHECKING
 
-from integrum.errors import NothingFound
+from integrum.errors import NothingFound, check_extra
 from integrum.problems import notebook
 from integrum.problems.grouped import problems_html
 from integrum.problems.problem import visible
@@ -101,6 +101,7 @@ class Survey(SurveyData):
         >>> ig.survey(folder).figure().get_size_inches().round(1).tolist()
         [12.8, 3.0]
         """
+        check_extra("a figure", "pages", "matplotlib")
         grid = self.presence
         if not grid.columns or not self.sources:
             raise NothingFound("there is nothing to draw: no source has a readable header")

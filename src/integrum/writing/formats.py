@@ -6,7 +6,7 @@ from importlib import import_module
 from pathlib import Path
 
 from integrum.errors import OutputError
-from integrum.plan.validating import nearest
+from integrum.plan.wrong_words import nearest
 from integrum.writing.output import ARROW, CSV, PACKED_CSV, PARQUET, SQLITE, WORKBOOK, FileOutput, suffix_of
 
 # suffix -> the class that writes it; loaded when it is asked for, as that takes some time
