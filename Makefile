@@ -3,7 +3,7 @@ PYTHON ?= python3
 VENV := .venv
 BIN := $(VENV)/bin
 
-.PHONY: demo test test-fast docs fuzz attack fit figures bench bench-scale clean
+.PHONY: demo test test-fast docs pictures fuzz attack fit figures bench bench-scale clean
 
 demo: $(VENV)/installed
 	$(BIN)/integrum demo demo-lakes
@@ -23,6 +23,9 @@ test-fast: $(VENV)/installed-test
 
 docs: $(VENV)/installed-docs
 	$(BIN)/mkdocs build --site-dir site
+
+pictures: $(VENV)/installed-test
+	PYTHONPATH=tests $(BIN)/python tests/pictures.py
 
 fuzz: $(VENV)/installed-test
 	$(BIN)/python tests/fuzz.py 300 $(or $(LAST),5000)
@@ -60,7 +63,7 @@ $(VENV)/bin/python:
 	$(PYTHON) -m venv $(VENV)
 
 $(VENV)/installed: pyproject.toml | $(VENV)/bin/python
-	$(BIN)/python -m pip install --quiet --disable-pip-version-check --editable .
+	$(BIN)/python -m pip install --quiet --disable-pip-version-check --editable '.[pages]'
 	touch $@
 
 $(VENV)/installed-docs: pyproject.toml | $(VENV)/bin/python

@@ -176,4 +176,6 @@ def generate(root: Path) -> None:
 
 
 if __name__ == "__main__":
+    if len(sys.argv) != 2 or sys.argv[1].startswith("-"):
+        raise SystemExit("usage: generate.py FOLDER: writes 600 MB of made-up data into it")
     generate(Path(sys.argv[1]))

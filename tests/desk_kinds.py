@@ -534,7 +534,7 @@ def long_codes_in_a_cell(make: Maker) -> None:
 
 @kind
 def false_friends(make: Maker) -> None:
-    """Columns that are never together, of the same range, and are not the same."""
+    """Columns that are never in the same source, of the same range, and are not the same."""
     pairs = [
         ("wind_east", "wind_west"),
         ("count before", "count after"),

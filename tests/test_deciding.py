@@ -24,7 +24,7 @@ def test_a_guess_is_data_in_the_plan_and_a_run_loses_nothing(lakes, tmp_path) ->
     (guess,) = column.guesses
     assert guess.header == "T_water"
     assert guess.score >= 0.9
-    assert "never together" in guess.because
+    assert "never in the same source" in guess.because
     outcome = ig.assemble(made)
     assert [(one.severity, one.code, one.column) for one in outcome.problems] == [
         ("note", "columns-alike", "water_temp")

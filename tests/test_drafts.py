@@ -334,7 +334,7 @@ def test_a_draft_says_which_names_do_not_fit_and_what_would(folder) -> None:
     for name in ("amber_2023", "quillon_tarn_2024", "vessel_2024", "notes"):
         folder.write(f"{name}.csv", lines("v", "1", "2"))
     text = str(ig.draft(folder.path, ids="{lake}_{year}.csv"))
-    assert '2 of 4 names do not fit ids: "notes.csv" differs' in text
+    assert '2 of 4 names do not fit ids: "notes.csv" does not fit' in text
     assert '# ids = "{lake+}_{year}.csv" fits all but 1' in text
     text = str(ig.draft(folder.path))
     assert "3 of 4 names follow a pattern; not: notes.csv" in text

@@ -222,7 +222,7 @@ def test_a_draft_proposes_a_scheme_and_says_how_many_names_fit(folder) -> None:
         ({"ids": "{a}.csv", "constants": {"a": "x"}}, "filled twice"),
         ({"ids": "{source}.csv"}, "provenance"),
         ({"facts": {"x": "modifed"}}, 'did you mean "modified"'),
-        ({"expect": "many"}, "expected a number"),
+        ({"expect": 2.5}, "expected a number"),
         ({"expect": {"lake": ["a"]}}, "not an identifier of this group"),
     ],
 )

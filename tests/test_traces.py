@@ -123,7 +123,7 @@ WRONG = [
     ("temp > open('x')", "expected a number or a text"),
     ("__import__('os').system('touch hacked')", "not a comparison"),
     ("(lambda: 1)() == temp", "expected a number or a text in quotes"),
-    ("temp == None", "write temp is None"),
+    ("temp == None", "write: temp is None"),
     ("temp is 3", '"is" can only be used with None'),
     ("lake in 'abc'", '"in" needs a list'),
     ("lake == temp", "of different types"),

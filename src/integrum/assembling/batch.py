@@ -28,7 +28,7 @@ from integrum.writing.output import Pack
 
 @dataclass(frozen=True)
 class Bad:
-    """Values that are not of the type of their column: their positions, their raw texts, and what is said of them."""
+    """Values that do not have the type of their column: positions, raw texts, reasons."""
 
     binding: Binding
     positions: Ints
@@ -56,7 +56,7 @@ class FamilyColumns:
 
 
 def table_columns(parts: Sequence[FamilyRows], schema: TableSchema, as_text: bool) -> list[FamilyColumns]:
-    """Make the columns of the table from the rows of each family; what is converted in one way is so at once."""
+    """Make the columns of the table from the rows of each family; equal conversions are made at once."""
     begun = []
     for part in parts:
         wide = part.family.bound.wide
@@ -71,7 +71,7 @@ def table_columns(parts: Sequence[FamilyRows], schema: TableSchema, as_text: boo
 def _converted(
     parts: Sequence[FamilyRows], rows: Sequence[Rows], as_text: bool
 ) -> list[dict[int, Converted]]:
-    """By family, and by the number of the column: those that are made of one cell each."""
+    """The columns that are made of one cell each, by family and number of the column."""
     alike: dict[Hashable, list[tuple[int, int]]] = {}
     how: dict[Hashable, Conversion] = {}
     for number, part in enumerate(parts):
@@ -140,7 +140,7 @@ def _of_family(
 def _first_filled(
     rows: Rows, binding: Binding, column: Column, differing: list[SetAside]
 ) -> tuple[Converted, pa.Array]:
-    """Of several cells the first that is filled, with the raw texts; those that differ from it are noted."""
+    """The first filled cell of several in each row, with the raw texts; different ones are noted."""
     first, *others = (
         _Cells(rows.columns[at], binding.conversion_at(number)) for number, at in enumerate(binding.positions)
     )
@@ -153,7 +153,7 @@ def _first_filled(
 
 
 class _Cells:
-    """Cells of one position: their raw texts, their canonical ones, which are filled and which are bad."""
+    """The cells at one position: raw texts, canonical texts, which are filled, which are bad."""
 
     def __init__(self, raw: pa.Array, how: Conversion) -> None:
         done = convert(raw, how)
@@ -183,7 +183,7 @@ def _differing(rows: Rows, column: Column, one: _Cells, other: _Cells, at: Ints)
 
 
 def made_of(job: Job, schema: TableSchema, as_text: bool, pack: Pack) -> tuple[TableBatch, Any]:
-    """Parse pieces, bring their columns into the table's order, convert the values, and pack the rows.
+    """Make rows of the table of a job: parse, bind, convert, pack.
 
     Returns the rows, for measures to look at, and what the output appends.
     """
@@ -248,7 +248,7 @@ def made_of(job: Job, schema: TableSchema, as_text: bool, pack: Pack) -> tuple[T
 
 
 def _bad_cells(made: FamilyColumns, *rules: str) -> Iterator[SetAside]:
-    """One entry for each bad cell of the columns that have one of these rules."""
+    """An entry for each bad cell of the columns with one of these rules."""
     rows = made.rows
     for bad in made.bad:
         if bad.binding.bad_values in rules:
@@ -258,7 +258,7 @@ def _bad_cells(made: FamilyColumns, *rules: str) -> Iterator[SetAside]:
 
 
 def _rows_aside(part: FamilyRows, made: FamilyColumns) -> Iterator[SetAside]:
-    """One entry for each row of a source that has a bad cell, with its raw text."""
+    """An entry, with its raw text, for each row that has a bad cell."""
     columns: dict[tuple[int, int], dict[str, None]] = {}
     said: dict[tuple[int, int], str] = {}
     for one in _bad_cells(made, "set-row-aside"):
@@ -270,7 +270,7 @@ def _rows_aside(part: FamilyRows, made: FamilyColumns) -> Iterator[SetAside]:
 
 
 def _without(rows: Rows, gone: Collection[tuple[int, int | None]]) -> Mask:
-    """Which rows of the table are not of these rows of the sources."""
+    """Mask of the rows of the table that are not set aside."""
     places = np.array(sorted((number, row or 0) for number, row in gone), np.int64)
     keep = np.ones(len(rows.row), bool)
     for number in each_once(places[:, 0]):
@@ -281,7 +281,7 @@ def _without(rows: Rows, gone: Collection[tuple[int, int | None]]) -> Mask:
 def _empty_in(
     made: FamilyColumns, part: FamilyRows, gone: Collection[tuple[int, int | None]]
 ) -> Counter[int]:
-    """Of rows of wide sources that are set aside: the cells that gave no row, which do not count any more."""
+    """Count the empty cells of wide rows that are set aside; they must not be counted as skipped again."""
     wide = part.family.bound.wide
     if wide is None:
         return Counter()
@@ -295,7 +295,7 @@ def _empty_in(
 def _stacked(
     parts: Sequence[tuple[list[pa.Array], Ints, Ints]], width: int
 ) -> tuple[list[pa.Array], Ints, Ints]:
-    """The rows of several families in the order of their sources."""
+    """Stack the rows of several families in the order of their sources."""
     if len(parts) == 1:
         return parts[0]
     source = np.concatenate([source for _, source, _ in parts])
@@ -325,19 +325,19 @@ def _stacked(
 
 
 def _runs(source: Ints) -> Iterator[tuple[int, int]]:
-    """Where the rows of each source begin and end."""
+    """The first and the last row of each source."""
     starts = np.flatnonzero(np.diff(source, prepend=-1)).tolist()
     return zip(starts, [*starts[1:], len(source)], strict=False)
 
 
-# with so many rows of each source
+# with this many rows of each source
 _LONG = 64
 
 
 def _with_identifiers(
     columns: list[pa.Array], wanted: Sequence[Column], job: Job, source: Ints
 ) -> list[pa.Array]:
-    """Fill identifiers from their sources, where a source has them."""
+    """Fill identifiers."""
     numbers = sorted(job.sources)
     at = np.searchsorted(np.array(numbers), source)
     result = list(columns)

@@ -29,7 +29,7 @@ from integrum.workers.pool import ahead
 
 
 class EarlierLost(Exception):
-    """Sources whose rows were taken for granted are not in the table after all: their numbers."""
+    """Sources whose rows were skipped as repeated elsewhere are not in the table after all."""
 
     def __init__(self, numbers: Set[int]) -> None:
         super().__init__(numbers)
@@ -38,7 +38,7 @@ class EarlierLost(Exception):
 
 @dataclass(frozen=True)
 class ReadableSource:
-    """A source, and how it is read."""
+    """A source and what is needed to read it."""
 
     number: int
     source: Source
@@ -62,7 +62,7 @@ class ReadableSource:
 
 
 def taken_once(intake: Intake, executor: Executor, without: Set[int]) -> Intake:
-    """The same sources, with the rows of each that are in an earlier one.
+    """Find the rows of each source that an earlier source has, too.
 
     `without`: sources whose rows are not in the table, so that other sources keep theirs.
     """
@@ -94,7 +94,7 @@ def taken_once(intake: Intake, executor: Executor, without: Set[int]) -> Intake:
 
 
 def read_sources(intake: Intake, numbers: Set[int]) -> dict[int, ReadableSource]:
-    """Some sources, as they can be read on their own; those without a head are not among them."""
+    """Read the heads of sources; those that cannot be read are left out."""
     return {
         number: ReadableSource(number, source, head, layout)
         for number, (source, head, layout) in enumerate(
@@ -105,7 +105,7 @@ def read_sources(intake: Intake, numbers: Set[int]) -> dict[int, ReadableSource]
 
 
 def check_earlier(intake: Intake, statuses: Sequence[tuple[bool, str]]) -> None:
-    """Make sure that the rows which are left out elsewhere are in the table.
+    """Make sure that the sources whose rows count elsewhere are in the table.
 
     Raises EarlierLost when a source that has them is set aside.
 
@@ -147,7 +147,7 @@ def _hashes(one: ReadableSource) -> tuple[list[int], list[bytes]]:
 
 
 class OrdersContrary(Exception):
-    """By the number of a source and a column: the order that all of its dates have."""
+    """Ends an attempt: all dates of some columns have another order than the plan says."""
 
     def __init__(self, found: Mapping[int, Mapping[str, str]]) -> None:
         super().__init__(found)
@@ -155,7 +155,7 @@ class OrdersContrary(Exception):
 
 
 def check_orders(intake: Intake, found: Mapping[tuple[int, str, str], int]) -> None:
-    """Make sure that the order of the plan is not held against all dates of a source, so that some of them are swapped.
+    """Raise OrdersContrary if all dates of a source have another order, so that none is swapped.
 
     Raises OrdersContrary for sources of which every date can be read in another order, and not every one in the plan's.
 
@@ -185,7 +185,7 @@ def check_orders(intake: Intake, found: Mapping[tuple[int, str, str], int]) -> N
 
 
 def _fits(binding: Binding, rows: Rows, how: Conversion) -> bool:
-    """Whether all dates in some rows can be read so."""
+    """Whether all dates of some rows can be read in an order."""
     if any(at >= len(rows.columns) for at in binding.positions):
         return False
     cells = [rows.columns[at] for at in binding.positions]

@@ -46,7 +46,7 @@ Item = TypeVar("Item")
 
 
 def usable(folder: Path | None, executor: Executor, in_files: bool) -> Path | None:
-    """The folder for part files, where it is of use and the workers reach it.
+    """The folder for part files, if the workers reach it; else None.
 
     Raises OutputError when the output needs them, and there are workers that do not reach the folder.
     """
@@ -68,14 +68,14 @@ def usable(folder: Path | None, executor: Executor, in_files: bool) -> Path | No
 
 
 class OutputWriter:
-    """Appends payloads to their outputs; part files go when they are used up."""
+    """Appends payloads to their outputs, and deletes part files that are used up."""
 
     def __init__(self, outputs: Mapping[str, Output], kind: str) -> None:
         self._outputs, self._kind = outputs, kind
         self._at: dict[str, Path] = {}
 
     def append(self, output: str, payload: Any, rows: int, spans: Spans) -> None:
-        """Take the next payload of an output, with the sources of its rows."""
+        """Append the next payload to an output, with the sources of its rows."""
         if isinstance(payload, PartRef) and self._kind != FILES:
             before = self._at.get(output)
             if before is not None and before != payload.place:
@@ -85,7 +85,7 @@ class OutputWriter:
         self._outputs[output].append(payload, rows, spans)
 
     def close(self) -> None:
-        """Let go of the last part files."""
+        """Delete the last part files."""
         forget_parts()
         for place in self._at.values():
             remove(place)
@@ -93,7 +93,7 @@ class OutputWriter:
 
 @dataclass(frozen=True)
 class TableWorker:
-    """Makes rows of a table."""
+    """Makes rows of the table on a worker."""
 
     schema: TableSchema
     measures: Sequence[Measure[Any, Any, Any]]  # what is found out on the way
@@ -108,7 +108,7 @@ class TableWorker:
 
     @contextmanager
     def begin(self) -> Iterator[TableWorker]:
-        """Open what some tasks need that are done in a row."""
+        """Open what consecutive jobs share."""
         if self.folder is None:
             yield self
             return
@@ -116,7 +116,7 @@ class TableWorker:
             yield replace(self, files=files)
 
     def read(self, job: Job) -> TaskResult:
-        """Read some pieces of sources."""
+        """Do a job."""
         made, payload = made_of(job, self.schema, self.as_text, self.pack)
         seen = [measure.look(made) for measure in self.measures]
         return self._done(
@@ -124,7 +124,7 @@ class TableWorker:
         )
 
     def recall(self, earlier: Recalled, payload: Any) -> TaskResult:
-        """Take rows over that were written before; without a payload only what is known of them is wanted."""
+        """Take over rows that were written before. Without a payload only the figures are wanted."""
         seen = [measure.recall(earlier) for measure in self.measures]
         rows = sum(rows for _, rows, _ in earlier.spans)
         return self._done(TaskResult(seen, earlier.first, rows, earlier.output, payload, rows, earlier.spans))
@@ -136,7 +136,7 @@ class TableWorker:
 
 
 class RunResult(Result):
-    """What a run established.
+    """What a run has established.
 
     Parameters
     ----------
@@ -169,13 +169,13 @@ class RunResult(Result):
         self.other_orders = states.of(DATE_ORDERS).found
 
     def all_of(self, table: RecordTable[Item]) -> Entries[Item]:
-        """The entries of a file."""
+        """The entries of a file of the record."""
         if table not in self._tables:
             self._tables[table] = Entries(self._states.entries()[table])
         return self._tables[table]
 
     def shown(self) -> Result:
-        """That part of it which an overview shows; the rest is large, and in the record."""
+        """The part that an overview shows."""
         return Result(self.names, {table: self.all_of(table) for table in SHOWN}, self.lost)
 
     def entries(self) -> Iterator[tuple[RecordTable[Any], Iterable[Any]]]:
@@ -271,7 +271,7 @@ def run(
 
 
 def _enter_figures(summaries: Iterable[SourceSummary], states: States) -> None:
-    """Enter what measures say of each source in a column of their own."""
+    """Enter the figures of the measures into the summaries of the sources."""
     told = [
         (measure.source_column.name, state)
         for measure, state in zip(states.measures, states, strict=True)

@@ -34,9 +34,9 @@ if TYPE_CHECKING:
     from integrum.results.read import Record
     from integrum.reuse.previous_run import PreviousRun
 
-# so many folders below that of a plan are searched for its records
+# this many folders below that of a plan are searched for its records
 _LEVELS = 3
-# so many sources without a new header cell stand for all when guesses are made
+# this many sources without a new header cell stand for all when guesses are made
 _KNOWN = 8
 
 
@@ -160,7 +160,7 @@ def _last_record(plan: Path) -> Record:
 
 
 def _about_plan_file(record: Record) -> list[str]:
-    """Whether the file that the plan was read from is still the same plan."""
+    """Say whether the plan file has changed since the run."""
     from integrum.reuse.previous_run import plan_of
 
     said = record.run.plan_file
@@ -177,7 +177,7 @@ def _about_plan_file(record: Record) -> list[str]:
 def _compared(
     prepared: Prepared, previous: PreviousRun, pool: Executor, scratch: Scratch, watch: Watch | None
 ) -> Changes:
-    """Assemble what is not known yet, in a folder that goes again, and compare."""
+    """Assemble the sources that have changed in a temporary folder, and compare their rows."""
     from integrum.reuse.comparing import COMPARED, CurrentRun, compare
     from integrum.writing.output import CSV, suffix_of
 

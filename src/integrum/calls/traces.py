@@ -27,7 +27,7 @@ from integrum.sources.source import Source
 from integrum.writing.parquet_folder import content_of
 
 MOST = 5
-# so many tables are named in a message
+# this many tables are named in a message
 _NAMED = 5
 
 

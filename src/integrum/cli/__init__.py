@@ -7,7 +7,7 @@ import signal
 
 from integrum.cli.leaving import leave
 
-# after so many new objects
+# after this many new objects
 _RARELY = 200_000
 
 

@@ -11,7 +11,7 @@ INTERRUPTED = 130
 
 
 def leave(number: int = 0, frame: FrameType | None = None) -> NoReturn:  # noqa: ARG001
-    """End at once with one line, without waiting for what threads are still at."""
+    """Print one line and end at once, without waiting for threads."""
     swap = sys.modules.get("integrum.publish.swap")
     written = getattr(swap, "HAS_PUT", False)
     said = "the table is written, and whole" if written else "nothing was written"

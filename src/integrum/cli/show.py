@@ -31,7 +31,7 @@ if TYPE_CHECKING:
 _MOST_PROBLEMS = 12
 _MOST_GUESSES = 12
 _MOST_CHANGES = 10
-# below so many letters lines are easier to read than tables
+# below this many letters lines are easier to read than tables
 _WIDE = 110
 # remarks about layouts that need an eye
 _DOUBT = re.compile(

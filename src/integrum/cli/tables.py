@@ -26,7 +26,7 @@ from integrum.surveying.words import (
     shown_sources,
 )
 
-# so many names of sources are listed
+# this many names of sources are listed
 _MOST_NAMES = 200
 _MOST_GUESSES = 20
 

@@ -22,9 +22,9 @@ MISSING = "missing"
 MOST_DOWN, MOST_ACROSS, MOST_ABSENT = 40, 20, 20
 _MOST_HOLES = 0.5
 _PERIOD = re.compile(r"(?<!\d)((?:19|20)\d{2})(?:[-_.]?(0[1-9]|1[0-2]))?(?!\d)")
-# so many folders or years are named, and so many sources
+# this many folders or years are named, and this many sources
 _MOST, _NAMED = 3, 3
-# so many sources without a period are named beside the others
+# this many sources without a period are named beside the others
 _BESIDE = 2
 
 

@@ -27,7 +27,7 @@ from integrum.values.arrays import texts
 from integrum.values.notation import Conversion
 from integrum.values.pipeline import convert
 
-# from so many sources on whose names do not fit, one problem names them; and so many names are written out
+# from this many sources on whose names do not fit, one problem names them; and this many names are written out
 _MANY_MISNAMED, _NAMED = 4, 12
 _SEPARATORS = ("_", "-", " ", ".")
 _FEWEST = 3
@@ -119,7 +119,8 @@ def identify(
                 values[at][name] = text
                 if order in bad:
                     left_empty[at][name] = "bad-value"
-                    problems[at].append(_not_of_type(sources[at], columns[name], raw[at][0][name]))
+                    group = plan.group(sources[at].group)
+                    problems[at].append(_not_of_type(sources[at], group, columns[name], raw[at][0][name]))
     _join_misnamed(problems)
     return [
         Identified(found, tuple(said), refused, empty)
@@ -268,14 +269,26 @@ def _fact(source: Source, fact: str) -> str:
     return name.split(".")[0] or name
 
 
-def _not_of_type(source: Source, column: Column, raw: str) -> Problem:
+def _not_of_type(source: Source, group: Sources, column: Column, raw: str) -> Problem:
+    """The problem of an identifier whose text does not have the type of its column."""
+    name = column.name
+    if name in Schemes(group.schemes).names:
+        fix = "rename the file"
+    elif name in group.constants:
+        fix = "correct it in constants"
+    elif group.facts.get(name) == "sheet":
+        fix = "rename the sheet"
+    elif name in group.facts:
+        fix = f"it is the {group.facts[name]} of the file"
+    else:
+        fix = f'it is from the preamble; list "{raw}" in missing if it means "no value"'
     return Problem.of(
         "bad-value",
         source.name,
         column=column.name,
         raw=raw,
         message=f"the identifier is {column.kind.wrong}, left empty",
-        hint="rename the file, or change the column's type",
+        hint=f"{fix}, or change the column's type",
     )
 
 

@@ -96,7 +96,7 @@ class MatchContext:
 
     @cached_property
     def loosely(self) -> dict[str, dict[str, tuple[Column, str]]]:
-        """By loosened header and name the columns that want it, with the header as the plan has it."""
+        """Index of the columns by loosened header, with the header as the plan writes it."""
         found: dict[str, dict[str, tuple[Column, str]]] = {}
         for header, wanting in self.wanted.items():
             for column in wanting:

@@ -27,14 +27,14 @@ def zone_of(column: Column) -> str:
 
 
 def as_numbers(array: pa.Array, column: Column) -> pa.Array:
-    """Canonical texts of values that have an order as an array that can be reckoned with."""
+    """Canonical texts of ordered values as an array of numbers."""
     if column.kind.is_number:
         return pc.cast(array, pa.float64())
     return pc.cast(array, arrow_of(column)) if column.zone else column.kind.cast(array)
 
 
 def as_texts(array: pa.Array, column: Column) -> pa.Array:
-    """Values as texts that are the same for the same value, however it is written: 7.2 for 7.20, seconds for every time.
+    """Values as texts that are equal for equal values: 7.2 for 7.20, seconds in every time.
 
     Examples
     --------
@@ -67,7 +67,7 @@ class TableSchema:
 
     @classmethod
     def of(cls, names: Sequence[str], columns: Sequence[Column], provenance: Provenance) -> TableSchema:
-        """That of a table that is there; columns that are not in its plan were kept, and are text."""
+        """The schema of a table that was written. Columns that are not in its plan are text."""
         about = {column.name: column for column in columns}
         own = [name for name in names if name in provenance.names]
         kept = Provenance(*(one if one in own else False for one in provenance.columns))
@@ -90,7 +90,7 @@ class TableSchema:
 
     @cached_property
     def arrow(self) -> pa.Schema:
-        """The same as Arrow has it; the fields say what the plan says of them."""
+        """The Arrow schema, with the descriptions of the plan."""
         own = self.provenance
         said = {
             own.source: "the file that the row is from",

@@ -69,7 +69,7 @@ def unite(headers: Sequence[CountedHeader], key_of: Mapping[str, str] | None = N
 
 
 def _in_turn(following: dict[str, list[str]]) -> list[str]:
-    """Every name behind the one that it was seen behind first, the latest of several the nearest."""
+    """Each name comes after the name that it first followed; of several, the latest comes first."""
     order, waiting = [], [""]
     while waiting:
         key = waiting.pop()
@@ -122,7 +122,7 @@ class WideCells:
 def wide_cells(
     free: Mapping[int, str], wide: Wide, column_of: Callable[[str], str], width: int
 ) -> tuple[WideCells | None, list[Cell], list[Problem]]:
-    """Hold the free cells of a header against what a group says of wide sources.
+    """Find the header cells of a wide source that become rows.
 
     Returns how its rows become several, or None; the cells that are for it; what is wrong with it.
 

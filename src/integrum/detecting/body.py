@@ -18,9 +18,9 @@ _TYPED, _PURE = 0.6, 0.85
 _FIRST_TYPED = 2
 _FITTING = 0.5
 _DISTINCT, _SHORT = 200, 2
-# so many columns with a word of their own
+# this many columns with a word of their own
 _NAMED, _MOSTLY = 4, 0.6
-# texts of so few letters come again and again
+# texts of this few letters come again and again
 _REMEMBERED = 60
 # with more columns, arrays are faster than lists
 _WIDE = 24
@@ -42,7 +42,7 @@ KEPT_NAMES = 2.0
 NAMELESS, NAMELESS_FIRST = 0.7, 0.1
 # a header that comes again below speaks for itself, one with an empty row below it a little against
 REPEATED, APART = 0.5, 0.5
-# a column of numbers or times in which hardly anything else stands speaks for a reading, up to so many of them
+# a column of numbers or times in which hardly anything else stands speaks for a reading, up to this many of them
 PURE_COLUMN, MOST_PURE = 1.0, 3
 
 

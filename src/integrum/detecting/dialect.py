@@ -17,7 +17,7 @@ _ONE_NUMBER = re.compile(r"\s*[+-]?\d+(?:,\d+)?\s*")
 _SEP = re.compile(r'"?sep=(.)"?\s*')
 _MOST_LINES = 400
 _ONE_COLUMN = 0.5
-# so many of the lines of a table have the same number of blanks; so few may follow it; and a column of values has so many
+# the least share of lines with the same number of blanks, the most lines after the table, the least values of a column
 _AGREEING, _ENDS, _TYPED, _LEAST = 0.95, 3, 0.6, 2
 _SPACES = re.compile(r"[\s\u00a0\u2009\u202f'’]")
 _NUMBER = re.compile(r"[+-]?(?:\d+(?:\.\d*)?|\.\d+)(?:[eE][+-]?\d+)?")

@@ -14,7 +14,7 @@ from integrum.detecting.statistics import Above
 from integrum.detecting.vocabulary import NO_NAMES, is_note, is_summary, leading
 from integrum.values.cells import is_absent
 
-# so many words make a sentence, where keys have half as many at most
+# this many words make a sentence, where keys have half as many at most
 _SENTENCE, _TOLD, _SHORT = 4, 2, 2
 _WORD = re.compile(r"[^\W\d_]{2,}|[AaIi](?![^\W_])")
 # what a keeper of notes does, which is no name of a place or a thing

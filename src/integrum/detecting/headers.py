@@ -19,13 +19,13 @@ from integrum.values.units import in_name, is_unit
 
 _PART = re.compile(r"[^\W\d_]+")
 _LONG = 60
-# so many of the cells of a header are different
+# this many of the cells of a header are different
 _OWN = 0.6
 # a key and what it says are no name
 _PAIR, _PAIRED = re.compile(r"\S\s*[:=]\s+\S"), 1.5
-# groups of columns have so few words, and stand over so many columns
+# groups of columns have this few words, and stand over this many columns
 _GROUP_WORDS, _LEAST_GROUPED = 2, 3
-# so many numbers may be the names of columns; so many of them have to be away from so many values below
+# this many numbers may be the names of columns; this many of them have to be away from this many values below
 _LEAST_PLACES, _AWAY, _LEAST_BELOW, _LOOKED_AT = 2, 0.6, 2, 50
 _DIGITS = re.compile(r"\d")
 _SIGNS = frozenset({"-", "–", "--", "n/a", "none", "na"})

@@ -145,7 +145,7 @@ def judged_together(found: Sequence[tuple[Source, Detected]]) -> list[tuple[Sour
 def _with_encodings(
     found: Sequence[tuple[Source, Detected]],
 ) -> Iterator[tuple[int, tuple[Source, Detected]]]:
-    """Sources whose encoding cannot be told, in the one that most of the others have for certain, if it is valid there."""
+    """Give sources of unclear encoding the encoding that most others certainly have, if their bytes are valid in it."""
     certain = Counter(
         one.layout.encoding
         for _, one in found

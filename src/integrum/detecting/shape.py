@@ -25,13 +25,13 @@ from integrum.detecting.statistics import Above, above_in
 from integrum.detecting.vocabulary import is_note, is_summary
 from integrum.values.cells import is_value
 
-# so many rows of a head are looked at one by one, and so many of the rest
+# this many rows of a head are looked at one by one, and this many of the rest
 _HEAD, _REST = 100, 80
 _WIDTHS, _HEADERS = 4, 40
 _MOST_HEADER_ROWS, _MOST_ENDS = 3, 12
-# in so many rows the marks of numbers are looked for
+# in this many rows the marks of numbers are looked for
 _MARKED = 200
-# so many rows below a header may describe its columns; and words for processing below other words are no names
+# this many rows below a header may describe its columns; and words for processing below other words are no names
 _MOST_BELOW, _NO_NAMES = 4, 5.0
 # a header so far down that more rows like this are lost is not looked for
 _HOPELESS, _MANY_DROPPED = 12.0, 2

@@ -176,7 +176,7 @@ def _rows_of(filled: Filled, rows: Sequence[Row], block: tuple[int, int]) -> tup
 
 
 def _solid(filled: Filled, block: tuple[int, int]) -> Filled:
-    """Rows in which at least half as many columns of a block have cells as in most rows."""
+    """The rows that fill at least half as many columns as most rows of the block do."""
     counts = filled[:, block[0] : block[1]].sum(axis=1)
     with_cells = counts[counts > 0]
     solid: Filled = counts >= max(1.0, 0.5 * float(np.median(with_cells)))
@@ -193,7 +193,7 @@ def _names(rows: Sequence[Row], block: tuple[int, int]) -> set[str]:
 
 
 def _trimmed(table: Sequence[Row], shape: Shape, first: int, end: int) -> int:
-    """The end of the table without columns that have no header and hardly a value: they hold notes beside it."""
+    """The last column of the table. Columns at the end without a header and with few values are notes beside it."""
     if not shape.header_row or not shape.data_row:
         return end
     heads = [row for row in table if 0 <= row.number - shape.header_row < shape.header_rows]

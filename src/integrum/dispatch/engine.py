@@ -29,7 +29,7 @@ from integrum.workers.progress import Watch
 
 _log = logging.getLogger(__name__)
 
-# so many lines right above a header may be data that a guess has cut off
+# this many lines right above a header may be data that a guess has cut off
 _LINES_ABOVE = 2
 
 _TELL = "this is a bug in Integrum; please report it"
@@ -56,7 +56,7 @@ _MISREAD = Problem.of(
 
 
 class FoundBySource(NamedTuple):
-    """What is to be said besides what the measures find."""
+    """The problems that do not come from measures."""
 
     of_all: Sequence[Problem]  # about the search and the columns
     # of each source: what was told before its rows were looked at, and after
@@ -202,13 +202,13 @@ class Engine:
         )
 
     def _goes_on(self, last: Piece) -> int:
-        """The source of a piece, when more of its pieces follow, with a footer in them."""
+        """The number of the source whose footer is still to come in later pieces; -1 where there is none."""
         seen = self.inspections[last.source]
         ends = not seen.again and seen.pieces[-1].first_row == last.first_row
         return -1 if ends or not seen.parts.get(FOOTER) else last.source
 
     def _right_above(self, number: int) -> Iterator[LeftOutRow]:
-        """The header, the units and the last lines above them, once for each source."""
+        """The header, the units and the last lines above them, of each source once."""
         head = self._intake.heads[number]
         if number in self._begun or not isinstance(head, Head):
             return

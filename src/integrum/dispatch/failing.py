@@ -22,7 +22,7 @@ Result = TypeVar("Result")
 
 
 class SourcesFailed(Exception):
-    """Ends an attempt; the numbers of the sources that failed, and why."""
+    """Ends an attempt, with the numbers of the sources that failed and the faults."""
 
     def __init__(self, faults: Mapping[int, SourceFault]) -> None:
         super().__init__(faults)
@@ -31,13 +31,13 @@ class SourcesFailed(Exception):
 
 @dataclass(frozen=True)
 class Failed:
-    """What a worker gives back instead of the result of a job: by number why a source failed."""
+    """The result of a job that failed: the fault of each source, by number."""
 
     faults: Mapping[int, SourceFault]
 
 
 def guarded(job: Task, worker: Any) -> TaskResult | Failed:
-    """Do a job on a worker; where that fails, find out which of its sources is to blame."""
+    """Do a job on a worker. If it fails, find out which of its sources is to blame."""
     try:
         return job.do(worker)
     except CannotTake:
@@ -78,7 +78,7 @@ def _will_not_do(intake: Intake, failed: SourcesFailed) -> LedgerError:
 
 @contextmanager
 def of_source(number: int) -> Iterator[None]:
-    """Do something that concerns one source outside of a job.
+    """Turn any error inside the block into a fault of one source.
 
     Raises SourcesFailed when it fails.
     """

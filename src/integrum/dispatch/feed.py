@@ -27,13 +27,13 @@ from integrum.workers.pool import ahead
 _log = logging.getLogger(__name__)
 
 _FEW = 64
-# so many pieces make a job, however small they are: what is found out about each is in memory until it is entered
+# this many pieces make a job, however small they are: what is found out about each is in memory until it is entered
 _TOGETHER = 500
 _UNPACKS_TO = 10
 
 
 class Ledgers:
-    """What is found out about each source on its way in.
+    """The ledgers, inspections and problems of all sources.
 
     Attributes
     ----------
@@ -98,7 +98,7 @@ class Feed:
         yield from waiting.rest()
 
     def _inspected(self) -> Iterator[tuple[Candidate, Inspection]]:
-        """Each source with what is known of it, in order."""
+        """Yield each source with its inspection, in order."""
         candidates = [self._candidate(number) for number in range(len(self._intake.sources))]
         found = {one.number: seen for one in candidates if (seen := self._known(one)) is not None}
         unknown = [one for one in candidates if one.number not in found]
@@ -134,7 +134,7 @@ class Feed:
         )
 
     def _known(self, one: Candidate) -> Inspection | None:
-        """What a survey or an earlier run found, as it stands in this run."""
+        """The inspection that a survey or an earlier run has made; None where there is none."""
         if one.number in self._intake.reuse.sources:
             return self._intake.reuse.inspection(one.number)
         cached = self._matched.cached.get(one.number)
@@ -145,7 +145,7 @@ class Feed:
         return replace(seen, source=one.number, pieces=pieces)
 
     def _enter(self, one: Candidate, seen: Inspection) -> bool:
-        """Enter what the inspection found; whether the source comes into the table."""
+        """Enter an inspection into the ledger. Returns whether the source comes into the table."""
         number, summary = one.number, self._ledgers.summaries[one.number]
         summary.content, summary.size, summary.is_closed = seen.content, seen.size, seen.ends_closed
         summary.ledger.rows = seen.rows
@@ -170,7 +170,7 @@ class Feed:
         return not reason
 
     def _sound(self, one: Candidate, seen: Inspection) -> Iterator[TaskPiece]:
-        """The pieces of a source; read for the second time it must be what it was."""
+        """The pieces of a source. If it has changed since its inspection, it fails."""
         with of_source(one.number):
             pieces = iter(self._pieces(one, seen))
         is_reused = False
@@ -185,7 +185,7 @@ class Feed:
             raise SourcesFailed({one.number: changed()})
 
     def _about_header(self, number: int, bound: Bound | None) -> list[Problem]:
-        """What the binding found; where no cell is a column, with the row that should be the header."""
+        """The problems of binding the header, with the row of the header."""
         head = self._intake.heads[number]
         if bound is None or not isinstance(head, Head):
             return []
@@ -201,14 +201,14 @@ class Feed:
         ]
 
     def _pieces(self, one: Candidate, seen: Inspection) -> Iterable[TaskPiece]:
-        """Where the rows of a source are: in the source, or in an earlier output."""
+        """The pieces of a source: of the file, or of an earlier output."""
         if one.number in self._intake.reuse.sources:
             return self._intake.reuse.pieces(one.number)
         return pieces_of(one, seen) if self._whole_pieces else seen.pieces
 
 
 def _one_by_one(executor: Executor, some: Sequence[Candidate]) -> list[Inspection]:
-    """Find out which of some sources their workers do not survive."""
+    """Inspect sources one by one, to find out which of them kills its worker."""
     if len(some) == 1:
         return [lost(some[0])]
     each = ahead(executor, inspect_some, [[one] for one in some], instead=lambda one: [lost(one[0])])
@@ -216,7 +216,7 @@ def _one_by_one(executor: Executor, some: Sequence[Candidate]) -> list[Inspectio
 
 
 class _Waiting:
-    """Pieces that wait until there are enough for a job; in all, never more than a few jobs' worth."""
+    """Pieces that wait until there are enough of them for a job. They are never more than a few jobs' worth."""
 
     def __init__(self) -> None:
         self._pieces: dict[str, list[TaskPiece]] = {}
@@ -244,7 +244,7 @@ class _Waiting:
 
 
 def _weight(one: Candidate) -> int:
-    """How much there is to read, as far as can be told."""
+    """The bytes to read, estimated where the file is packed."""
     return one.source.size * (_UNPACKS_TO if one.source.packing else 1)
 
 
@@ -253,7 +253,7 @@ def _weight_of_all(some: Sequence[Candidate]) -> int:
 
 
 def _handfuls(candidates: Sequence[Candidate]) -> Iterator[list[Candidate]]:
-    """Small sources together, so that their fixed costs are shared."""
+    """Group small sources, so that they share fixed costs."""
     some: list[Candidate] = []
     size = 0
     for one in candidates:
@@ -267,7 +267,7 @@ def _handfuls(candidates: Sequence[Candidate]) -> Iterator[list[Candidate]]:
 
 
 def _stopped(summary: SourceSummary, problems: Sequence[Problem]) -> StoppedAtFirst:
-    """Say at which source the run stops, and why."""
+    """The error that names the source at which the run stops, and why."""
     why = next((one for one in problems if one.code == summary.reason), None)
     said = f"{why} ({why.hint})" if why else f"{summary.source} would be set aside [{summary.reason}]"
     return StoppedAtFirst(f"stopped at the first source that would be set aside; nothing was written: {said}")

@@ -27,7 +27,7 @@ Seen = TypeVar("Seen")
 
 @dataclass(frozen=True)
 class TaskResult:
-    """What a task gives back."""
+    """The result of a job."""
 
     seen: Sequence[Any]  # what each measure saw, in their order
     first: int  # the number of its first source
@@ -42,14 +42,14 @@ class TaskResult:
 
 
 class Worker(Protocol):
-    """Does tasks."""
+    """Carries out jobs."""
 
     def read(self, job: Job) -> TaskResult:
         """Read some pieces of sources."""
 
 
 class TaskPiece(Protocol):
-    """A part of the rows of a source."""
+    """A piece of a source, as the engine sees it."""
 
     @property
     def source(self) -> int:
@@ -57,7 +57,7 @@ class TaskPiece(Protocol):
 
     @property
     def bytes(self) -> int:
-        """How much it weighs."""
+        """Its size in bytes."""
 
     @property
     def is_reused(self) -> bool:
@@ -65,32 +65,32 @@ class TaskPiece(Protocol):
 
 
 class Task(Protocol):
-    """Consecutive pieces for a worker; it carries where they lie, not the pieces themselves."""
+    """Consecutive pieces for a worker. It says where they lie and does not hold them."""
 
     @property
     def pieces(self) -> Sequence[TaskPiece]:
-        """They, in their order."""
+        """The pieces, in order."""
 
     @property
     def sources(self) -> Collection[int]:
-        """The numbers of the sources that they are of."""
+        """The numbers of their sources."""
 
     def do(self, worker: Any) -> TaskResult:
-        """Do it."""
+        """Do the job."""
 
     def part(self, source: int) -> Self:
-        """That of it which is of one source."""
+        """The part of the job that is about one source."""
 
     def is_continued_by(self, after: Any) -> bool:
-        """Whether another one goes on in a source that can only be read from its start."""
+        """Whether the next job goes on in a source that can only be read from its start."""
 
     def reading(self, sequential: SequentialReader) -> Self:
-        """The same, where this is open for sources that can only be read from their start."""
+        """The same job with a reader that is kept open, for sources that can only be read from their start."""
 
 
 @dataclass(frozen=True)
 class Job:
-    """Pieces of sources."""
+    """Consecutive pieces of sources to read and to parse."""
 
     pieces: tuple[Piece, ...]  # in their order
     families: Mapping[int, Family]  # by number, those that the pieces have
@@ -120,16 +120,16 @@ class Job:
         return replace(self, pieces=tuple(piece for piece in self.pieces if piece.source == source))
 
     def is_continued_by(self, after: Task) -> bool:
-        """Whether another one goes on in a source that can only be read from its start."""
+        """Whether the next job goes on in a source that can only be read from its start."""
         last, first = self.pieces[-1].source, after.pieces[0]
         return not first.is_reused and last == first.source and not self._reads_ranges(last)
 
     def reading(self, sequential: SequentialReader) -> Job:
-        """The same, with sources that can only be read from their start kept open."""
+        """The same job with a reader that is kept open, for sources that can only be read from their start."""
         return replace(self, sequential=sequential)
 
     def _reads_ranges(self, number: int) -> bool:
-        """Whether any part of one of its sources can be read on its own."""
+        """Whether any part of a source can be read on its own."""
         return reads_ranges(self.sources[number], self.layouts[number])
 
 
@@ -145,7 +145,7 @@ class FamilyRows:
 
 @dataclass
 class Counts:
-    """The rows of a job by what they are, for each source; rows of the table, and cells that gave none."""
+    """The rows of a job by source and part; the rows of the table, and the cells without a row."""
 
     parts: dict[Part, Counter[int]] = field(default_factory=lambda: defaultdict(Counter))
     table: Counter[int] = field(default_factory=Counter)
@@ -212,41 +212,41 @@ def _parsed(job: Job) -> list[FamilyRows]:
 
 
 def in_order(aside: Iterable[SetAside]) -> list[SetAside]:
-    """Cells and rows in the order of their places."""
+    """Sort cells and rows by their places."""
     return sorted(aside, key=lambda one: (one.source, one.row or 0))
 
 
 def counted(source: Ints) -> Counter[int]:
-    """How often each number of a source is there."""
+    """Count how often each source number occurs."""
     numbers, counts = np.unique(source, return_counts=True)
     return Counter(dict(zip(numbers.tolist(), counts.tolist(), strict=True)))
 
 
 class State(Generic[Seen]):
-    """Takes what was seen of each task, in order; it has those of these methods that there is something to say in."""
+    """Collects what a measure saw in each job, in order. A subclass has the methods that it needs."""
 
     def add(self, seen: Seen) -> None:
-        """Take what was seen of a task."""
+        """Add what was seen in one job."""
 
     def finish(self) -> None:
-        """All tasks have come."""
+        """Note that all jobs have come."""
 
     def problems(self, number: int) -> Iterable[Problem]:  # noqa: ARG002
-        """What is to be said of the rows of a source."""
+        """The problems of a source."""
         return ()
 
     def findings(self) -> Iterable[Problem]:
-        """What is to be said of the table as a whole."""
+        """The problems of the table as a whole."""
         return ()
 
     def entries(self) -> Iterable[tuple[RecordTable[Any], Iterable[Any]]]:
-        """Files of the record that it fills, with their entries."""
+        """The files of the record that it fills, with their entries."""
         return ()
 
     def of_source(self, number: int) -> object:  # noqa: ARG002
-        """Its cell of a source in ``sources.csv``, where its measure has a column there."""
+        """Its value for a source in ``sources.csv``."""
         return ""
 
     def of_values(self, at: int) -> Mapping[int, str]:  # noqa: ARG002
-        """By source its cells of a column in ``values.csv``, where its measure has a column there."""
+        """By source, its values for a column in ``values.csv``."""
         return {}

@@ -9,7 +9,7 @@ from integrum.workers.progress import Progress, Watch
 
 
 class RunProgress:
-    """Follows a run, and tells of it.
+    """Follows how far a run has come, and reports it.
 
     Parameters
     ----------
@@ -25,7 +25,7 @@ class RunProgress:
         self._packed = dict[int, float]()
 
     def at(self, source: str) -> None:
-        """Note the source at hand."""
+        """Note which source is read now, and report the progress."""
         self._source = source
         if self._watch:
             done = min(round(self._come), self._total)
@@ -33,30 +33,30 @@ class RunProgress:
             self._watch(Progress(source, done, self._total, self._rows, tasks, self._workers))
 
     def flying(self, tasks: int) -> None:
-        """Note how many tasks the workers have."""
+        """Note how many jobs the workers have now."""
         self._tasks = tasks
 
     def entered(self, number: int, size: int, unpacked: int) -> None:
-        """Note a source whose rows will come: the bytes of its file, and what is in it."""
+        """Note that a source comes in, with the size of its file and of its text."""
         if unpacked and size != unpacked:
             self._packed[number] = size / unpacked
 
     def without(self, size: int) -> None:
-        """Note a source whose rows will not come."""
+        """Note that a source is set aside."""
         self._come += size
 
     def sent(self, job: Task) -> Task:
-        """Note a job that goes out."""
+        """Note that a job was sent."""
         self._weights.append(sum(piece.bytes * self._packed.get(piece.source, 1.0) for piece in job.pieces))
         return job
 
     def came(self, rows: int) -> None:
-        """Note a job that has come back."""
+        """Note that a job has come back, with its number of rows."""
         self._come += self._weights.popleft()
         self._rows += rows
         self.at(self._source)
 
     def end(self) -> None:
-        """All have come back."""
+        """Note that all jobs have come back."""
         self._come = self._total
         self.at(self._source)

@@ -31,22 +31,22 @@ Begin = Callable[[], AbstractContextManager[Any]]
 
 @dataclass(frozen=True)
 class Stretch:
-    """Consecutive jobs; it carries where their pieces lie, not the pieces themselves."""
+    """Consecutive jobs for one worker process. It says where their pieces lie and does not hold them."""
 
     jobs: tuple[Task, ...]
 
     @property
     def sources(self) -> list[int]:
-        """The numbers of the sources in it."""
+        """The numbers of its sources."""
         return sorted({piece.source for job in self.jobs for piece in job.pieces})
 
     @property
     def bytes(self) -> int:
-        """What is read of it."""
+        """The bytes that are read for it."""
         return sum(piece.bytes for job in self.jobs for piece in job.pieces)
 
     def of_source(self, number: int) -> Stretch:
-        """The part of it that is of one source."""
+        """The jobs of one source in it."""
         return Stretch(
             tuple(
                 job.part(number) for job in self.jobs if any(piece.source == number for piece in job.pieces)
@@ -55,7 +55,7 @@ class Stretch:
 
 
 def stretches(jobs: Iterable[Task], size: int) -> Iterator[Stretch]:
-    """Put jobs together; a source that can only be read from its start stays in one stretch."""
+    """Group jobs into stretches. A source that can only be read from its start stays in one stretch."""
     some: list[Task] = []
     held = 0
     for job in jobs:
@@ -107,7 +107,7 @@ class Sender:
                 file.write(data.getbuffer())
 
     def __call__(self, stretch: Stretch) -> Packed:
-        """Pack a stretch."""
+        """Pickle a stretch; what all stretches share is sent once."""
         data = io.BytesIO()
         pickler = _Pickler(data)
         if self._place is not None:
@@ -122,7 +122,7 @@ class Sender:
 
 
 class Packed:
-    """A stretch as it is sent.
+    """A stretch in pickled form.
 
     Parameters
     ----------
@@ -142,7 +142,7 @@ class Packed:
 
 
 def do_packed(packed: Packed) -> list[Any]:
-    """Do a stretch on a worker elsewhere."""
+    """Unpack a stretch in a worker process, and do it."""
     if packed.place is None:
         stretch, begin = pickle.loads(packed.data)
         return do_stretch(stretch, begin)
@@ -168,13 +168,13 @@ def _common(place: str) -> Any:
 
 
 def is_there(place: str) -> bool:
-    """Whether a file is there for this worker."""
+    """Whether this worker sees a file."""
     return os.path.exists(place)
 
 
 @dataclass(frozen=True)
 class Dispatcher:
-    """Where the work is done, and how much of it at a time."""
+    """Sends jobs to the workers, with a bounded number at work."""
 
     executor: Executor  # threads, processes, or a cluster's executor
     # A folder that all workers reach, where they are other processes and there is one
@@ -196,7 +196,7 @@ class Dispatcher:
 
     @property
     def room(self) -> int:
-        """Bytes of sources that may be under inspection, or under work in threads, at one time."""
+        """The most bytes of sources that are inspected, or at work in threads, at one time."""
         return self.in_flight or (workers_of(self.executor) + 1) * PIECE
 
     def results(
@@ -207,7 +207,7 @@ class Dispatcher:
         total: int,
         flying: Callable[[int], None],
     ) -> Iterator[Any]:
-        """Do all jobs.
+        """Do all jobs, and yield their results in order.
 
         In the order of the jobs.
 
@@ -235,7 +235,7 @@ class Dispatcher:
             yield from done
 
     def _find_out(self, send: Sender, sent: Packed) -> list[Failed]:
-        """Find out which of the sources of a stretch their workers do not survive."""
+        """Do the jobs of a stretch source by source, to find out which source kills its worker."""
         whole = _stretch_of(sent)
         numbers, found = whole.sources, list[int]()
         if len(numbers) > 1:

@@ -181,7 +181,7 @@ def complete(survey: Survey, plan: Plan, untyped: Collection[str] = (), fill: bo
 def _filled(
     survey: Survey, column: Column, names: Sequence[str], untyped: bool, free: Callable[[str], str]
 ) -> tuple[Column, list[str]]:
-    """A column with what its values decide, and the evidence."""
+    """Fill in what the values of a column decide. Returns it with the evidence, in words."""
     assert survey.values
     if column.from_ or column.read or column.swap or column.values or column.case:
         return column, []  # its values are not those of the cells

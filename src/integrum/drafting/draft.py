@@ -11,9 +11,11 @@ from integrum.drafting.answers import Answer, Settled
 from integrum.drafting.decision_file import decisions_beside, decisions_text, joined, read_decisions
 from integrum.drafting.drafted_plan import DraftedPlan
 from integrum.errors import PAGES_NEED, PlanError, check_extra
+from integrum.pages.signed_page import write_page
 from integrum.plan.merge import merge_plan
 from integrum.plan.plan import Plan
 from integrum.plan.toml import TO_FILL, moved, write_plan
+from integrum.problems import notebook
 from integrum.problems.found import Entries
 from integrum.problems.problem import counted
 from integrum.remote.addresses import below, is_remote
@@ -143,8 +145,6 @@ class Draft(DraftedPlan):
         from integrum.drafting.page import DraftPage, page_of
 
         check_extra("a page", "pages", *PAGES_NEED)
-        from integrum.pages.signed_page import write_page
-
         plan = Path(plan)
         if self.survey is None:
             raise PlanError("a page needs a draft that was made from sources")
@@ -161,8 +161,6 @@ class Draft(DraftedPlan):
         return write_plan(plan, remarks, TO_FILL)
 
     def _repr_html_(self) -> str:
-        from integrum.problems import notebook
-
         plan = self.plan
         head = (
             f"Draft: {counted(len(plan.sources), 'group')} of sources, {counted(len(plan.columns), 'column')}"

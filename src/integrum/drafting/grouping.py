@@ -28,7 +28,7 @@ from integrum.remote.addresses import below
 from integrum.surveying.view import Survey
 from integrum.workbooks.places import letters
 
-# so many sources of which a guess is not certain are named
+# this many sources of which a guess is not certain are named
 _DOUBTS = 3
 
 

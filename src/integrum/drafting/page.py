@@ -23,6 +23,7 @@ from integrum.pages.page import as_json, drawn, hash_of, part_of_page, ranges_pi
 from integrum.pages.samples import Samples, frequent_values
 from integrum.pages.sources_shown import Looked, in_words, paths_of, show_sources
 from integrum.plan.column import Column
+from integrum.problems import notebook
 from integrum.problems.grouped import grouped
 from integrum.problems.problem import clipped, counted
 from integrum.surveying.view import Survey
@@ -34,7 +35,7 @@ from integrum.version import __version__
 if TYPE_CHECKING:
     from integrum.surveying.decision import Place
 
-# so many letters of columns are on the page; what is beyond is in the plan
+# this many letters of columns are on the page; what is beyond is in the plan
 _ROOM = 2_200_000
 _MOST_QUESTIONS, _MOST_GROUPS, _MOST_NAMES, _MOST_TOLD = 400, 60, 12, 5
 _MOST_EVIDENCE = 8
@@ -64,8 +65,6 @@ class DraftPage:
         return str(self.path)
 
     def _repr_html_(self) -> str:
-        from integrum.problems import notebook
-
         near = os.path.relpath(self.path)
         save = "" if self.plan.exists() else f"draft.save({str(self.plan)!r}); "
         said = f"Decide on it, download the decisions, then: {save}ig.draft([], onto={str(self.plan)!r}, decisions=FILE)"

@@ -14,7 +14,7 @@ from integrum.sources.source import Source
 
 @dataclass
 class Admission:
-    """Decides source by source, in their order.
+    """Decides which sources come in, one by one in order.
 
     Parameters
     ----------
@@ -54,12 +54,12 @@ class Admission:
 
 
 def _has_rows(seen: Inspection) -> bool:
-    """Whether a source has rows below its header; one that is cut again has more than a piece of them."""
+    """Whether a source has rows below its header."""
     return seen.again or any(piece.rows for piece in seen.pieces)
 
 
 def same_content(twin: str, keep: bool, is_sheet: bool = False, though: str = "") -> Problem:
-    """The finding that a source has the same content as an earlier one, though its identifiers may differ."""
+    """The problem of a source with the content of an earlier one; a warning where their identifiers differ."""
     return Problem(
         # a copy costs nothing; but where the name says something else, the right file may be missing
         "warning" if though and not keep else "note",

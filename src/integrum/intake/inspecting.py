@@ -75,14 +75,14 @@ class Inspection:
     again: bool = False
 
     def without_texts(self) -> Inspection:
-        """The same without the texts of its pieces, to be kept for long."""
+        """The same without the texts of the pieces, which take memory."""
         if not any(piece.text for piece in self.pieces):
             return self
         return replace(self, pieces=tuple(replace(piece, text=None) for piece in self.pieces))
 
 
 def inspect_some(candidates: Sequence[Candidate]) -> list[Inspection]:
-    """Inspect a few sources, on a worker; a fault is given back, not raised."""
+    """Inspect a few sources on a worker. Faults are returned, not raised."""
     return [_inspected(one) for one in candidates]
 
 
@@ -96,7 +96,7 @@ def _inspected(one: Candidate) -> Inspection:
 
 
 def inspect(one: Candidate) -> Inspection:
-    """Read a source once from start to end."""
+    """Inspect a source: read it once from start to end."""
     hasher = blake3()
     seen = _Counted(hasher.update, None if one.source.sheet else _Misread(one.layout.encoding))
     if isinstance(one.head, SourceFault):
@@ -132,7 +132,7 @@ def inspect(one: Candidate) -> Inspection:
 
 
 def _misread(one: Candidate, at: int | None) -> tuple[int, str] | None:
-    """The line and the letters of a place in a file where letters of UTF-8 were taken for others."""
+    """The row and the letters of a place where UTF-8 was read in another encoding."""
     if at is None or one.source.sheet is not None:
         return None
     with one.source.open() as file:
@@ -153,13 +153,13 @@ def _misread(one: Candidate, at: int | None) -> tuple[int, str] | None:
 
 
 class _Misread:
-    """Looks for letters of UTF-8 that were taken for others: already when a file was written, or when it is read."""
+    """Searches for UTF-8 that was read in another encoding, when the file was written or now."""
 
     def __init__(self, encoding: str) -> None:
         self._reads = codecs.lookup(encoding).name in _WESTERN
 
     def __call__(self, data: bytes) -> int:
-        """Where it finds the first; -1 where there is none."""
+        """The offset of the first such place; -1 where there is none."""
         if data.isascii():
             return -1
         if self._reads:
@@ -169,12 +169,12 @@ class _Misread:
 
 
 def lost(one: Candidate) -> Inspection:
-    """What is known of a source whose workers died while they inspected it."""
+    """The inspection of a source that killed its workers."""
     return Inspection(one.number, 0, one.source.size, "", fault=worker_died())
 
 
 def worker_died() -> SourceFault:
-    """The fault of a source that its workers do not survive."""
+    """The fault of a source that kills its workers."""
     return SourceFault(
         "unforeseen",
         "each worker that read it ended without a word, perhaps as memory ran out",
@@ -183,7 +183,7 @@ def worker_died() -> SourceFault:
 
 
 def _set_aside(one: Candidate, fault: SourceFault, hasher: blake3, seen: _Counted) -> Inspection:
-    """What is known of a source that cannot come in; one without line ends is not a text, and is not read to its end."""
+    """The inspection of a source that cannot come in. One without line ends is not read to its end."""
     if fault.code == NO_LINE_END:
         return Inspection(one.number, 0, one.source.size, "", fault=fault)
     rows, whole = _hash_and_count(one.source, seen)
@@ -193,7 +193,7 @@ def _set_aside(one: Candidate, fault: SourceFault, hasher: blake3, seen: _Counte
 
 
 def pieces_of(one: Candidate, seen: Inspection) -> Iterable[Piece]:
-    """The pieces of a source that was inspected, so that each can be read on its own."""
+    """The pieces of an inspected source. Each can be read on its own."""
     if not seen.again or isinstance(one.head, SourceFault):
         return seen.pieces
     pieces = cut(one.source, one.number, one.family, one.head, one.layout, keep=True)
@@ -201,7 +201,7 @@ def pieces_of(one: Candidate, seen: Inspection) -> Iterable[Piece]:
 
 
 class _Counted:
-    """Hand bytes on and count them."""
+    """Pass bytes through and count them."""
 
     def __init__(self, hand_on: Callable[[bytes], object], misread: _Misread | None = None) -> None:
         self.size, self.end, self.nul = 0, b"", False
@@ -211,7 +211,7 @@ class _Counted:
         self.blocks = self._lines.blocks
 
     def __call__(self, data: bytes) -> int:
-        """Take the next bytes; gives how many line feeds are among them."""
+        """Pass on the next bytes. Returns the number of line feeds in them."""
         still_wanted()
         self.size += len(data)
         self.end = data[-1:] or self.end
@@ -223,7 +223,7 @@ class _Counted:
 
 
 def _hash_and_count(source: Source, seen: _Counted) -> tuple[int, bool]:
-    """Take what was not read yet into the hash, and count the lines; whether all of it could be read."""
+    """Hash the rest of a source and count its lines. Returns whether all of it could be read."""
     rows, size, end = 0, 0, b""
     try:
         with source.open() as file:
@@ -241,7 +241,7 @@ def _hash_and_count(source: Source, seen: _Counted) -> tuple[int, bool]:
 
 
 def _prove(one: Candidate, seen: Inspection) -> Inspection:
-    """Look at all values of a source of which one bad one sets it aside as a whole."""
+    """Find out whether a source has a bad value in a column where one bad value sets all of it aside."""
     if seen.fault or isinstance(one.head, SourceFault):
         return seen
     count = 0
@@ -273,7 +273,7 @@ def _prove(one: Candidate, seen: Inspection) -> Inspection:
 
 
 def _bad_in(binding: Binding, rows: Rows) -> Iterable[tuple[pa.Array, Ints]]:
-    """The cells of a column, and the positions of its bad values."""
+    """The cells of a column, and the positions of those that are bad."""
     if binding.joined:
         done, raw = convert_joined([rows.columns[at] for at in binding.positions], binding.conversion)
         yield raw, done.bad

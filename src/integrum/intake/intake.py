@@ -19,51 +19,51 @@ from integrum.values.arrays import Ints
 
 
 class CannotTake(Exception):
-    """Ends an attempt: the rows of the earlier output cannot be taken over; its text says why."""
+    """Ends an attempt to take rows over from an earlier output; its text says why."""
 
 
 class Reuse(Protocol):
-    """Sources whose rows are taken over."""
+    """The sources whose rows are taken over from an earlier output."""
 
     @property
     def sources(self) -> Collection[int]:
-        """Their numbers."""
+        """The numbers of these sources."""
 
     @property
     def whole(self) -> Any:
-        """The earlier output, where all of it is taken over as it is; None elsewhere."""
+        """The earlier output, if all of it is taken over as it is; else None."""
 
     def check(self, schema: pa.Schema) -> None:
-        """Make sure that the table has the columns of the earlier one; raises `CannotTake`."""
+        """Make sure that the table has the same columns. Raises CannotTake otherwise."""
 
     def inspection(self, number: int) -> Inspection:
-        """What the inspection of a source found then."""
+        """The inspection of a source in the earlier run."""
 
     def pieces(self, number: int) -> Sequence[Any]:
-        """Where its rows lie in an earlier output."""
+        """Where the rows of a source lie in the earlier output."""
 
     def task(self, pieces: Sequence[Any], output: str) -> Any:
-        """What takes some pieces over; see `integrum.dispatch.job.Task`."""
+        """The job that copies some pieces."""
 
     def said_above(self, number: int) -> Sequence[Problem]:
-        """What was said of the lines above its rows."""
+        """The problems that the earlier run had with the lines above the rows."""
 
 
 class NoReuse:
-    """Nothing is taken over."""
+    """No rows are taken over."""
 
     sources: Collection[int] = ()
     whole: Any = None
 
     def check(self, schema: pa.Schema) -> None:
-        """There is nothing to compare with."""
+        """Nothing to check."""
 
     def inspection(self, number: int) -> NoReturn:
-        """Never asked for."""
+        """Never called."""
         raise KeyError(number)
 
     def task(self, pieces: Sequence[Any], output: str) -> NoReturn:
-        """Never asked for."""
+        """Never called."""
         raise KeyError(output, pieces)
 
     pieces = said_above = inspection
@@ -71,7 +71,7 @@ class NoReuse:
 
 @dataclass(frozen=True)
 class SurveyCache:
-    """What a survey has learned of a source; a run need not find it out again while the file is unchanged."""
+    """What a survey knows of a source. A run uses it as long as the file is unchanged."""
 
     # its head, its layout, and what its inspection found
     head: Head | SourceFault
@@ -83,7 +83,7 @@ class SurveyCache:
 
 @dataclass(frozen=True)
 class Intake:
-    """The sources that go through the engine, and what is known before their rows are read."""
+    """The sources of a run, and what is known of them before their rows are read."""
 
     plan: Plan
     # the sources in their order, and the layout of each

@@ -32,19 +32,19 @@ from integrum.values.units import is_unit
 # a header without a digit has no values but words for truth
 _DIGIT = re.compile(r"\d")
 _HEADERS = frozenset({HEADER, REPEATED})
-# so many rows of data show what the columns of a source hold
+# this many rows of data show what the columns of a source hold
 _ROWS, _SHOWN = 60, 20
-# so many rows without data beside them wait until it is known what the data of their source is like
+# this many rows without data beside them wait until it is known what the data of their source is like
 _MOST_OPEN = 5_000
 _TYPED, _FITTING, _FILLED, _FULL = 0.8, 0.5, 0.5, 0.8
 _WIDE = 3
-# so many cells have to fit of a row that has more cells than the data
+# this many cells have to fit of a row that has more cells than the data
 _SURE = 2
-# a table of one column has no totals; and so many rows that may be some are looked at
+# a table of one column has no totals; and this many rows that may be some are looked at
 _LEAST_COLUMNS, _MOST_TOTALS = 2, 200
-# a table has a header and so many rows; two side by side have so many columns each
+# a table has a header and this many rows; two side by side have this many columns each
 _LEAST_TABLE, _SIDE = 2, 2
-# a table on its side has so many columns; and so many rows tell of most tables that they are none
+# a table on its side has this many columns; and this many rows tell of most tables that they are none
 _LEAST_TURNED, _FEW = 3, 3
 # what numbers and times begin with, and words for totals do not
 _NO_WORD = b"0123456789-+."
@@ -60,7 +60,7 @@ _SAID = texts(
 
 @dataclass(frozen=True)
 class Likeness:
-    """What the rows of data of a source are like."""
+    """What the rows of data of a source look like: kinds of cells by column, widths, texts."""
 
     width: int  # cells in a row
     filled: int  # how many of them have a value in most rows
@@ -70,7 +70,7 @@ class Likeness:
 
     @classmethod
     def of(cls, columns: Sequence[Sequence[str | None]]) -> Likeness:
-        """That of some rows, column by column."""
+        """Make it from some rows."""
         kinds: dict[int, str] = {}
         full = 0
         for at, cells in enumerate(columns):
@@ -85,7 +85,7 @@ class Likeness:
         return cls(len(columns), filled, kinds, [Row(0, cells) for cells in some])
 
     def fits(self, cells: Sequence[str], part: Part) -> bool:
-        """Whether the cells of a row could be data.
+        """Whether the cells of a row look like data of this source.
 
         Examples
         --------
@@ -121,7 +121,7 @@ class Likeness:
         return part != UNITS or sum(map(is_unit, filled)) < _TYPED * len(filled)
 
     def _fits_texts(self, filled: Sequence[str], part: Part) -> bool:
-        """In a table of texts a full row is all that can be asked for; its header cannot be told."""
+        """Whether a row fits a table of texts: all that can be asked is that it is full."""
         if part in _HEADERS or len(filled) < _FULL * self.filled or self.width < 2:
             return False
         if part == UNITS:
@@ -131,7 +131,7 @@ class Likeness:
 
 @dataclass(frozen=True)
 class Judged:
-    """What was found about the rows that are left out of some pieces, and about totals among the others."""
+    """The left-out rows that look like data, and the rows of data that look like totals."""
 
     like_data: Sequence[LeftOutRow] = ()  # those that read like the data
     # those of a footer that say that they are a statistic, where not all rows above are at hand; with their cells
@@ -148,7 +148,7 @@ class Judged:
 
 
 def header_above(head: Head) -> tuple[int, str] | None:
-    """The line right above the data, or right above its header, that reads like a header.
+    """The row right above the data or the header that looks like a header.
 
     Returns the number of the row, and its text.
     """
@@ -169,7 +169,7 @@ def header_above(head: Head) -> tuple[int, str] | None:
 
 
 def judge(rows: Rows, above: Iterable[LeftOutRow], header: Header, form: Format, goes_on: int = -1) -> Judged:
-    """The rows above, among and below some data that read like it, and the rows of data that are totals.
+    """Judge the left-out rows and the totals in some pieces.
 
     `above`: rows above the data of sources that begin here. `goes_on`: the number of a source of which more follows, so that
     what its data is like is wanted; or -1.
@@ -224,7 +224,7 @@ def judge(rows: Rows, above: Iterable[LeftOutRow], header: Header, form: Format,
 
 
 def as_row(one: LeftOutRow, form: Format) -> Row:
-    """A row that is left out, cell by cell."""
+    """Split the raw text of a left-out row into cells."""
     return Row(one.row or 0, split_cells(one.raw, form.dialect))
 
 
@@ -236,7 +236,7 @@ def tables_above(head: Head) -> Iterator[tuple[Row, Row]]:
 
 
 def _apart(rows: Rows, header: Header) -> dict[tuple[int, int], bool]:
-    """Columns without a name between columns with names on both sides, and whether they are empty, source by source."""
+    """The unnamed columns between named ones, and whether they are empty, by source."""
     found: dict[tuple[int, int], bool] = {}
     nameless = header.nameless
     named = [at not in nameless for at in range(len(rows.columns))]
@@ -250,7 +250,7 @@ def _apart(rows: Rows, header: Header) -> dict[tuple[int, int], bool]:
 
 
 def _lies_on_its_side(rows: Rows, source: int, header: Header) -> bool:
-    """Whether the variables of a source stand in rows; of most tables few cells tell that they do not."""
+    """Whether the variables of a source stand in rows. For most tables a few cells show that they do not."""
     if len(rows.columns) < _LEAST_TURNED:
         return False
     start, end = np.searchsorted(rows.source, [source, source + 1])
@@ -273,7 +273,7 @@ def _first(cells: Sequence[str]) -> str:
 
 
 class _Numbers:
-    """The numbers of some rows, source by source; each is only looked at when a row says that it is a statistic of them."""
+    """The numbers of some rows by source. They are parsed only when a row claims to be a statistic of them."""
 
     def __init__(self, rows: Rows, form: Format, begin: Collection[int]) -> None:
         self._rows, self._begin = rows, begin
@@ -281,11 +281,11 @@ class _Numbers:
         self._above: dict[int, Above] = {}
 
     def begins(self, source: int) -> bool:
-        """Whether the first row of a source is here."""
+        """Whether the first row of a source is among these rows."""
         return source in self._begin
 
     def above(self, source: int) -> Above:
-        """The numbers of all rows of a source that are here."""
+        """The numbers in all rows of a source that are here."""
         if source not in self._above:
             start, end = np.searchsorted(self._rows.source, [source, source + 1])
             self._above[source] = self._between(int(start), int(end))
@@ -337,7 +337,7 @@ class _Numbers:
 
 
 def _is_like(column: pa.Array, at: int) -> bool:
-    """Whether a short cell is a code like the one above it."""
+    """Whether a short cell is a code like the cell above it."""
     cell, before = str(column[at].as_py()), str(column[at - 1].as_py() or "")
     return len(cell) <= _SIDE and mask_of(cell) == mask_of(before)
 
@@ -349,7 +349,7 @@ def _readings(one: LeftOutRow, form: Format) -> Iterable[list[str]]:
 
 
 def _likeness(rows: Rows, source: int) -> Likeness | None:
-    """What the first rows of a source are like; None where it has none here."""
+    """The likeness of a source from its first rows; None where they are not here."""
     start, end = np.searchsorted(rows.source, [source, source + 1])
     if start == end:
         return None

@@ -26,14 +26,14 @@ from integrum.workers.pool import ahead
 _TOGETHER = 16
 # by group and places
 Sights = dict[tuple[int, frozenset[str]], MatchContext]
-# so many rows of data are looked at
+# this many rows of data are looked at
 _ROWS = 100
 _BAD_ROWS = 0.5
 
 
 @dataclass(frozen=True)
 class Chosen:
-    """The layout that a source is read by."""
+    """The layout that was chosen for a source."""
 
     layout: Layout  # the layout; the first of its group where none fits
     head: Head | SourceFault  # its head, or why it has none
@@ -42,7 +42,7 @@ class Chosen:
 
 @dataclass(frozen=True)
 class _Tried:
-    """A source as one of the layouts of its group reads it."""
+    """A source as read with one of the layouts of its group."""
 
     number: int
     layout: Layout
@@ -53,7 +53,7 @@ class _Tried:
 
 
 def choose_layouts(plan: Plan, sources: Sequence[Source], executor: Executor) -> list[Chosen]:
-    """Choose among the layouts of their groups.
+    """Choose a layout for each source from those of its group.
 
     Returns one for each source.
     """
@@ -67,7 +67,7 @@ def _choose_some(plan: Plan, sources: Sequence[Source]) -> list[Chosen]:
 
 
 def choose(plan: Plan, source: Source, sights: Sights | None = None) -> Chosen:
-    """The layout that a source is read by.
+    """Choose the layout of one source.
 
     One fits when the text is valid in its encoding, the header stands where it says and has cells that the plan knows, and
     at least half of the first rows have its width. Of several that fit, the one with the fewest bad values in these rows is
@@ -142,7 +142,7 @@ def _lacks(head: Head, bound: Bound, layout: Layout, plan: Plan) -> str:
 
 
 def _units_lack(head: Head, bound: Bound, layout: Layout, plan: Plan) -> str:
-    """What is wrong with the rows below a header that describe it: they may not have a value in a column of values."""
+    """What is wrong with the rows below a header that describe it; they must not have values."""
     below = head.header.rows[len(head.header.rows) - layout.rows_below :]
     for number, cells in enumerate(below):
         for column, one in zip(plan.table_columns, bound.bindings, strict=True):
@@ -156,12 +156,12 @@ def _units_lack(head: Head, bound: Bound, layout: Layout, plan: Plan) -> str:
 
 
 def _cell_of(one: Binding, head: Head) -> int:
-    """The position of the first cell of a column; behind the header when it has none, or is wide."""
+    """The position of the first cell of a column; the width of the header where there is none."""
     return one.positions[0] if one.positions else len(head.header.names)
 
 
 def _read(source: Source, layout: Layout, number: int, head: Head, bound: Bound) -> _Tried:
-    """The first rows of a source: how many of their values are bad, and what their cells are in the table."""
+    """Read the first rows of a source with a layout, and count the bad values."""
     for piece in cut(source, 0, 1, head, layout, keep=True):
         rows = parse([load(piece, source, layout)], head.header, head.format)
         short = sum(one.code in _WRONG_WIDTH for one in rows.aside)

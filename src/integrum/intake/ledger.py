@@ -10,6 +10,7 @@ from typing import TYPE_CHECKING, Any
 
 from integrum.errors import LedgerError
 from integrum.plan.layout import Layout
+from integrum.problems import notebook
 from integrum.problems.found import SPREAD
 from integrum.problems.problem import Problem, counted
 from integrum.reading.parts import COUNTED, Part
@@ -21,7 +22,7 @@ _PLAIN = Layout()
 if TYPE_CHECKING:
 
     class _Counts:
-        """What a type checker sees: whole numbers by the keys of the parts."""
+        """The counts of the parts, for type checkers."""
 
         rows: int
 
@@ -54,17 +55,15 @@ class Ledger(_Counts):
 
     @property
     def adds_up(self) -> bool:
-        """Whether every row is in exactly one part."""
+        """Whether rows in are rows out."""
         return self.rows == sum(self.counts.values())
 
     @property
     def counts(self) -> dict[Part, int]:
-        """Its rows by what they are, in the order of the parts."""
+        """The number of rows by part, in the order of the parts."""
         return dict(zip(COUNTED, _COUNTS(self), strict=True))
 
     def _repr_html_(self) -> str:
-        from integrum.problems import notebook
-
         rows = [(part.words, count) for part, count in self.counts.items() if count]
         return notebook.view(notebook.table(["part", "rows"], [*rows, ("in the file", self.rows)]))
 
@@ -77,7 +76,7 @@ ASSEMBLED, SET_ASIDE = "assembled", "set-aside"
 
 
 class Figures(dict[str, Any]):
-    """What measures find out about a source, by the names of their columns in the record."""
+    """The figures that measures find about a source, by their columns in the record."""
 
     def __getattr__(self, name: str) -> Any:
         try:
@@ -171,7 +170,7 @@ class SourceSummary:
 
     @property
     def file(self) -> str:
-        """The name of the file that it is, or that it is a sheet of."""
+        """The name of its file; of a sheet, the name of the workbook."""
         return self.source[: -len(self.sheet) - 1] if self.sheet else self.source
 
     @property
@@ -180,7 +179,7 @@ class SourceSummary:
         return self.status == ASSEMBLED
 
     def set_aside(self, reason: str) -> None:
-        """Keep the whole source out of the table: all rows that are not known to be something else."""
+        """Set the whole source aside: its data rows are counted as set aside."""
         self.status, self.reason = SET_ASIDE, reason
         ledger = self.ledger
         known = sum(ledger.counts.values()) - ledger.set_aside
@@ -191,7 +190,7 @@ class SourceSummary:
 
 
 def account_of(sources: Iterable[SourceSummary]) -> str:
-    """The ledgers of some sources in one, in words: rows in are rows out.
+    """The sum of some ledgers in words: rows in the files = rows by part.
 
     Examples
     --------
@@ -207,7 +206,7 @@ def account_of(sources: Iterable[SourceSummary]) -> str:
 
 
 def about_rows(summary: SourceSummary, elsewhere: int = 0) -> Iterator[Problem]:
-    """What is worth a note in the ledger of a source that was assembled.
+    """The notes about the ledger of an assembled source.
 
     `elsewhere`: how many of its rows are taken from other sources.
     """
@@ -230,7 +229,7 @@ def about_rows(summary: SourceSummary, elsewhere: int = 0) -> Iterator[Problem]:
 
 
 def broken_law(summary: SourceSummary, has_table: bool) -> str:
-    """What is wrong with the account of a source; empty when its rows in are its rows out.
+    """How the ledger of a source does not add up; empty when it does.
 
     The rows of a source are in exactly one part each. What are data give as many rows of the table; in a wide source each
     row gives a row for every cell that is not empty.
@@ -252,7 +251,7 @@ def broken_law(summary: SourceSummary, has_table: bool) -> str:
 
 
 def check_total(summaries: Iterable[SourceSummary], table_rows: int) -> None:
-    """Make sure that the rows that the sources gave are those of the table.
+    """Make sure that the rows of all sources are the rows of the table.
 
     Raises LedgerError when they are not.
 

@@ -23,7 +23,7 @@ from integrum.values.notation import PLAIN, Conversion
 
 @dataclass(frozen=True)
 class Family:
-    """What sources of one header, one group and one way of writing share; their rows can be read together."""
+    """Sources with the same header, group and notation; their rows can be read together."""
 
     header: Header
     format: Format
@@ -57,7 +57,7 @@ def families_of(
     heads: Sequence[Head | SourceFault],
     names: Collection[str] | None = None,
 ) -> tuple[dict[int, Family], list[int]]:
-    """The families of some sources by number, from 1, and the number of each source's; 0 where it has no head.
+    """Group sources into families. Returns families by number from 1, and the number of each source; 0 without a head.
 
     `names`: the header cells of all sources of the run; those of these sources when left out.
     """
@@ -96,7 +96,7 @@ def with_seen(
     family_of: Sequence[int],
     canonical: Mapping[int, Mapping[int, frozenset[str]]],
 ) -> dict[int, Family]:
-    """Mark what was seen in all sources of a family.
+    """Mark the columns that a survey saw to be canonical in all sources of a family.
 
     Returns the families; those with a source that was not looked at as they were.
 
@@ -139,7 +139,7 @@ def _is_seen(one: Binding, seen: Mapping[int, frozenset[str]]) -> bool:
 
 @dataclass(frozen=True)
 class Matched:
-    """Sources and columns."""
+    """Sources whose headers are matched to the columns of the table."""
 
     intake: Intake
     # the columns of the table but those of provenance: those of the plan, then kept ones
@@ -209,7 +209,7 @@ def match(intake: Intake, keeps: bool = True) -> Matched:
 
 
 def _contrary(family: Family, orders: Mapping[str, str]) -> Family:
-    """The family of a source whose dates have another order than the plan says: they are not read."""
+    """The family of a source whose dates have another order than the plan says; its dates are not read."""
 
     def changed(one: Binding) -> Binding:
         if one.column not in orders:
@@ -226,14 +226,14 @@ def _rebound(families: Mapping[int, Family], change: Callable[[Bound], Bound]) -
 
 
 def _is_still(intake: Intake, number: int, cached: SurveyCache) -> bool:
-    """Whether what a survey has learned of a source still holds."""
+    """Whether what a survey knows of a source still holds."""
     head = intake.heads[number]
     same = cached.layout == intake.layouts[number] and (cached.head is head or cached.head == head)
     return same and not intake.sources[number].has_changed()
 
 
 def _kept(families: Iterable[Family], plan: Plan) -> list[tuple[str, Column]]:
-    """Columns for headers that no column of the plan claims, by the names of the headers."""
+    """New columns for headers that no column of the plan claims."""
     unlisted = dict.fromkeys(name for family in families for name, _ in family.bound.unlisted)
     taken = set(plan.table_names)
     return [(name, Column(_free_name(name, taken))) for name in unlisted]
@@ -253,7 +253,7 @@ def _not_common(
     family_of: Sequence[int],
     identified: Sequence[Identified],
 ) -> dict[str, list[int]]:
-    """Columns that some source lacks, with the numbers of the sources that lack each.
+    """Columns that some source lacks, with the numbers of those sources.
 
     Sources that are set aside for their header do not count.
     """

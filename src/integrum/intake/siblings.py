@@ -16,7 +16,7 @@ from integrum.problems.problem import Problem, counted, quoted
 from integrum.sources.patterns import is_in
 from integrum.values.units import same_unit
 
-# so many sources of a group can say what is usual, and this share of them has to agree
+# this many sources of a group can say what is usual, and this share of them has to agree
 _ENOUGH, _MOST = 3, 0.75
 _ENOUGH_ROWS, _FEW_ROWS, _HARDLY_ANY, _MANY = 5, 0.02, 1.5, 50
 
@@ -24,7 +24,7 @@ _ENOUGH_ROWS, _FEW_ROWS, _HARDLY_ANY, _MANY = 5, 0.02, 1.5, 50
 def unlike_siblings(
     summaries: Sequence[SourceSummary], inspections: Mapping[int, Inspection]
 ) -> Iterator[tuple[int, Problem]]:
-    """Sources that end otherwise than the others of their group with the same header, or have far fewer rows.
+    """Problems of sources that end otherwise, or have far fewer rows, than others with the same header.
 
     Yields the number of a source, and what is to be said.
     """
@@ -77,7 +77,7 @@ def _short(members: Sequence[int], summaries: Sequence[SourceSummary]) -> Iterat
 
 
 def about_headers(matched: Matched, summaries: Sequence[SourceSummary]) -> Iterator[Problem]:
-    """Header cells that are empty or there more than once, said once for each header."""
+    """Problems of empty and repeated header cells, one for each header."""
     sources: dict[Header, list[int]] = {}
     for number, summary in enumerate(summaries):
         family = matched.family(number)
@@ -100,7 +100,7 @@ def about_headers(matched: Matched, summaries: Sequence[SourceSummary]) -> Itera
 
 
 def about_columns(matched: Matched, summaries: Sequence[SourceSummary]) -> Iterator[Problem]:
-    """Columns of the plan that no source has, or not all; places without a source; groups that are not wide."""
+    """Problems of columns that no source has or not all have, of places without a source, of groups that are not wide."""
     intake, plan = matched.intake, matched.intake.plan
     names = [source.name for source in intake.sources]
     bounds = [family.bound for family in matched.families.values()]
@@ -150,7 +150,7 @@ def about_columns(matched: Matched, summaries: Sequence[SourceSummary]) -> Itera
 
 
 def _open_guesses(columns: Sequence[Column], there: Collection[str]) -> Iterator[Problem]:
-    """Columns that may be one under several names: each has its values, but nobody has decided."""
+    """Problems of columns that may be one, where nobody has decided."""
     owner = {header: column.name for column in columns for header in column.headers}
     for column in columns:
         named = [
@@ -167,7 +167,7 @@ def _open_guesses(columns: Sequence[Column], there: Collection[str]) -> Iterator
 
 
 def _about_units(matched: Matched, counts: Mapping[int, int]) -> Iterator[Problem]:
-    """Columns without a unit in the plan whose sources give different ones; with one, such sources are set aside."""
+    """Problems of columns without a unit in the plan whose sources have different units."""
     for at, column in enumerate(matched.columns):
         found: dict[str, int] = {}
         for family, count in counts.items() if not column.unit else ():
@@ -186,7 +186,7 @@ def _about_units(matched: Matched, counts: Mapping[int, int]) -> Iterator[Proble
 
 
 def _about_converted(matched: Matched, counts: Mapping[int, int]) -> Iterator[Problem]:
-    """Columns of which some sources give another unit of the same quantity."""
+    """Notes about columns whose values were converted to another unit."""
     for at, column in enumerate(matched.columns):
         found: dict[str, int] = {}
         for family, count in counts.items() if column.unit else ():

@@ -10,13 +10,13 @@ from integrum.measures.measure import Context, Measure, Recalled, Span, TableBat
 
 
 class Ledgers(State[Counts]):
-    """Enters counts in the ledgers of the sources."""
+    """Enters the counts of rows into the ledgers of the sources."""
 
     def __init__(self, context: Context) -> None:
         self._summaries = context.summaries
 
     def add(self, seen: Counts) -> None:
-        """Enter those of a task."""
+        """Add the counts of one job."""
         for part, counts in seen.parts.items():
             for number, count in counts.items():
                 self._summaries[number].ledger.add(part, count)
@@ -27,16 +27,16 @@ class Ledgers(State[Counts]):
 
 
 class Accounts(Measure[Looked, Counts, Ledgers]):
-    """Rows by what they are."""
+    """The measure of the ledger: how many rows of each part a source has."""
 
     begin = Ledgers
 
     def look(self, rows: Looked) -> Counts:
-        """They were counted when they were parsed."""
+        """Give the counts that the parsing has made."""
         return rows.counts
 
     def recall(self, earlier: Recalled) -> Counts:
-        """What is counted with the rows; the rest comes with head and inspection."""
+        """Give the rows of data. Other parts come with the head and the inspection."""
         counts = Counts()
         for number, was in earlier.was.items():
             for part, count in was.ledger.counts.items():
@@ -48,14 +48,14 @@ class Accounts(Measure[Looked, Counts, Ledgers]):
 
 @dataclass
 class _Total:
-    """Rows of one output so far, and its bytes, with those of its header."""
+    """The rows and bytes of one output so far, its header included."""
 
     rows: int
     bytes: int
 
 
 class TablePlaces(State[tuple[str, Sequence[Span]]]):
-    """Enters in the summaries where the rows of each source are.
+    """Enters into the summaries at which rows of the table each source stands.
 
     Attributes
     ----------
@@ -68,7 +68,7 @@ class TablePlaces(State[tuple[str, Sequence[Span]]]):
         self._totals = {output: _Total(0, head) for output, head in context.begun.items()}
 
     def add(self, seen: tuple[str, Sequence[Span]]) -> None:
-        """Enter those of a task."""
+        """Add the rows of one job."""
         output, spans = seen
         total = self._totals[output]
         for number, rows, size in spans:
@@ -86,16 +86,16 @@ class TablePlaces(State[tuple[str, Sequence[Span]]]):
 
 
 class Spans(Measure[TableBatch, tuple[str, Sequence[Span]], TablePlaces]):
-    """Where the rows of each source are in the table."""
+    """The measure of where the rows of each source are in the table."""
 
     begin = TablePlaces
 
     def look(self, rows: TableBatch) -> tuple[str, Sequence[Span]]:
-        """Where they are in the payload."""
+        """Give where the rows are in the payload."""
         return rows.job.output, rows.spans
 
     def recall(self, earlier: Recalled) -> tuple[str, Sequence[Span]]:
-        """The same of rows that are taken over."""
+        """Give where the rows are in the payload."""
         return earlier.output, earlier.spans
 
 

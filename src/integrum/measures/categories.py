@@ -19,11 +19,11 @@ from integrum.record.table import RecordColumn, RecordTable, json_text
 from integrum.values.arrays import Ints, ints, texts, wholes
 from integrum.values.spill import Spill
 
-# so many distinct values are a few; this stands for the counts of more
+# this many distinct values are a few; this stands for the counts of more
 MOST, MANY = 40, "many"
 _LONGEST = 1_000
 _FIRST = 2_000
-# so many counts are kept side by side while they are made
+# this many counts are kept side by side while they are made
 _TABLE = 1 << 20
 
 
@@ -69,7 +69,7 @@ def count_values(columns: Sequence[pa.Array], wanted: Sequence[Column], source: 
 
 
 def _by_source(array: pa.Array, starts: Ints, ends: Ints) -> Iterator[Mapping[str, int] | None]:
-    """The counts of each source; the column of one that clearly has too many values is not looked at as a whole."""
+    """The counts of each source. A column that clearly has too many values is not counted."""
     pairs = list(zip(starts.tolist(), ends.tolist(), strict=True))
     if _has_many(array, *pairs[0]):
         for start, end in pairs:
@@ -118,7 +118,7 @@ def _counted(array: pa.Array, pairs: Sequence[tuple[int, int]]) -> Iterator[Mapp
 
 
 class CategoryCounts(State[Counts]):
-    """Adds the counts of a run up."""
+    """Adds up the counts of a run."""
 
     def __init__(self, context: Context) -> None:
         self._columns = context.columns
@@ -126,7 +126,7 @@ class CategoryCounts(State[Counts]):
         self._totals: dict[int, dict[str, int] | None] = {}
 
     def add(self, seen: Counts) -> None:
-        """Take those of a task."""
+        """Add the counts of one job."""
         for at, source, some in seen:
             self._counts.add(at, source, some)
             _merge(self._totals, at, some, MOST)
@@ -150,7 +150,7 @@ class CategoryCounts(State[Counts]):
 
 
 class Categories(Measure[TableBatch, Counts, CategoryCounts]):
-    """How often each value is there, of columns that have only a few."""
+    """The measure of how often each value is there, in columns with few values."""
 
     begin = CategoryCounts
 
@@ -179,20 +179,20 @@ class Categories(Measure[TableBatch, Counts, CategoryCounts]):
         return found
 
 
-# so many counts, each of a column in a source, are kept in memory
+# this many counts, each of a column in a source, are kept in memory
 MOST_KEPT = 1 << 17
 _KEPT = pa.schema({"column": pa.int64(), "source": pa.int64(), "counts": pa.string()})
 
 
 class HeldCounts:
-    """Counts by column and source, of which the most are on the disk."""
+    """Counts by column and source; most of them lie on the disk."""
 
     def __init__(self) -> None:
         self._counts: dict[int, dict[int, list[Mapping[str, int] | None]]] = {}
         self._shelf, self._held = Spill(_KEPT), 0
 
     def add(self, at: int, source: int, some: Mapping[str, int] | None) -> None:
-        """Take some of a column in a source."""
+        """Add some counts of a column in a source."""
         self._counts.setdefault(at, {}).setdefault(source, []).append(some)
         self._held += 1
         if self._held > MOST_KEPT:
@@ -200,7 +200,7 @@ class HeldCounts:
             self._counts, self._held = {}, 0
 
     def of(self, at: int, most: int = 0) -> dict[int, dict[str, int] | None]:
-        """Those of a column, added up by source; None where there are too many values."""
+        """The counts of a column, added up over the sources; None where there are too many values."""
         found: dict[int, dict[str, int] | None] = {}
         away = self._shelf.of(at)
         for source, said in zip(away["source"].to_pylist(), away["counts"].to_pylist(), strict=True):
@@ -212,12 +212,12 @@ class HeldCounts:
 
 
 def in_order(counts: Mapping[str, int]) -> list[tuple[str, int]]:
-    """Counts, the most frequent first."""
+    """Sort counts, the most frequent first."""
     return sorted(counts.items(), key=lambda one: (-one[1], one[0]))
 
 
 def counts_text(counts: Mapping[str, int]) -> str:
-    """The same as JSON."""
+    """The counts as JSON."""
     return json_text(dict(in_order(counts)))
 
 

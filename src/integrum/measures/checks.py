@@ -37,7 +37,7 @@ Looks = Sequence[Sequence[Any]]
 
 @dataclass(frozen=True)
 class PreparedCheck:
-    """A check, ready to be made; no kind where it cannot be made, and why."""
+    """A check that is ready to be made, or the reason why it cannot be made."""
 
     check: Check
     kind: Kind | None
@@ -61,14 +61,14 @@ def prepared(checks: Sequence[Check], types: Mapping[str, str]) -> tuple[Prepare
 
 
 class CheckResults(State[Looks]):
-    """What the checks have seen so far."""
+    """Collects what the checks of a run see."""
 
     def __init__(self, checks: Sequence[PreparedCheck], context: Context) -> None:
         self._checks, self._context = checks, context
         self._states = [one.kind.begin() if one.kind else None for one in checks]
 
     def add(self, seen: Looks) -> None:
-        """Take the looks of a task; those of a source come in order."""
+        """Add what the checks saw in one job."""
         for look in seen:
             for state, one in zip(self._states, look, strict=True):
                 if state:
@@ -91,11 +91,11 @@ class CheckResults(State[Looks]):
         return results
 
     def findings(self) -> Iterator[Problem]:
-        """What does not hold."""
+        """The problems of the checks that failed."""
         return (problem for _, problems in self._results for problem in problems)
 
     def entries(self) -> Iterator[tuple[RecordTable[CheckResult], Iterable[CheckResult]]]:
-        """What each check has found."""
+        """The result of each check."""
         yield CHECKS, (result for result, _ in self._results)
 
 
@@ -110,16 +110,16 @@ def _impossible(one: PreparedCheck) -> Problem:
 
 @dataclass(frozen=True)
 class TableChecks(Measure[TableBatch, Looks, CheckResults]):
-    """The checks of a plan."""
+    """The measure of the checks of a plan."""
 
     checks: Sequence[PreparedCheck] = ()  # they, ready to be made
 
     def look(self, rows: TableBatch) -> Looks:
-        """One look at the rows of a job."""
+        """Let all checks look at the rows of a job at once."""
         return [self._look(rows.rows_for_checks)] if self.checks else ()
 
     def begin(self, context: Context) -> CheckResults:
-        """No check has seen anything."""
+        """Begin the state of all checks."""
         return CheckResults(self.checks, context)
 
     def recall(self, earlier: Recalled) -> Looks:

@@ -71,7 +71,7 @@ class ConvertedUnits(State[None]):
         self._found: dict[str, dict[int, str]] = {}
 
     def finish(self) -> None:
-        """Find them by column and source."""
+        """Find the units by column and source."""
         matched = self._context.matched
         for family, numbers in matched.by_family(self._context.summaries).items():
             for binding in matched.families[family].bound.bindings:
@@ -86,7 +86,7 @@ class ConvertedUnits(State[None]):
 
 
 class Units(OfSources[ConvertedUnits]):
-    """Units that values were converted from."""
+    """The measure of the units that values were converted from."""
 
     begin = ConvertedUnits
 

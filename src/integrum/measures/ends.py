@@ -18,12 +18,12 @@ from integrum.record.table import RecordTable
 from integrum.values.arrays import ints
 from integrum.values.types import Type
 
-# so many rows at each end
+# this many rows at each end
 ROWS = 3
 
 
 class Ends(NamedTuple):
-    """The first and the last rows of a task, how many it has, and the output that they go to."""
+    """The first and last rows of a job, their number and their output."""
 
     output: str
     rows: int
@@ -56,7 +56,7 @@ def ends_of(batch: pa.RecordBatch, types: Sequence[Type]) -> tuple[list[Cells], 
 
 
 class EndRows(State[Ends]):
-    """The ends of each output, kept while its rows pass."""
+    """Collects the first and last rows of each output."""
 
     def __init__(self, context: Context) -> None:
         self._rows = dict.fromkeys(context.begun, 0)
@@ -64,7 +64,7 @@ class EndRows(State[Ends]):
         self._last: dict[str, list[EndRow]] = {output: [] for output in context.begun}
 
     def add(self, seen: Ends) -> None:
-        """Take those of a task."""
+        """Add the counts of one job."""
         output, before = seen.output, self._rows[seen.output]
         self._rows[output] += seen.rows
         begin = [EndRow(output, before + at, cells) for at, cells in enumerate(seen.first, 1)]
@@ -86,16 +86,16 @@ class EndRows(State[Ends]):
 
 
 class TableEnds(Measure[TableBatch, Ends, EndRows]):
-    """The first and the last rows of each output."""
+    """The measure of the first and last rows of each output."""
 
     begin = EndRows
 
     def look(self, rows: TableBatch) -> Ends:
-        """Those of a job."""
+        """The ends of a job."""
         return Ends(rows.job.output, rows.table.num_rows, *ends_of(rows.table, rows.schema.types))
 
     def recall(self, earlier: Recalled) -> Ends:
-        """Those of the rows that are taken over."""
+        """The ends of rows that are taken over."""
         return Ends(earlier.output, sum(rows for _, rows, _ in earlier.spans), *earlier.ends())
 
 

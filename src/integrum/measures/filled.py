@@ -27,7 +27,7 @@ Told = Mapping[int, Sequence[Problem]]
 
 
 class FilledCells(State[Sequence[int]]):
-    """Adds them up.
+    """Adds up filled cells.
 
     Attributes
     ----------
@@ -39,12 +39,12 @@ class FilledCells(State[Sequence[int]]):
         self.counts = [0] * len(context.columns)
 
     def add(self, seen: Sequence[int]) -> None:
-        """Take those of a task."""
+        """Add the counts of one job."""
         self.counts = [before + count for before, count in zip(self.counts, seen, strict=True)]
 
 
 class FilledByColumn(Measure[TableBatch, Sequence[int], FilledCells]):
-    """Cells with a value."""
+    """The measure of how many cells of each column have a value."""
 
     begin = FilledCells
 
@@ -70,7 +70,7 @@ FILLED = FilledByColumn()
 
 
 class OtherOrders(State[Orders]):
-    """Adds them up.
+    """Collects dates in another order than that of the plan.
 
     Attributes
     ----------
@@ -82,22 +82,22 @@ class OtherOrders(State[Orders]):
         self.found: Counter[tuple[int, str, str]] = Counter()
 
     def add(self, seen: Orders) -> None:
-        """Take those of a task."""
+        """Add the counts of one job."""
         self.found.update(seen)
 
 
 class DateOrders(Measure[TableBatch, Orders, OtherOrders]):
-    """Dates in another order. Where all dates of a source are, the run begins again, and none of them is read."""
+    """The measure of dates in another order. Where all dates of a source are, the run begins again without reading them."""
 
     begin = OtherOrders
     is_kept = False
 
     def look(self, rows: TableBatch) -> Orders:
-        """They were met when the values were converted."""
+        """Give what the conversion has met."""
         return rows.other_orders
 
     def recall(self, earlier: Recalled) -> Orders:  # noqa: ARG002
-        """The run that read them has seen to it."""
+        """Nothing: the earlier run has dealt with it."""
         return {}
 
 
@@ -116,13 +116,13 @@ def header_entries(matched: Matched, summaries: Sequence[SourceSummary]) -> list
 
 
 class HeadFiles(State[None]):
-    """The files of the record that tell of it."""
+    """Collects what the record says of headers and preambles."""
 
     def __init__(self, context: Context) -> None:
         self._context = context
 
     def entries(self) -> Iterator[tuple[RecordTable[Any], Iterable[Any]]]:
-        """A file each."""
+        """The entries of each of these files."""
         yield HEADERS, header_entries(self._context.matched, self._context.summaries)
         yield PREAMBLE, self._preamble()
         yield VARIANTS, self._variants()
@@ -148,7 +148,7 @@ class HeadFiles(State[None]):
 
 
 class Heads(OfSources[HeadFiles]):
-    """Header cells, headers, preambles and hashes of lines."""
+    """The measure of headers, preambles and hashes of lines."""
 
     begin = HeadFiles
 
@@ -157,14 +157,14 @@ HEADS = Heads()
 
 
 class Shares(State[Told]):
-    """What is said of such sources, before all else about their rows."""
+    """Collects the sources with too many bad values."""
 
     def __init__(self, context: Context) -> None:
         self._context = context
         self._told: dict[int, list[Problem]] = {}
 
     def add(self, seen: Told) -> None:
-        """Take what was said of sources that are taken over."""
+        """Add what was said of sources that are taken over."""
         for number, problems in seen.items():
             self._told[number] = list(problems)
 
@@ -195,21 +195,21 @@ class Shares(State[Told]):
                 )
 
     def problems(self, number: int) -> Sequence[Problem]:
-        """What is said of a source."""
+        """The problem of a source."""
         return self._told.get(number, ())
 
 
 class BadShares(Measure[Looked, Told, Shares]):
-    """Sources with too many bad values in a column."""
+    """The measure of sources with too many bad values in a column."""
 
     begin = Shares
 
     def look(self, rows: Looked) -> Told:  # noqa: ARG002
-        """Only the whole source shows it."""
+        """Nothing: only all rows of a source show it."""
         return {}
 
     def recall(self, earlier: Recalled) -> Told:
-        """What was said then."""
+        """The problem from the record."""
         return {
             number: [one for one in earlier.problems(number) if one.code == _CODE] for number in earlier.was
         }

@@ -22,7 +22,7 @@ class RowRun(NamedTuple):
     each: int = 1  # how many rows of the table each gives; more than one in wide sources
 
     def of(self, source: str | int) -> RowRun:
-        """The same of a source by another name, or by its number."""
+        """The same run with another source."""
         return self._replace(source=source)
 
 
@@ -95,7 +95,7 @@ class CheckResult:
 
     @property
     def has_passed(self) -> bool:
-        """Whether all is as it should be."""
+        """Whether the check has passed."""
         return not self.found
 
 

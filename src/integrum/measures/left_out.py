@@ -25,14 +25,14 @@ LIKE_DATA, TOTAL = "left-out-like-data", "total-in-table"
 SECOND, TURNED = "second-table", "table-on-its-side"
 # what is told of them: a run that takes rows over has it from the record
 TOLD = frozenset({LIKE_DATA, TOTAL, SECOND, TURNED})
-# so many rows above the data of one source are handed on at once
+# this many rows above the data of one source are handed on at once
 _TOGETHER = 5_000
-# so many rows beside the table of a sheet are looked at
+# this many rows beside the table of a sheet are looked at
 _MOST_BESIDE = 400
 
 
 class LeftOut(NamedTuple):
-    """What a task has of it."""
+    """The left-out rows of a job."""
 
     first: int  # the number of its first source
     entries: Sequence[LeftOutRow]  # the rows, in the order of their places
@@ -41,7 +41,7 @@ class LeftOut(NamedTuple):
 
 
 class LeftOutProblems(State[LeftOut]):
-    """Hands the rows on, those above the data of a source first, and counts those that read like the data."""
+    """Writes left-out rows to the record in order, and counts those that look like data."""
 
     def __init__(self, context: Context, hands_on: bool) -> None:
         self._context, self._keep = context, context.keep.left_out
@@ -55,7 +55,7 @@ class LeftOutProblems(State[LeftOut]):
         self._apart: dict[tuple[int, int], bool] = {}
 
     def add(self, seen: LeftOut) -> None:
-        """Take those of a task."""
+        """Add the counts of one job."""
         self._up_to(seen.first)
         for number, some in groupby(seen.entries, key=lambda one: one.source):
             self._up_to(number + 1)
@@ -77,17 +77,17 @@ class LeftOutProblems(State[LeftOut]):
                 self._likeness = judged.last
 
     def finish(self) -> None:
-        """Hand on what stands above the data of sources that have no rows."""
+        """Write the rows above the data of sources without rows."""
         self._up_to(self._end)
 
     def _reads_like_data(self, one: LeftOutRow, cells: Sequence[str]) -> bool:
-        """Whether a row reads like the data that its source had in the job before."""
+        """Whether a row looks like the data that its source had in the job before."""
         return bool(
             self._likeness and self._likeness[0] == one.source and self._likeness[1].fits(cells, one.part)
         )
 
     def _is_no_statistic(self, one: LeftOutRow, cells: Sequence[str]) -> bool:
-        """Whether the numbers of a row of a footer are not what its first word says, in a source of several jobs."""
+        """Whether the numbers of a footer row are not the statistic that its first word names."""
         intake = self._context.matched.intake
         source, layout = intake.sources[one.source], intake.layouts[one.source]
         try:
@@ -176,7 +176,7 @@ class LeftOutProblems(State[LeftOut]):
             )
 
     def _up_to(self, number: int) -> None:
-        """Hand on the rows above the data of all sources before this one, once."""
+        """Write the rows above the data of all sources before this one, once."""
         intake = self._context.matched.intake
         for each in range(self._next, number):
             head = intake.heads[each]
@@ -210,7 +210,7 @@ class LeftOutProblems(State[LeftOut]):
 
 
 class _LeftOut(Measure[Rows, LeftOut, LeftOutProblems]):
-    """What a run and a survey have in common."""
+    """What a run and a survey share."""
 
     hands_on = True
 
@@ -227,7 +227,7 @@ class _LeftOut(Measure[Rows, LeftOut, LeftOutProblems]):
 
 
 class LeftOutRows(_LeftOut[TableBatch]):
-    """The rows that are not in the table."""
+    """The measure of the rows that are not in the table."""
 
     def look(self, rows: TableBatch) -> LeftOut:
         """Those of a job."""
@@ -235,7 +235,7 @@ class LeftOutRows(_LeftOut[TableBatch]):
 
 
 class JudgedRows(_LeftOut[Looked]):
-    """Which of them read like the data; a survey wants to know no more."""
+    """The measure of left-out rows that look like data, for a survey."""
 
     hands_on = False
 

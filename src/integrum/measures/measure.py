@@ -99,7 +99,7 @@ class FamilyTable:
 
 @dataclass
 class TableBatch(Looked):
-    """Rows of the table on the worker that made them."""
+    """Rows of the table, on the worker that made them."""
 
     schema: TableSchema
     table: pa.RecordBatch  # the rows, with the columns of provenance
@@ -126,7 +126,7 @@ class TableBatch(Looked):
 
 
 class ValueLines(NamedTuple):
-    """Lines of ``values.csv``, in the order of the columns of the table, and there of the sources."""
+    """Lines of ``values.csv``, by column of the table and then by source."""
 
     columns: Ints
     sources: Ints
@@ -157,7 +157,7 @@ class ValueLines(NamedTuple):
 
 
 class Recalled(Protocol):
-    """Rows that are taken over from an earlier output, and what its record knows of the sources that begin among them."""
+    """Rows that are taken over from an earlier output, with what its record knows of their sources."""
 
     @property
     def schema(self) -> TableSchema:
@@ -165,11 +165,11 @@ class Recalled(Protocol):
 
     @property
     def first(self) -> int:
-        """The number of the first source, in the run at hand, as all numbers here."""
+        """The number of the first source in this run."""
 
     @property
     def was(self) -> Mapping[int, SourceSummary]:
-        """What became of each source then."""
+        """The summary of each source in the earlier run."""
 
     @property
     def identifiers(self) -> Mapping[int, Mapping[str, str | None]]:
@@ -202,7 +202,7 @@ class Recalled(Protocol):
 
 @dataclass(frozen=True)
 class RecordSink:
-    """What takes what is kept apart from a table, source by source for each output."""
+    """Takes the rows and cells that are not in the table, source by source for each output."""
 
     # takes cells, rows and sources that are kept out of the table
     aside: Callable[[Sequence[SetAside]], None]
@@ -213,7 +213,7 @@ class RecordSink:
 
 
 def _keep_nothing(some: Sequence[object]) -> None:
-    """What is kept out of the table is not kept here."""
+    """Drop them."""
 
 
 KEEP_NOTHING = RecordSink(_keep_nothing, _keep_nothing, _keep_nothing)
@@ -239,7 +239,7 @@ class Context:
 
 
 class Measure(ABC, Generic[Rows, Seen, Collected]):
-    """One thing that a run finds out. It goes to the workers, so it holds nothing that grows.
+    """One thing that a run finds out. It is sent to workers, so it holds nothing that grows.
 
     Attributes
     ----------
@@ -266,7 +266,7 @@ class Measure(ABC, Generic[Rows, Seen, Collected]):
 
 
 class OfSources(Measure[Looked, None, Collected]):
-    """Something that is known of sources before their rows are read; for those that are taken over it is known again."""
+    """A measure of sources that is known before their rows are read."""
 
     def look(self, rows: Looked) -> None:
         """There is nothing to look at."""
@@ -296,7 +296,7 @@ class CheckState(ABC):
 
 
 class Kind(ABC):
-    """A check that is being made; it goes to the workers, so it holds nothing that grows.
+    """A kind of check. It is sent to workers, so it holds nothing that grows.
 
     Attributes
     ----------
@@ -312,4 +312,4 @@ class Kind(ABC):
 
     @abstractmethod
     def begin(self) -> CheckState:
-        """A state that has seen nothing."""
+        """Give a fresh state."""

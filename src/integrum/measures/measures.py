@@ -82,11 +82,11 @@ class States(Sequence[State[Any]]):
         return len(self._states)
 
     def __getitem__(self, at: Any) -> Any:
-        """One of them."""
+        """The state at a position."""
         return self._states[at]
 
     def of(self, measure: Measure[Any, Any, Collected]) -> Collected:
-        """That of a measure."""
+        """The state of a measure."""
         return cast(Collected, self._states[self.measures.index(measure)])
 
     def take(self, done: TaskResult) -> None:
@@ -100,7 +100,7 @@ class States(Sequence[State[Any]]):
             state.finish()
 
     def problems(self, found: FoundBySource) -> Iterator[Problem]:
-        """All that is to be said: about the search and the columns, source by source, then about the table as a whole."""
+        """All problems: of the search and the columns, then source by source, then of the table as a whole."""
         yield from found.of_all
         telling = [state for state in self._states if type(state).problems is not State.problems]
         for number, (before, after) in enumerate(found.of_sources):

@@ -21,7 +21,7 @@ _SHOWN = 3
 
 
 class MetTexts(State[Met]):
-    """Adds them up.
+    """Adds up the texts that were met.
 
     Attributes
     ----------
@@ -36,13 +36,13 @@ class MetTexts(State[Met]):
         self.by_column: Counter[tuple[str, str]] = Counter()
 
     def add(self, seen: Met) -> None:
-        """Take those of a task."""
+        """Add the counts of one job."""
         for (source, column, text), count in seen.items():
             self.by_column[column, text] += count
             self._counts.add(self._numbers[column], source, {text: count})
 
     def of_columns(self) -> Iterator[tuple[str, Counter[str], str]]:
-        """By column how often each text was met, and the most frequent ones in words."""
+        """By column, how often each text was met, and the most frequent ones in words."""
         by_column: dict[str, Counter[str]] = {}
         for (column, text), count in self.by_column.items():
             by_column.setdefault(column, Counter())[text] += count
@@ -107,7 +107,7 @@ _BELOW_ZERO = "a number in brackets, or with a minus behind it, is read as below
 
 
 class MissingCodes(Measure[TableBatch, Met, MetCodes]):
-    """Missing codes."""
+    """The measure of missing codes."""
 
     begin = MetCodes
 
@@ -118,12 +118,12 @@ class MissingCodes(Measure[TableBatch, Met, MetCodes]):
         return rows.missing
 
     def recall(self, earlier: Recalled) -> Met:
-        """The counts of the record."""
+        """Read the counts from the record."""
         return _of_record(earlier, "missing")
 
 
 class Signs(Measure[TableBatch, Met, MetSigns]):
-    """Signs in numbers that no plan tells of: a currency, marks between thousands."""
+    """The measure of signs in numbers that no plan names: currencies, marks between thousands."""
 
     begin = MetSigns
 
@@ -136,7 +136,7 @@ class Signs(Measure[TableBatch, Met, MetSigns]):
         return rows.signs
 
     def recall(self, earlier: Recalled) -> Met:
-        """The counts of the record."""
+        """Read the counts from the record."""
         return _of_record(earlier, "signs")
 
 

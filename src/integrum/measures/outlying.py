@@ -11,13 +11,13 @@ from integrum.problems.problem import Problem
 from integrum.values.arrays import Floats, Mask
 from integrum.values.sketch import Sketch
 
-# a source is compared with at least so many others
+# a source is compared with at least this many others
 _OUTLYING_SOURCES = 3
-# it is outlying when it is so many widths of the range of the others away
+# it is outlying when it is this many widths of the range of the others away
 _OUTLYING_WIDTHS = 1.0
-# or its median is so many times theirs, where theirs agree within `_OUTLYING_AGREE`
+# or its median is this many times theirs, where theirs agree within `_OUTLYING_AGREE`
 _OUTLYING_TIMES, _OUTLYING_AGREE = 20.0, 4.0
-# and it has so many values at least
+# and it has this many values at least
 _OUTLYING_VALUES = 3
 # of more sources than that something else is the matter, and the first are enough
 _MOST = 5
@@ -52,7 +52,7 @@ def outlying(values: Sketch) -> Iterator[tuple[int, str]]:
 
 
 def _without_each(values: Floats, extreme: Callable[[Floats], np.float64]) -> Floats:
-    """For each value the extreme one of all others."""
+    """For each value, the extreme of all others."""
     best = extreme(values)
     at = int(np.flatnonzero(values == best)[0])
     others = np.full(len(values), best)
@@ -76,7 +76,7 @@ def _said(value: float) -> str:
 
 
 def outlying_ranges(column: str, sources: Sequence[int], values: Sketch) -> Iterator[tuple[int, Problem]]:
-    """The numbers of such sources, and what is to be said of each.
+    """The numbers of outlying sources, each with its problem.
 
     `sources`, `values`: the numbers of the sources that have it, and their values.
     """

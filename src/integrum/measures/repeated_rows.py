@@ -23,9 +23,9 @@ from integrum.values.arrays import Ints
 Kind = Literal["copy", "beginning", "within", "overlap", "most", "together"]
 # a row that is in more sources than this is nothing special
 _MOST_SOURCES = 12
-# so many of the rows that should be the same have to be, and so many at least where they stand anywhere
+# this many of the rows that should be the same have to be, and this many at least where they stand anywhere
 _AGREE, _SHARE, _LEAST, _ALIGNED = 0.8, 0.8, 3, 2
-# and so many of a file that was put together of others
+# and this many of a file that was put together of others
 _TOGETHER = 6
 CODE = "rows-in-two-sources"
 _SHOWN = 3
@@ -35,7 +35,7 @@ _HINT = 'to take each row once, set repeated_rows = "once" in [rules]; or exclud
 
 @dataclass(frozen=True)
 class Overlap:
-    """Rows of one source that are in another, too."""
+    """Rows of one source that are also in another one."""
 
     kind: Kind
     source: int  # the number of the source that has them, too
@@ -45,7 +45,7 @@ class Overlap:
 
 
 def overlaps_of(marks: Mapping[int, Marks]) -> Iterator[Overlap]:
-    """The overlaps of some sources, by their numbers."""
+    """Find the overlaps of some sources."""
     together = [(number, one) for number, one in marks.items() if len(one)]
     if len(together) < 2:
         return
@@ -80,7 +80,7 @@ def _put_together(
     common: Mapping[tuple[int, int], Sequence[tuple[int, int]]],
     told: Set[tuple[int, int]],
 ) -> Iterator[Overlap]:
-    """Sources of which nearly all rows are in several smaller ones, of each too few to be told by themselves."""
+    """Sources that consist of several smaller ones, each too small to be told alone."""
     parts: dict[int, dict[int, set[int]]] = defaultdict(dict)
     for (one, other), places in common.items():
         larger, smaller = (one, other) if marks[one].count > marks[other].count else (other, one)
@@ -99,7 +99,7 @@ def _put_together(
 def _judged(
     one: int, other: int, mine: Marks, theirs: Marks, places: Sequence[tuple[int, int]]
 ) -> Overlap | None:
-    """What some common rows of two sources make of them; `one` comes before `other`."""
+    """Judge the common rows of two sources; `one` comes before `other`."""
     shifts = np.array([there - here for here, there in places])
     shift = int(np.median(shifts))
     aligned = [place for place, each in zip(places, shifts.tolist(), strict=True) if each == shift]
@@ -131,7 +131,7 @@ def _judged(
 def _agreement(
     mine: Marks, theirs: Marks, found: set[int], start: int, end: int, shift: int
 ) -> tuple[int, int]:
-    """How many rows of a stretch that both would keep are the same, and how many are not."""
+    """How many rows of a range that both would keep are equal, and how many are not."""
     full = max(mine.full, theirs.full)
     inside = (mine.rows >= start) & (mine.rows <= end)
     wanted = mine.rows[inside & (mine.levels >= full)]
@@ -144,7 +144,7 @@ def _agreement(
 
 
 def _scattered(one: int, other: int, mine: Marks, theirs: Marks, common: int) -> Overlap | None:
-    """Whether most rows of the smaller source are in the larger one, in whatever order."""
+    """Whether most rows of the smaller source are in the larger one, in any order."""
     full = max(mine.full, theirs.full)
     smaller, larger = (one, other) if mine.count <= theirs.count else (other, one)
     few, many = (mine, theirs) if smaller == one else (theirs, mine)
@@ -156,7 +156,7 @@ def _scattered(one: int, other: int, mine: Marks, theirs: Marks, common: int) ->
 
 
 class RowsOfSources(State[Mapping[int, Marks]]):
-    """Puts the marks of each source together."""
+    """Collects the marks of each source."""
 
     def __init__(self, context: Context) -> None:
         self._summaries = context.summaries
@@ -166,7 +166,7 @@ class RowsOfSources(State[Mapping[int, Marks]]):
         self._parts: dict[int, dict[int, str]] = {}
 
     def add(self, seen: Mapping[int, Marks]) -> None:
-        """Take those of a task."""
+        """Add the counts of one job."""
         for number, marks in seen.items():
             before = self._marks.get(number)
             self._marks[number] = before.with_more(marks) if before else marks
@@ -263,7 +263,7 @@ def _all(rows: int) -> str:
 
 
 class RepeatedRows(Measure[Looked, Mapping[int, Marks], RowsOfSources]):
-    """Rows that are in two sources."""
+    """The measure of rows that are in two sources."""
 
     begin = RowsOfSources
 
@@ -286,7 +286,7 @@ class RepeatedRows(Measure[Looked, Mapping[int, Marks], RowsOfSources]):
         return found
 
     def recall(self, earlier: Recalled) -> Mapping[int, Marks]:
-        """Those of the record."""
+        """Read them from the record."""
         return {
             number: Marks.of_text(str(was.figures[self.source_column.name]))
             for number, was in earlier.was.items()
@@ -322,14 +322,14 @@ def runs_of(source: Ints, row: Ints) -> list[RowRun]:
 
 
 class OpenRuns(State[Sequence[RowRun]]):
-    """Hands runs on, those that go on put together, so that they do not depend on where tasks end."""
+    """Joins runs of rows that continue across jobs, so that the result does not depend on where jobs end."""
 
     def __init__(self, context: Context) -> None:
         self._keep = context.keep.rows
         self._open: dict[int, RowRun] = {}
 
     def add(self, seen: Sequence[RowRun]) -> None:
-        """Take those of a task."""
+        """Add the counts of one job."""
         for run in seen:
             last = self._open.get(run.source)
             if last and (run.row, run.each) == (last.row + last.rows, last.each):
@@ -339,12 +339,12 @@ class OpenRuns(State[Sequence[RowRun]]):
             self._open[run.source] = run
 
     def finish(self) -> None:
-        """Hand on what is left."""
+        """Write the last runs."""
         self._keep(list(self._open.values()))
 
 
 class RowRuns(Measure[TableBatch, Sequence[RowRun], OpenRuns]):
-    """Which row of its source each row of the table is, where the table does not say it."""
+    """The measure of which row of its source each row of the table is, where the table does not say it."""
 
     begin = OpenRuns
 
@@ -353,7 +353,7 @@ class RowRuns(Measure[TableBatch, Sequence[RowRun], OpenRuns]):
         return runs_of(rows.source, rows.row) if rows.schema.provenance.source_row is False else ()
 
     def recall(self, earlier: Recalled) -> Sequence[RowRun]:
-        """Those of the record."""
+        """Read them from the record."""
         return list(earlier.entries(ROWS))
 
 

@@ -35,7 +35,7 @@ Item = TypeVar("Item")
 EVERYTHING_THERE = Lost()
 # rows that are set aside for one cell: what else the ledger has is this
 _BAD = "bad-value"
-# so many of the lost columns are kept by name
+# this many of the lost columns are kept by name
 _NAMED = 3
 _BAD_CELLS = (_BAD, "bad-share")
 _COUNT = "source-count"
@@ -43,7 +43,7 @@ _ASIDE = ("row-too-long", "row-too-short", "text-after-quote")
 
 
 class Result:
-    """What is known of a run.
+    """What a run has established: the files of its record as lists of objects.
 
     Parameters
     ----------
@@ -194,13 +194,13 @@ def lost_of(
 
 
 def _fewer(group: Sources, sources: Sequence[SourceSummary], number: int) -> int:
-    """How many sources a group has less than a plan expects."""
+    """The number of sources that are missing in a group, by what the plan expects."""
     wanted = group.expect if isinstance(group.expect, int) else 0
     return max(wanted - sum(one.group == number for one in sources), 0)
 
 
 class _Blanks:
-    """In which columns of which groups a bad value is an empty cell, and not a row that is set aside."""
+    """In which columns and groups a bad value becomes an empty cell."""
 
     def __init__(self, plan: Plan) -> None:
         self._plan = plan

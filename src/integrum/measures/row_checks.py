@@ -29,7 +29,7 @@ Combinations = tuple[list[Combination], dict[str, list[str]]]
 
 @dataclass(frozen=True)
 class SameRows(Kind):
-    """The check that a plan describes."""
+    """Rows that are there more than once, by some columns."""
 
     columns: tuple[str, ...]  # the columns that make rows the same; none: all but those of provenance
     between_sources: bool  # whether only the same rows of two sources count
@@ -42,7 +42,7 @@ class SameRows(Kind):
         return (*row_hashes(arrays), rows.source.astype(np.int32), rows.row)
 
     def begin(self) -> _Hashes:
-        """A state that has seen nothing."""
+        """Give a fresh state."""
         return _Hashes(self)
 
 
@@ -148,7 +148,7 @@ def in_one_source(check: Check) -> SameRows:
 
 @dataclass(frozen=True)
 class Complete(Kind):
-    """The check that a plan describes: the columns, and by column the values that there should be."""
+    """All combinations of the values of some columns."""
 
     columns: tuple[str, ...]
     values: Mapping[str, Sequence[str]]
@@ -159,7 +159,7 @@ class Complete(Kind):
         return rows.groups(self.columns)[1], wanted
 
     def begin(self) -> _Combinations:
-        """A state that has seen nothing."""
+        """Give a fresh state."""
         return _Combinations(self)
 
 
@@ -206,7 +206,7 @@ def complete(check: Check) -> Complete:
 
 @dataclass(frozen=True)
 class _Counting(Kind, CheckState):
-    """What is known without a look at the rows."""
+    """A check that needs no look at rows."""
 
     least: int
     most: int

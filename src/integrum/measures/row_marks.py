@@ -20,14 +20,14 @@ import pyarrow.compute as pc
 from integrum.values.arrays import Hashes, Ints, Mask, flags, ints, text
 from integrum.values.digits import Letters
 
-# at each end so many rows of a level are kept, and of the highest with more than a few so many at most
+# at each end this many rows of a level are kept, and of the highest with more than a few this many at most
 _ENDS, _FEW = 6, 32
-# so much of a hash: with a million rows two different ones are the same once in a million
+# this much of a hash: with a million rows two different ones are the same once in a million
 _BYTES = 5
 # of larger sources, by their bytes, not every row is looked at
 _SIZES = (8 << 10, 24 << 10, 48 << 10)
 _LEVELS, _COLUMNS = 16, 8
-# the row that a hash is told apart by has so many digits and letters; others may be the same by chance
+# the row that a hash is told apart by has this many digits and letters; others may be the same by chance
 _DIGITS, _LETTERS = 6, 10
 _BETWEEN = "\x1f"
 _PRIMES = (0x9E3779B97F4A7C15, 0xBF58476D1CE4E5B9)
@@ -35,7 +35,7 @@ _PRIMES = (0x9E3779B97F4A7C15, 0xBF58476D1CE4E5B9)
 
 @dataclass(frozen=True)
 class Marks:
-    """The rows of a source that are kept."""
+    """Hashes of some rows of a source, by which overlaps are found."""
 
     # in the order of the rows: their numbers, their levels, their hashes
     rows: Ints
@@ -51,7 +51,7 @@ class Marks:
 
     @classmethod
     def none(cls) -> Self:
-        """Those of no rows."""
+        """Marks of no rows."""
         nothing = np.array([], np.int64)
         return cls(nothing, nothing, nothing)
 
@@ -59,7 +59,7 @@ class Marks:
         return len(self.rows)
 
     def with_more(self, other: Marks) -> Marks:
-        """Those of these rows and of others below them."""
+        """The marks of these rows and of others below them."""
         if not self.count:
             return other
         rows, levels, hashes = (
@@ -73,7 +73,7 @@ class Marks:
         return _kept(Marks(rows, levels, hashes, self.first, other.last, count, full, named))
 
     def as_text(self) -> str:
-        """As it stands in a record: row, level and hash of each, behind its other attributes."""
+        """The marks as a record has them: row, level and hash of each."""
         if not self.count:
             return ""
         each = zip(self.rows.tolist(), self.levels.tolist(), self.hashes.tolist(), strict=True)
@@ -83,7 +83,7 @@ class Marks:
 
     @classmethod
     def of_text(cls, text: str) -> Marks:
-        """The same from a record.
+        """Read the marks from a record.
 
         Examples
         --------
@@ -157,12 +157,12 @@ def marks_of(
 
 
 def lines_of(columns: Sequence[pa.Array], comma: bool) -> list[bytes]:
-    """Each row as one text, the same for the same cells."""
+    """Each row as one text; equal rows give equal texts."""
     return pc.cast(_lines(columns, comma), pa.binary()).to_pylist()  # type: ignore[no-any-return]
 
 
 def wide_hash(line: bytes) -> bytes:
-    """A hash by which two rows are the same for certain."""
+    """A hash of 128 bits, by which equal rows are told for certain."""
     return blake2b(line, digest_size=16).digest()
 
 
@@ -179,7 +179,7 @@ def _hash(line: bytes) -> int:
 
 
 def _quick(columns: Sequence[pa.Array], count: int, comma: bool) -> Ints:
-    """A number for each row by the last letters of some of its cells, which costs little."""
+    """A cheap number for each row, from the last letters of some cells."""
     total = np.zeros(count, np.uint64)
     for place in sorted({0, len(columns) // 2}):
         total = (total ^ (total >> np.uint64(29))) * np.uint64(_PRIMES[0]) + _last_letters(
@@ -210,7 +210,7 @@ def _last_letters(column: pa.Array, comma: bool) -> Hashes:
 
 
 def _by_hash(hashes: Ints) -> Ints:
-    """How often four divides a hash."""
+    """The level of a hash: how often four divides it."""
     levels = np.zeros(len(hashes), np.int64)
     for level in range(1, _LEVELS):
         divided = (hashes & ((1 << 2 * level) - 1)) == 0
@@ -221,7 +221,7 @@ def _by_hash(hashes: Ints) -> Ints:
 
 
 def _says(lines: pa.Array) -> Mask:
-    """Which rows have so many digits and letters that another row is hardly the same by chance."""
+    """Mask of rows with enough digits and letters that an equal row is hardly chance."""
     letters = Letters.of(lines)
     if not len(letters.data):
         return np.zeros(len(lines), bool)
@@ -234,14 +234,14 @@ def _says(lines: pa.Array) -> Mask:
 
 
 def _few(levels: Ints, level: int) -> int:
-    """The lowest level, from one on, that few rows have at least."""
+    """The lowest level, from one on, that only few rows reach."""
     while int((levels >= level).sum()) > _FEW:
         level += 1
     return level
 
 
 def _kept(marks: Marks) -> Marks:
-    """Those that are worth keeping."""
+    """The marks that are kept."""
     if len(marks) <= _FEW:
         return marks
     full = _few(marks.levels, marks.full)

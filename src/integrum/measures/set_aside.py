@@ -17,7 +17,7 @@ from integrum.problems.problem import Problem
 from integrum.reading.parts import SetAside
 from integrum.values.spill import Spill
 
-# so many findings, each of a column in a source, are kept in memory
+# this many findings, each of a column in a source, are kept in memory
 MOST = 20_000
 _KEPT = pa.schema(
     {
@@ -61,19 +61,19 @@ _SAID = {
 }
 _BAD = "bad-value"
 _BLANK, _WHOLE = "left empty", "row set aside"
-# so many different bad values are shown
+# this many different bad values are shown
 _SAMPLE = 3
 
 
 class SetAsideBatch(NamedTuple):
-    """What a task has of it: cells and rows in the order of their places; or, taken over, what was said of each source."""
+    """The cells and rows that a job set aside, in order; of sources that are taken over, their problems."""
 
     entries: Sequence[SetAside]
     told: Mapping[int, Sequence[Problem]] | None = None
 
 
 class AsideProblems(State[SetAsideBatch]):
-    """Counts like ones together: one problem for each source, column and code, with its first place."""
+    """Counts them: one problem for each source, column and code, with its first place."""
 
     def __init__(self, context: Context) -> None:
         self._context, self._keep = context, context.keep.aside
@@ -86,7 +86,7 @@ class AsideProblems(State[SetAsideBatch]):
         self._forgotten: set[tuple[int, str]] = set()
 
     def add(self, seen: SetAsideBatch) -> None:
-        """Keep those of a task, and count them; what is taken over is counted already."""
+        """Keep those of a job, and count them. Those taken over are counted already."""
         if seen.entries:
             self._keep(seen.entries)
         if seen.told is not None:
@@ -162,7 +162,7 @@ class AsideProblems(State[SetAsideBatch]):
                     yield source, column, count, next(iter(raws))
 
     def forget(self, source: int, column: str) -> None:
-        """Tell of the bad values of a column no more, as they are told of otherwise."""
+        """Report the bad values of a column no more; another problem covers them."""
         self._forgotten.add((source, column))
 
     def problems(self, number: int) -> list[Problem]:
@@ -200,7 +200,7 @@ def _hint(column: Column | None, first: SetAside) -> str:
 
 
 class AsideRows(Measure[Looked, SetAsideBatch, AsideProblems]):
-    """Cells and rows that are kept out of the table."""
+    """The measure of cells and rows that are kept out of the table."""
 
     begin = AsideProblems
 

@@ -92,7 +92,7 @@ class Follow(Kind):
         }
 
     def begin(self) -> _Reaches:
-        """A state that has seen nothing."""
+        """Give a fresh state."""
         return _Reaches(self)
 
 
@@ -196,7 +196,7 @@ class Steady(Kind):
         return found
 
     def begin(self) -> _Runs:
-        """A state that has seen nothing."""
+        """Give a fresh state."""
         return _Runs(self)
 
     def is_even(self, before: float, after: float) -> bool:

@@ -51,7 +51,7 @@ class PerValue(Kind):
         return list(zip(numbers.tolist(), counts.tolist(), rows.row[places].tolist(), shown, strict=True))
 
     def begin(self) -> _Counted:
-        """A state that has seen nothing."""
+        """Give a fresh state."""
         return _Counted(self)
 
 
@@ -86,7 +86,7 @@ def allowed(check: Check) -> PerValue:
 
 
 def not_among(rows: TableRows, column: str, values: Sequence[str]) -> Mask:
-    """Which filled cells of a column are none of these values."""
+    """Mask of the filled cells whose value is not in a list."""
     array = rows.texts(column)
     return truths(array.is_valid()) & ~truths(pc.is_in(array, rows.wanted(column, values)))
 
@@ -186,7 +186,7 @@ class Listed(Kind):
         return self._strays.look(rows), there
 
     def begin(self) -> _Both:
-        """A state that has seen nothing."""
+        """Give a fresh state."""
         return _Both(self, self._strays.begin())
 
 
@@ -251,7 +251,7 @@ class Filled(Kind):
         return Counter(dict(zip(numbers.tolist(), counts.tolist(), strict=True)))
 
     def begin(self) -> _Shares:
-        """A state that has seen nothing."""
+        """Give a fresh state."""
         return _Shares(self)
 
 

@@ -38,14 +38,14 @@ _KEPT = pa.schema(
     + [(name, pa.float64()) for name in ("least", "median", "greatest")]
     + [(name, pa.string()) for name in ("first", "last")]
 )
-# so many entries are kept in memory
+# this many entries are kept in memory
 MOST = 1 << 19
-# about so many rows are put together at once
+# about this many rows are put together at once
 _TOGETHER = 16_000
 
 
 class Sketches(NamedTuple):
-    """The values of columns in sources, an entry for each column of each source."""
+    """Sketches of values: an entry for each column of each source."""
 
     columns: Ints
     # the numbers of the sources, and how many rows of the table are of each
@@ -72,12 +72,12 @@ class _Alike:
     held: int = 0
 
 
-# so many values are sketched at once
+# this many values are sketched at once
 _VALUES = 1 << 18
 
 
 def sketch_columns(families: Sequence[FamilyTable], wanted: Sequence[Column]) -> list[Sketches]:
-    """Sketch the columns of some rows, those of one type together: with few rows each call costs more than their values.
+    """Sketch the columns of some rows, all columns of a type at once.
 
     Examples
     --------
@@ -191,7 +191,7 @@ def _floats(values: Floats) -> pa.Array:
 
 
 class ValuesBySource(State[Sequence[Sketches]]):
-    """Puts the sketches of a run together."""
+    """Collects the sketches of a run."""
 
     def __init__(self, context: Context) -> None:
         self._columns = context.columns
@@ -204,7 +204,7 @@ class ValuesBySource(State[Sequence[Sketches]]):
         self._shelf, self._held = Spill(_KEPT), 0
 
     def add(self, seen: Sequence[Sketches]) -> None:
-        """Take those of a task."""
+        """Add the counts of one job."""
         for one in seen:
             self._held += len(one.sources)
             np.fmin.at(self._reach[:, 0], one.columns, one.sketch.least)
@@ -294,7 +294,7 @@ class ValuesBySource(State[Sequence[Sketches]]):
 
 
 class Values(Measure[TableBatch, Sequence[Sketches], ValuesBySource]):
-    """The values of each column in each source."""
+    """The measure of the values of each column in each source."""
 
     begin = ValuesBySource
 
@@ -336,7 +336,7 @@ def _or_none(lines: ValueLines, name: str) -> pa.Array:
 
 
 def _said(of: Callable[[int], Mapping[int, str]], known: Sketches) -> pa.Array:
-    """What another measure says of columns in sources; null where it says nothing."""
+    """The column of `values.csv` that another measure fills; null where it has no value."""
     found: list[str | None] = []
     for at, place in _each(known.columns):
         some, sources = of(at), known.sources[place].tolist()

@@ -36,13 +36,13 @@ from integrum.reading.stream import TextStream
 from integrum.sources.source import Source
 from integrum.surveying.rows import SeenRow, rows_of_piece
 
-# so many rows of data are shown at the beginning and at the end, and so many of other parts on each side
+# this many rows of data are shown at the beginning and at the end, and this many of other parts on each side
 _DATA, _OTHERS = 4, 14
 # a source of this machine is read to its end for its last rows when it is not larger
 LARGEST = 64 << 20
 _START = 64 << 10
 _NO_PART = Part("", "")
-# so many letters of a line are shown; of a short page fewer
+# this many letters of a line are shown; of a short page fewer
 LONGEST = 240
 _PROOFS: dict[str, str] = {
     PREAMBLE: "it is above the header",

@@ -23,7 +23,7 @@ WORDS = {
     NOT_THERE: "does not have it",
 }
 _STATES = {GUESSED: MAYBE, UNLISTED: NOT_LISTED, LEFT_OUT: OUT}
-# so many names and findings are written out
+# this many names and findings are written out
 _MOST_NAMES, _MOST_MARKS = 60_000, 3_000
 
 
@@ -257,7 +257,7 @@ class ShownGroup:
 
     @classmethod
     def of(cls, group: Group) -> ShownGroup:
-        """Those of a group."""
+        """The views of one group."""
         first = group.first
         said = group.lines[0].partition(": ")[2].removesuffix(f" [{first.code}]")
         also = "" if len(group.lines) == 1 else group.also()

@@ -18,9 +18,9 @@ from integrum.problems.problem import visible
 
 _MARKS = re.compile(r"[\\`*_{}\[\]<>#|~$]|^[-+](?= )|^\d+(?=[.)] )")
 _WIDTH, _HEIGHT, _ROW = 320.0, 64.0, 9.0
-# so many sources are drawn on their own; more are put together
+# this many sources are drawn on their own; more are put together
 MOST = 150
-# so many values have a shade of their own
+# this many values have a shade of their own
 SHADES = 5
 
 

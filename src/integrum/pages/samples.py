@@ -18,11 +18,11 @@ from integrum.plan.column import Beside, Column
 from integrum.problems.problem import clipped
 from integrum.reading.parsing import Rows, rows_of_cells
 
-# so many rows of a source are looked at; so many of its values are shown, more where they are changed in several ways
+# this many rows of a source are looked at; this many of its values are shown, more where they are changed in several ways
 _ROWS, _LEAST, _VALUES, _SOURCES = 400, 2, 3, 4
 _LONGEST = 80
 _DISTINCT = 12
-# so many sources are drawn, and so many values are named; a column of ever other values has no picture
+# this many sources are drawn, and this many values are named; a column of ever other values has no picture
 _FREQUENT_SOURCES, _NAMED = 6, 8
 _FREQUENT_VALUES = 0.5
 

@@ -20,9 +20,9 @@ from integrum.reading.head import Head
 from integrum.sources.source import Source
 from integrum.sources.suffixes import unpacked_name
 
-# so many letters of lines are on a page, and so many sources are read for it; beyond that only for columns without values
+# the most letters of lines on a page, and the most sources that are read for it; then only for columns without values
 ROOM, READ, MOST_READ = 1_000_000, 80, 600
-# of each variant so many sources are shown, and of each part that is left out so many rows
+# of each variant this many sources are shown, and of each part that is left out this many rows
 _OF_A_VARIANT, _ROWS_OF_A_PART = 12, 12
 _SHORT = 120
 _ENOUGH = 2

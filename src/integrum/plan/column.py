@@ -354,7 +354,7 @@ class Column:
 
     @property
     def given(self) -> frozenset[str]:
-        """The keys for its type that it has."""
+        """The keys that are set and depend on its type."""
         return frozenset(name for name in self.kind.keys if getattr(self, name))
 
     @cached_property

@@ -10,7 +10,7 @@ from typing import Any
 
 from integrum.errors import PlanError
 from integrum.plan.column import Column
-from integrum.plan.fields import AS_TABLES, HOLDS, key_of_field
+from integrum.plan.fields import AS_TABLES, HOLDS, explained, key_of_field
 from integrum.plan.lines import line_of
 from integrum.plan.model import FORMAT, home_of
 from integrum.plan.plan import Plan
@@ -120,8 +120,6 @@ def _tree_of(text: str) -> dict[str, Any]:
     except RecursionError:
         raise PlanError("its tables or lists are nested too deeply") from None
     except tomllib.TOMLDecodeError as error:
-        from integrum.plan.fields import explained
-
         message, line = explained(error, text)
         raise PlanError(message, f"line {line}" if line else "") from None
 

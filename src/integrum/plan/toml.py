@@ -163,7 +163,7 @@ def table_of(item: Any, remarks: Sequence[str], to_fill: Collection[str] = ()) -
 
 
 def plain(value: Any) -> Any:
-    """A value as TOML has it."""
+    """Convert a value to what TOML can hold."""
     if isinstance(value, tuple):
         if len(value) > _LONG and all(isinstance(item, str) for item in value):
             # the library takes ever longer for each item that is added

@@ -19,7 +19,7 @@ from integrum.values.types import TypeName
 
 # stands for a slash while a header cell is compared with a scheme, which takes slashes for folders
 _SLASH = "\u2215"
-# so many columns that `wide` takes are those of a draft
+# this many columns that `wide` takes are those of a draft
 _DRAFTED = 3
 
 

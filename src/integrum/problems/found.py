@@ -8,6 +8,8 @@ from dataclasses import fields, is_dataclass
 from itertools import chain, islice
 from typing import TYPE_CHECKING, Any, Self, SupportsIndex, TypeVar, cast, overload
 
+import pyarrow as pa
+
 from integrum.errors import check_extra
 from integrum.problems import notebook
 from integrum.problems.problem import Problem
@@ -19,7 +21,7 @@ if TYPE_CHECKING:
 Item = TypeVar("Item")
 # marks an attribute whose items stand beside the other attributes in a data frame
 SPREAD = {"spread": True}
-# so many are kept in memory, and so many are read from the disk at once
+# this many are kept in memory, and this many are read from the disk at once
 MOST, _TOGETHER = 50_000, 5_000
 _FIELDS = ("severity", "code", "source", "row", "column", "raw", "count", "message", "hint")
 
@@ -162,8 +164,6 @@ class ManyProblems(Sequence[Problem]):
     """
 
     def __init__(self, problems: Iterable[Problem]) -> None:
-        import pyarrow as pa
-
         schema = pa.schema(
             [(name, pa.int64() if name in ("row", "count") else pa.string()) for name in _FIELDS]
         )

@@ -165,7 +165,7 @@ class _Some:
         return Group(tuple(self._kept), self._rest, self._count, self._sources)
 
 
-# so many problems are kept while they are put together
+# this many problems are kept while they are put together
 _MOST = 50_000
 
 

@@ -8,7 +8,7 @@ from typing import Any
 from integrum.problems.codes import COSTS
 from integrum.problems.problem import clipped, counted
 
-# so many columns are named
+# this many columns are named
 _NAMED = 3
 NOTHING = "nothing is missing from the table"
 

@@ -25,7 +25,7 @@ _STYLE = """<style>
 .integrum .raw {white-space: pre-wrap}
 .integrum h4 {margin: .6em 0 .2em; font-size: 1em; font-weight: 600} .integrum p {margin: .2em 0}
 </style>"""
-# so many rows of a table are shown
+# this many rows of a table are shown
 MOST_ROWS = 20
 
 

@@ -12,7 +12,7 @@ from pathlib import Path
 from integrum.errors import IntegrumError
 from integrum.problems.codes import CODES, SEVERITIES, Code, Cost, Severity
 
-# a longer text is told by so many letters
+# a longer text is told by this many letters
 MOST_RAW = 2_000
 
 

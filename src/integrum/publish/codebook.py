@@ -14,13 +14,13 @@ from integrum.plan.plan import Plan
 from integrum.problems.problem import clipped, counted
 from integrum.values.notation import ORDER_WORDS
 
-# so many sources are named behind a header, and so many values of a column are shown
+# this many sources are named behind a header, and this many values of a column are shown
 _NAMED, _VALUES = 5, 12
 
 
 @dataclass(frozen=True)
 class OtherName:
-    """A name that a column has in some sources."""
+    """Another name of a column, with the sources that use it."""
 
     name: str
     sources: int
@@ -146,7 +146,7 @@ def _range(entry: ColumnEntry, values: Mapping[str, int]) -> str:
 
 
 def _names_in_sources(result: Result) -> dict[str, dict[str, list[str]]]:
-    """By column, its headers with the sources that have them; only where a header means one column everywhere."""
+    """The headers of each column with their sources, where a header means one column everywhere."""
     columns: dict[str, set[str]] = {}
     for one in result.headers:
         columns.setdefault(one.header, set()).add(one.column if one.state == "matched" else "")

@@ -130,7 +130,7 @@ class Destination:
         self._own = own or OwnFiles(record)
 
     def __enter__(self) -> Self:
-        """Open everything, with names that are hidden and never taken as sources."""
+        """Open all outputs under hidden names, which are never sources."""
         places = [*self._places.values(), *((self._record,) if self._record else ())]
         for place in places:
             _check_length(place)
@@ -180,7 +180,7 @@ class Destination:
         return self
 
     def _check(self, places: Sequence[Path]) -> None:
-        """Refuse places that are something else; complete what another run left half done."""
+        """Refuse places that are something else, and settle what a killed run left."""
         for place in self._places.values():
             if self._in_files:
                 check_folder(place)
@@ -208,18 +208,18 @@ class Destination:
         return Move.to(self._scratch / f"{self._count}{hidden.name}", place)
 
     def place_now(self, name: str) -> Path:
-        """Where an output lies until it is put in its place."""
+        """The path of an output before it is moved into its place."""
         return self._moves[name].place if self._whole else self._moves[name].new
 
     @property
     def record_now(self) -> Path:
-        """Where the record lies until it is put in its place."""
+        """The folder in which the record is written before it is moved into its place."""
         assert self._record_move
         return self._record_move.new
 
     @property
     def keep(self) -> RecordSink:
-        """What takes what is kept apart from the table."""
+        """The sink for rows and cells that are not in the table."""
         return RecordSink(self.keep_aside, self.keep_left_out, self._rows)
 
     def _rows(self, runs: Sequence[RowRun]) -> None:
@@ -230,7 +230,7 @@ class Destination:
             self._keep_rows(runs)
 
     def publish(self, made: RunResult, about: About) -> bool:
-        """Close everything, write the record, and put all in its place; as `finish`."""
+        """Close everything, write the record, and move all into its place."""
         moves = self.finish(made, about)
         if moves is None:
             return False
@@ -286,7 +286,7 @@ class Destination:
         return moves
 
     def _no_longer_made(self, made: RunResult) -> Iterator[Move]:
-        """Outputs of earlier runs that this one does not make: as they were written they go, others are left and told of."""
+        """Outputs of earlier runs that this run does not make. Unchanged ones are removed, others are reported."""
         if self._scratch is not None or not self._record or self._in_files:
             return
         now = {place for name, place in self._places.items() if made.rows[name] or len(self._files) == 1}
@@ -306,7 +306,7 @@ class Destination:
                 yield self._move(metadata, tag).away()
 
     def _others_beside(self) -> list[Path]:
-        """Folders of an earlier table beside those of this one.
+        """Folders of an earlier table beside the folders of this one.
 
         Raises OutputError when there is one that Integrum did not write.
         """
@@ -321,7 +321,7 @@ class Destination:
         return others
 
     def _emptied(self) -> list[Move]:
-        """Folders of an earlier table in folders that this one does not have: an empty one comes in their place."""
+        """Folders of an earlier table that this table does not have; each is replaced by an empty one."""
         moves = []
         for number, place in enumerate(self._others_beside()):
             move = self._move(place, f"{UNFINISHED}{os.getpid()}-gone{number}")
@@ -332,19 +332,19 @@ class Destination:
 
     @property
     def set_aside(self) -> Entries[SetAside]:
-        """What was kept out of the table, where there is no record to keep it."""
+        """What was set aside, in a run without a record."""
         return Entries(self.keep_aside.entries if isinstance(self.keep_aside, StreamedList) else (), SetAside)
 
     @property
     def left_out(self) -> Entries[LeftOutRow]:
-        """The rows that are not in the table, where there is no record to keep them."""
+        """The left-out rows, in a run without a record."""
         kept = self.keep_left_out
         return Entries(kept.entries if isinstance(kept, StreamedList) else (), LeftOutRow)
 
     def __exit__(
         self, kind: type[BaseException] | None, error: BaseException | None, trace: TracebackType | None
     ) -> None:
-        """Remove what was not put in its place."""
+        """Remove what was not moved into its place."""
         self._clean()
         if isinstance(error, OSError) and not isinstance(error, BrokenPipeError):
             place = next(iter(self._places.values()), self._record) or "the output"
@@ -374,14 +374,14 @@ class Destination:
 
 
 def _comes_in_now(batch: pa.RecordBatch, counts: Sequence[int]) -> tuple[None, Sequence[int]]:
-    """Take a batch for a table that stays as it is: a source without a row changes nothing."""
+    """Note the rows of a table that stays as it is. A source without rows changes nothing."""
     if batch.num_rows:
         raise CannotTake("a source that was set aside in the last run comes in now")
     return None, counts
 
 
 def _check_length(place: Path) -> None:
-    """Refuse a name that leaves no room for the hidden ones beside it while it is written."""
+    """Refuse a name that is too long for the hidden names used while writing."""
     too_long = len(os.fsencode(place.name)) - _LONGEST_NAME
     if too_long > 0:
         raise OutputError(
@@ -404,7 +404,7 @@ def _refuse_foreign(record: Path) -> None:
 
 
 def _sweep(place: Path) -> None:
-    """Remove what a run that was killed left beside this place."""
+    """Remove what a killed run left here."""
     for left in place.parent.glob(f".{_literal(place.name)}{UNFINISHED}*"):
         number = left.name.rsplit(UNFINISHED, 1)[1].split("-")[0]
         if number.isdecimal() and not _is_alive(int(number)):

@@ -21,7 +21,7 @@ from integrum.record.run_file import RunFile
 from integrum.sources.packing import PACKED
 from integrum.values.notation import AS_WRITTEN, ORDER_WORDS
 
-# so many things of one kind are named in a sentence
+# this many things of one kind are named in a sentence
 _NAMED = 8
 _UNICODE = ("", "utf-8", "utf-8-sig")
 _FACTS = {
@@ -94,7 +94,7 @@ def _made(told: _Told) -> Iterator[str]:
 
 
 def _kinds(sources: Sequence[SourceSummary]) -> list[str]:
-    """The sources by what they are."""
+    """The sources by kind of file."""
     sheets = [one for one in sources if one.sheet]
     files = Counter(_kind(one.source) for one in sources if not one.sheet)
     said = [counted(count, kind) for kind, count in sorted(files.items(), key=lambda one: (-one[1], one[0]))]
@@ -426,7 +426,7 @@ def _quoted(text: str) -> str:
 
 
 def _listed(some: Sequence[str], count: int | None = None) -> str:
-    """Some things as a list in a sentence; of many the first, and how many more there are.
+    """A list in a sentence; of a long one the first items, and the number of the others.
 
     Examples
     --------

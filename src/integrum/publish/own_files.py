@@ -29,7 +29,7 @@ _MANY = 3
 
 @dataclass
 class OwnFiles:
-    """Looks which files a run may write over.
+    """Decides which files a run may write over.
 
     Parameters
     ----------
@@ -51,14 +51,14 @@ class OwnFiles:
     _known: dict[Path, dict[Path, set[str]]] = field(default_factory=dict)
 
     def check(self, output: Path) -> None:
-        """Refuse an output that is there and is not as a run wrote it.
+        """Refuse to write over an output that no run wrote, or that was edited.
 
         Raises OutputError.
         """
         self._look(output, self._is_own)
 
     def check_metadata(self, place: Path, output: Path) -> None:
-        """Refuse metadata of an output that are there and are not as a run wrote them.
+        """Refuse to write over metadata that no run wrote, or that was edited.
 
         Raises OutputError.
         """
@@ -75,7 +75,7 @@ class OwnFiles:
         self._states[place] = state
 
     def check_again(self) -> None:
-        """Make sure that nothing has been put into the places of the outputs since.
+        """Make sure that nothing has come into these places meanwhile.
 
         Raises OutputError; then nothing was written.
         """
@@ -110,13 +110,13 @@ class OwnFiles:
         )
 
     def _records(self, output: Path) -> Iterator[Path]:
-        """The records that may tell of an output; the others are only looked for when the first does not."""
+        """The records that may tell of an output, the usual one first."""
         if self.record:
             yield self.record
         yield record_with(output)
 
     def _said(self, record: Path) -> dict[Path, set[str]]:
-        """The hashes that a record has, by place: those of the manifest too, as one of the two may be damaged."""
+        """The hashes that a record has, by place. Those of the manifest count, too, since either file may be damaged."""
         if record not in self._known:
             found: dict[Path, set[str]] = {}
             for path, hashes in wrote(record).items():
@@ -142,7 +142,7 @@ class OwnFiles:
 
 
 def _state_of(place: Path) -> tuple[int, ...]:
-    """What changes when a file does; empty when there is none."""
+    """A state of a file that differs after each change; empty when there is none."""
     try:
         state = os.stat(place)
     except OSError:
@@ -151,7 +151,7 @@ def _state_of(place: Path) -> tuple[int, ...]:
 
 
 def _is_empty(place: Path) -> bool:
-    """Whether there is nothing to lose in a place."""
+    """Whether a place has nothing to lose."""
     with suppress(OSError):
         if os.path.isdir(place):
             return not os.listdir(place)
@@ -160,7 +160,7 @@ def _is_empty(place: Path) -> bool:
 
 
 def is_damaged(folder: Path) -> bool:
-    """Whether a folder is what is left of a record.
+    """Whether a folder is a damaged record.
 
     Examples
     --------
@@ -171,7 +171,7 @@ def is_damaged(folder: Path) -> bool:
 
 
 def keep_changed(old: Path, new: Path, is_whole: bool = False) -> list[str]:
-    """Keep the files of a record that were changed since it was written, in the record that comes in its place.
+    """Keep edited files of an old record in the new one.
 
     They are named ``problems-changed.csv`` and so on. Returns their names.
 

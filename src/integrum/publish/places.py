@@ -15,7 +15,7 @@ from integrum.writing.output import PARQUET, stem_of, suffix_of
 from integrum.writing.parquet_folder import named_in
 
 _NAME = re.compile(r"[{}]")
-# a record for several outputs lies at most so many folders above each
+# a record for several outputs lies at most this many folders above each
 _LEVELS = 4
 
 
@@ -88,7 +88,7 @@ def record_of(output: Path) -> Path:
 
 
 def is_of(path: Path, output: Path) -> bool:
-    """Whether a path is an output, or lies in the folder that it is."""
+    """Whether a path is an output, or lies in one that is a folder."""
     return path == output or output in path.parents
 
 
@@ -137,7 +137,7 @@ def owners_of(record: Path) -> list[Path]:
 
 
 def check_owner(record: Path, outputs: Sequence[Path], asked: Path | None = None) -> None:
-    """Refuse a record that was asked for by name, and belongs to another output; not to one that was asked for alike.
+    """Refuse a record that was named by `--record` and belongs to another output.
 
     Raises OutputError: naming the other output.
     """

@@ -13,24 +13,24 @@ from integrum.record.table import Places, RecordTable, lines_of
 
 
 class OfSource(Protocol):
-    """What concerns one source."""
+    """An entry of one source."""
 
     @property
     def source(self) -> int:
         """Its number in the run."""
 
     def of(self, source: str | int) -> Self:
-        """The same of a source by another name, or by its number."""
+        """The same entry with another source."""
 
 
-# so many entries that come in order, or so many letters, are written at once
+# this many entries that come in order, or this many letters, are written at once
 _TOGETHER, _LETTERS = 5_000, 4 << 20
 
 Entry = TypeVar("Entry", bound=OfSource)
 
 
 class StreamedFile(Generic[Entry]):
-    """Takes entries source by source.
+    """Writes entries to the disk, source by source.
 
     Outputs named after identifiers get their batches in turn, so the entries of different sources may come out of order.
 
@@ -58,7 +58,7 @@ class StreamedFile(Generic[Entry]):
         self._letters, self._waiting, self._weight = letters, list[Entry](), 0
 
     def __call__(self, entries: Sequence[Entry]) -> None:
-        """Keep some, those of one source one behind the other."""
+        """Keep some entries."""
         if self._letters:
             self._waiting += entries
             self._weight += sum(map(self._letters, entries))
@@ -81,7 +81,7 @@ class StreamedFile(Generic[Entry]):
         self._waiting, self._weight = [], 0
 
     def close(self) -> None:
-        """Bring them into the order of the sources."""
+        """Sort the entries by source."""
         if self._waiting and not self._file.closed:
             self._flush()
         self._file.close()
@@ -99,21 +99,21 @@ class StreamedFile(Generic[Entry]):
 
 
 class StreamedList(Generic[Entry]):
-    """Keeps the same in memory, for runs without a record."""
+    """Keeps entries in memory, for runs without a record."""
 
     def __init__(self, places: Places) -> None:
         self._places = places
         self._entries: list[Entry] = []
 
     def __call__(self, entries: Sequence[Entry]) -> None:
-        """Keep some."""
+        """Keep some entries."""
         self._entries += entries
 
     def close(self) -> None:
-        """Bring them into the order of the sources."""
+        """Sort the entries by source."""
         self._entries.sort(key=lambda one: one.source)
 
     @property
     def entries(self) -> list[Entry]:
-        """They, each with the name of its source."""
+        """The entries, each with the name of its source."""
         return [one.of(self._places.source(one.source).name) for one in self._entries]

@@ -39,7 +39,7 @@ HAS_PUT = False
 
 @dataclass(frozen=True)
 class Move:
-    """One file or folder on its way."""
+    """A file or a folder that is moved into its place."""
 
     # where it was written, and where it belongs
     new: Path
@@ -60,7 +60,7 @@ class Move:
 
 @dataclass(frozen=True)
 class Swap:
-    """Outputs and the record that appear together; the record may be missing."""
+    """Outputs and their record that appear together; there may be no record."""
 
     outputs: tuple[Move, ...]
     record: Move | None
@@ -108,7 +108,7 @@ def _looked_at(move: Move) -> Move:
 
 
 def settle(place: Path) -> None:
-    """Complete or undo what a run that was killed left half done beside a record, or an output without one.
+    """Complete or undo the swap of a killed run.
 
     Raises OutputError when it can be neither completed nor undone, or a run is just about it.
     """
@@ -130,7 +130,7 @@ def settle(place: Path) -> None:
 
 
 def settle_in(folder: Path) -> None:
-    """The same for all journals in a folder; one that cannot be settled is left."""
+    """Settle all journals in a folder. One that cannot be settled is left."""
     with suppress(OSError):
         for name in os.listdir(folder):
             if name.startswith(".") and name.endswith(JOURNAL):
@@ -159,7 +159,7 @@ def _complete_or_undo(moves: Swap) -> None:
 
 
 def _complete(moves: Swap) -> None:
-    """Go on from wherever it stands; each step may be done already."""
+    """Complete a swap from wherever it stands. Each step can be repeated."""
     record = moves.record
     if record and os.path.lexists(record.new):
         if os.path.lexists(record.place) and not os.path.lexists(record.old):
@@ -176,7 +176,7 @@ def _complete(moves: Swap) -> None:
 
 
 def _undo(moves: Swap) -> None:
-    """Go back to how it was before."""
+    """Undo a swap."""
     for move in moves.outputs:
         if os.path.lexists(move.old):
             if os.path.exists(move.place) and os.path.samefile(move.old, move.place):
@@ -201,7 +201,7 @@ def _undo(moves: Swap) -> None:
 
 
 def _keep(move: Move) -> None:
-    """Keep what is in the place of an output, until all is done."""
+    """Keep what is in the place of an output until all is done."""
     if not os.path.lexists(move.place) or os.path.lexists(move.old):
         return
     try:
@@ -311,7 +311,7 @@ def _read_journal(journal: Path) -> Swap | None:
 
 @contextmanager
 def _locked(journal: Path) -> Iterator[bool]:
-    """Hold a journal; False when another run, that still lives, holds it."""
+    """Lock a journal. Returns False when a living run holds it."""
     if fcntl is None:
         yield True
         return
@@ -333,7 +333,7 @@ def _locked(journal: Path) -> Iterator[bool]:
 
 @contextmanager
 def _signals_wait() -> Iterator[None]:
-    """Let signals that would end the run wait until the swap is over."""
+    """Delay signals until the swap is over."""
     if threading.current_thread() is not threading.main_thread():
         yield  # handlers run in the main thread, which is not this one
         return

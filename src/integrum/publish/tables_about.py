@@ -32,7 +32,7 @@ from integrum.writing.output import AboutRun, AboutTable
 _TOLD: tuple[RecordTable[Any], ...] = (SOURCES, COLUMNS, PROBLEMS, CHECKS, HEADERS, PREAMBLE, CATEGORIES)
 # written while the run goes on
 _KEPT_OUT: tuple[RecordTable[Any], ...] = (SET_ASIDE, LEFT_OUT)
-# so many lines are written at once
+# this many lines are written at once
 _TOGETHER = 10_000
 
 
@@ -98,7 +98,7 @@ def _values(made: RunResult, places: Places) -> Iterator[Sequence[object]]:
 
 
 def _looked_up(made: RunResult, plan: Plan) -> Iterator[tuple[str, ...]]:
-    """Columns whose values together tell rows apart, as a check has shown; and facts from names."""
+    """Columns that identify a row, as a check has shown, and identifiers: they get an index."""
     unique = [one.columns for one in made.checks if one.kind == "unique" and one.has_passed]
     yield from unique
     first = {columns[0] for columns in unique}
@@ -132,7 +132,7 @@ def write_values(
 
 
 def _together(tables: Iterable[pa.Table]) -> Iterator[pa.Table]:
-    """Small tables as larger ones, as each costs some time."""
+    """Join small tables into larger ones."""
     some: list[pa.Table] = []
     for table in tables:
         some.append(table)

@@ -61,20 +61,20 @@ def write_manifest(folder: Path, beside: Mapping[str, str]) -> str:
 
 
 def listed_in(folder: Path) -> list[str]:
-    """The files of a record that its manifest lists: all but itself, ``run.json``, and what is made from them."""
+    """The files that the manifest of a record lists: all but itself, ``run.json``, and pages made from them."""
     others = (*PAGES, METHODS, MANIFEST, NAME)
     return [name for name in sorted(FILES) if name not in others and (folder / name).exists()]
 
 
 def read_manifest(folder: Path) -> dict[str, str]:
-    """The hashes that a manifest lists, by path relative to the record; what cannot be read in it is left away."""
+    """The hashes in a manifest, by path relative to the record. Lines that cannot be read are skipped."""
     with suppress(OSError):
         return manifest_in((folder / MANIFEST).read_bytes())
     return {}
 
 
 def manifest_in(data: bytes) -> dict[str, str]:
-    """The same from the bytes of a manifest."""
+    """The hashes in the bytes of a manifest."""
     found: dict[str, str] = {}
     with suppress(UnicodeDecodeError):
         for line in data.decode().split("\n"):
@@ -125,7 +125,7 @@ class WrittenOutput:
 
 @dataclass(frozen=True)
 class UnchangedOutput:
-    """An earlier output of which every row is taken over, in its order, so that it can stay where it is."""
+    """An earlier output that stays where it is, as every row of it is taken over in order."""
 
     output: WrittenOutput
     # the bytes before its rows in a CSV; and its first and its last rows, as its record has them
@@ -136,7 +136,7 @@ class UnchangedOutput:
 
 @dataclass(frozen=True)
 class About:
-    """What a record says of its run besides what the run established."""
+    """What a record says of its run besides the result."""
 
     # the plan as used, its paths absolute; and the evidence, when it was drafted on the fly
     plan: Plan

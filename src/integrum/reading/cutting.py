@@ -16,9 +16,9 @@ from integrum.reading.stream import TextStream, not_valid, reads_ranges
 from integrum.sources.source import Source, read_full
 
 PIECE = 4 << 20
-# the rows of a source of so many bytes are not read twice
+# the rows of a source of this many bytes are not read twice
 _SMALL = 256 << 10
-# so much is looked at in several ways before the next is read
+# this much is looked at in several ways before the next is read
 _BLOCK = 256 << 10
 
 Text = bytes | bytearray
@@ -65,7 +65,7 @@ def cut(
 
 
 class _Cutter:
-    """Makes pieces of stretches of text that begin at the start of a record."""
+    """Cuts text that begins at the start of a record into pieces."""
 
     def __init__(self, blank: Piece, head: Head, layout: Layout, keep: bool = False) -> None:
         self._blank, self._keep = blank, keep
@@ -77,7 +77,7 @@ class _Cutter:
         raise NotImplementedError
 
     def pieces(self) -> Iterator[Piece]:
-        """Whole records, in order; a footer stands in pieces, too."""
+        """Yield pieces of whole records, in order, the footer included."""
         for data, records in self.stretches():
             if not self._is_ascii:
                 self._check_text(data, records.end)
@@ -99,7 +99,7 @@ class _Cutter:
         return records
 
     def _footed(self, data: Text, records: Records) -> Piece:
-        """The piece that some records make, up to the footer."""
+        """The piece of some records, up to the footer."""
         layout = self._layout
         if not (layout.footer_from or layout.comment_mark or self._keep or layout.last_row is not None):
             return self._piece(b"", records)
@@ -165,12 +165,12 @@ class _Cutter:
 
     @property
     def _start(self) -> int:
-        """Where the text begins, as pieces count."""
+        """The offset at which the text begins."""
         return 0
 
 
 class _StreamCutter(_Cutter):
-    """Cuts a text that can only be read from its start."""
+    """Cuts a source that can only be read from its start."""
 
     def __init__(self, stream: TextStream, blank: Piece, head: Head, layout: Layout, keep: bool) -> None:
         super().__init__(blank, head, layout, keep)
@@ -196,7 +196,7 @@ class _StreamCutter(_Cutter):
 
 
 class _RangeCutter(_Cutter):
-    """Cuts a file whose bytes are its text; no byte is copied, and what stands behind a cut is read again."""
+    """Cuts a file whose bytes are its text. No byte is copied; the rest behind a cut is read again."""
 
     def __init__(
         self,
@@ -260,7 +260,7 @@ class _RangeCutter(_Cutter):
 
 
 class _Scan:
-    """What some bytes are like, block by block."""
+    """What the bytes of a text are like, block by block."""
 
     def __init__(self, quote: bytes) -> None:
         self._quote = quote

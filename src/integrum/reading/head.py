@@ -28,7 +28,7 @@ _FIRST_LOOK, _LATER_LOOK = 16 << 10, 1 << 20
 _SEARCHED_ROWS = 2_000
 _MOST_ENTRIES = 10_000
 _SHORT = 16 << 10
-# a column of a sheet without a name is one if it has values in so many of its rows
+# a column of a sheet without a name is one if it has values in this many of its rows
 _IN_SHEET = 0.5
 NO_LINE_END = "no-line-end"
 
@@ -65,7 +65,7 @@ def entries(row: int, cells: Sequence[str]) -> list[PreambleEntry]:
 
 @dataclass(frozen=True)
 class Format:
-    """How a source is written, as far as it matters for the rows below its header."""
+    """How a source is written, as far as the rows below its header need it."""
 
     dialect: Dialect = field(default_factory=Dialect)  # how cells are separated and quoted
     # how numbers are written
@@ -92,7 +92,7 @@ def format_of(source: Source, layout: Layout) -> Format:
 
 @dataclass(frozen=True)
 class Head:
-    """The start of one source."""
+    """The start of one source: preamble, header, units, and where the data begins."""
 
     # what it shares with the others of its variant
     header: Header
@@ -111,7 +111,7 @@ class Head:
 
 
 def read_head(source: Source, layout: Layout) -> Head:
-    """Read the start of a source as its layout says.
+    """Read the head of a source, as its layout says.
 
     Raises SourceFault when the file cannot be read, is empty, is not text in its encoding, or its header is not where
     the layout says; the message says what was found there.
@@ -120,7 +120,7 @@ def read_head(source: Source, layout: Layout) -> Head:
 
 
 def read_above(source: Source, layout: Layout, take: Callable[[int, Part, str], object]) -> None:
-    """Read the rows above the data, and hand on the number, the part and the text of each.
+    """Read the rows above the data: number, part and text of each.
 
     Raises SourceFault: as `read_head`.
     """
@@ -151,7 +151,7 @@ class _RowsAbove:
 
 
 class _Opening:
-    """The first records of a source, read on only as far as is needed; those that were passed are forgotten."""
+    """The first records of a source, read only as far as needed. Those that were passed are dropped."""
 
     def __init__(
         self, stream: TextStream, source: Source, layout: Layout, take: Callable[[int, Part, str], object]
@@ -270,7 +270,7 @@ class _Opening:
         return tuple(at for at in spare if at <= last)
 
     def _reach_further(self) -> None:
-        """Read more rows, when there are more."""
+        """Read more rows, if there are any."""
         if not self._last and len(self._data) < _LATER_LOOK:
             self._more(_LATER_LOOK)
 
@@ -292,7 +292,7 @@ class _Opening:
         return tuple(cells)
 
     def _pass(self, number: int) -> int:
-        """Count what stands above a record and forget it; the number of the record, or of the end before it."""
+        """Count what stands above a record and drop it. Returns the number of the record, or of the end."""
         while self._number < number and self._reach(self._number):
             upto = min(number, self._end)
             for each in range(self._number, upto):
@@ -312,7 +312,7 @@ class _Opening:
             self._preamble += entries(number + 1, cells)
 
     def _forget(self, number: int) -> None:
-        """Let go of the records before this one."""
+        """Drop the records before this one."""
         passed = number - self._number
         if passed:
             size = self._bounds[passed - 1][1]
@@ -417,6 +417,6 @@ def quote_not_closed(row: int) -> SourceFault:
     return SourceFault(
         "quote-not-closed",
         f"the quote that opens in row {row:,} is never closed",
-        "close or remove the quote; the real culprit may be in an earlier row",
+        'if it opens a cell, close it, perhaps in an earlier row; if it is a sign for inches, set quote = "" in the layout',
         row,
     )

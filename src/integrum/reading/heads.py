@@ -15,9 +15,9 @@ from integrum.sources.source import Source, read_full
 from integrum.workers.pool import ahead
 
 _TOGETHER = 64
-# sources that begin with the same bytes have the same head; so many of these are kept, of so many bytes at the most
+# sources that begin with the same bytes have the same head; this many of these are kept, of this many bytes at the most
 _MOST_KNOWN, _LONGEST = 8, 32 << 10
-# after so many sources that begin in other ways it is not tried any more
+# after this many sources that begin in other ways it is not tried any more
 _MOST_NEW = 6
 
 
@@ -38,7 +38,7 @@ def read_heads(
 
 @dataclass(frozen=True)
 class _Known:
-    """A head, and the bytes that all of it follows from."""
+    """A head, and the bytes that determine it."""
 
     start: bytes
     layout: Layout
@@ -46,7 +46,7 @@ class _Known:
 
     @classmethod
     def of(cls, head: Head | SourceFault, start: bytes, layout: Layout) -> _Known | None:
-        """That of a source; None where its head follows from more than plain bytes above its data."""
+        """Make it of a source; None where more than plain bytes above the data determine its head."""
         if not isinstance(head, Head) or head.header.spare or not head.header_row or layout.on_its_side:
             return None
         above = start[: head.data_at]
@@ -54,12 +54,12 @@ class _Known:
         return cls(above, layout, head) if is_plain and len(above) == head.data_at else None
 
     def is_that_of(self, start: bytes, layout: Layout) -> bool:
-        """Whether a source that begins so has this head, too."""
+        """Whether a source that begins with these bytes has this head."""
         return start.startswith(self.start) and (layout is self.layout or layout == self.layout)
 
 
 def _start_of(source: Source) -> bytes:
-    """The first bytes of a file of this machine; none of all else, and none that show a file of another kind."""
+    """The first bytes of a local file; empty for all else, and for files of another kind."""
     if source.sheet or source.packing or source.remote or source.fault:
         return b""
     try:

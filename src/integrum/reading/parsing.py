@@ -40,7 +40,7 @@ _FEW = 16
 
 @dataclass(frozen=True)
 class Rows:
-    """Text columns and the place of each row."""
+    """Parsed rows: columns of text, and the place of each row."""
 
     columns: list[pa.Array]  # one string array per header cell; an empty cell is null
     # for each row the number of its source in the run, and its row in that source
@@ -55,7 +55,7 @@ class Rows:
 
 
 def parse(pieces: Sequence[Loaded], header: Header, form: Format) -> Rows:
-    """Parse pieces of sources that have the same header and are written alike.
+    """Parse pieces of sources with the same header and notation.
 
     In the order of the pieces, without blank rows and repeated headers.
 
@@ -133,7 +133,7 @@ def parse(pieces: Sequence[Loaded], header: Header, form: Format) -> Rows:
 
 
 def without_again(rows: Rows, again: Mapping[int, Ints], pieces: Sequence[Loaded], dialect: Dialect) -> Rows:
-    """The same rows without those that are taken from other sources; these are set aside.
+    """The same rows without those that count in another source; these are set aside.
 
     `again`: by the number of a source the numbers of such rows, in order.
     """
@@ -231,7 +231,7 @@ def _as_written(
     row: Ints,
     dialect: Dialect,
 ) -> list[tuple[int, int, str]]:
-    """What was rejected, with the texts as they stand in the source."""
+    """The rejected rows, with their text as it is in the source."""
     places = [(int(source[at]), int(row[at])) for at, _, _ in rejected]
     raw_of = raw_rows(pieces, places, dialect)
     return [(at, cells, raw_of[place]) for (at, cells, _), place in zip(rejected, places, strict=True)]
@@ -245,7 +245,7 @@ def _take_others(
     least: int,
     form: Format,
 ) -> tuple[list[pa.Array], Ints, list[tuple[int, int, str]]]:
-    """Take rows whose surplus cells are empty, and short ones where they are to be filled up."""
+    """Take rows with empty surplus cells, and short ones if they may be filled up."""
     parts, places = [columns], [kept]
     still: list[tuple[int, int, str]] = []
     others: dict[int, list[tuple[int, int, str]]] = {}
@@ -334,7 +334,7 @@ def _repeated(columns: list[pa.Array], cells: Sequence[str]) -> Ints:
 
 
 def _with_case(column: pa.Array, cell: str) -> Ints:
-    """The places of a cell in a column, in whatever case; where its length tells few apart, of the usual cases."""
+    """The positions of a text in a column, ignoring case; of common lengths, only the usual cases are tried."""
     alike = np.flatnonzero(Letters.of(column).lengths == len(cell.encode()))
     if len(alike) > len(column) // _FEW:
         return positions(pc.is_in(column, texts(_cases(cell))))
@@ -343,7 +343,7 @@ def _with_case(column: pa.Array, cell: str) -> Ints:
 
 
 def _cases(cell: str) -> list[str]:
-    """A header cell in the cases in which it may come again."""
+    """The forms of upper and lower case in which a header cell may be repeated."""
     return sorted({cell, cell.lower(), cell.upper(), cell.title(), cell.capitalize()})
 
 
@@ -377,7 +377,7 @@ def raw_rows(
 
 
 def rows_of_cells(rows: Rows, wide: WideCells) -> tuple[Rows, Ints]:
-    """Make several rows of each.
+    """Turn each row of a wide source into several rows.
 
     Returns the rows, those of one row of the source together, with the columns of `wide` behind the others; columns
     that have become rows are as they were. And the sources of the cells that gave no row, one entry for each row that

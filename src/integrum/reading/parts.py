@@ -135,7 +135,7 @@ _BY_NAME = {str(part): part for part in PARTS}
 
 
 def part_named(name: str) -> Part:
-    """The part of a name.
+    """The part with a name.
 
     Raises KeyError when there is none.
     """
@@ -143,7 +143,7 @@ def part_named(name: str) -> Part:
 
 
 class LeftOutRow(NamedTuple):
-    """A row that is not in the table because of the part that it is.
+    """A row that is not in the table because of its part.
 
     Attributes
     ----------
@@ -162,12 +162,12 @@ class LeftOutRow(NamedTuple):
     raw: str
 
     def of(self, source: str | int) -> LeftOutRow:
-        """The same of a source by another name, or by its number."""
+        """The same with another source."""
         return self._replace(source=source)
 
 
 def rows_in(data: bytes, dialect: Dialect, source: int, first_row: int, part: Part) -> Iterator[LeftOutRow]:
-    r"""Every record of some bytes as a row that is left out.
+    r"""Each record in some bytes as a left-out row.
 
     Examples
     --------
@@ -185,7 +185,7 @@ def raw_text(record: bytes) -> str:
 
 
 def in_place(entries: Sequence[LeftOutRow]) -> list[LeftOutRow]:
-    """Rows in the order of their places."""
+    """Sort rows by their places."""
     return sorted(entries, key=lambda one: (one.source, one.row or 0))
 
 
@@ -215,7 +215,7 @@ class SetAside:
     said: str = field(default="", repr=False, compare=False)
 
     def of(self, source: str | int) -> SetAside:
-        """The same of a source by another name, or by its number."""
+        """The same with another source."""
         return replace(self, source=source)
 
     @property

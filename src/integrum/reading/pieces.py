@@ -18,9 +18,9 @@ from integrum.sources.source import Source, read_full
 from integrum.values.arrays import Ints
 
 Hole = tuple[int, int, int]
-# lines of a block, until there are so many blocks that two and two of them become one
+# lines of a block, until there are this many blocks that two and two of them become one
 LINES, _MOST = 256, 128
-# so much of a hash is kept: 64 bits, in hexadecimal
+# this much of a hash is kept: 64 bits, in hexadecimal
 _DIGITS = 16
 
 
@@ -47,7 +47,7 @@ class Piece:
 
     @property
     def bytes(self) -> int:
-        """What is read of it."""
+        """The bytes that are read for it."""
         return self.size + self.footer_size
 
 
@@ -114,12 +114,12 @@ def _read(piece: Piece, source: Source, layout: Layout, sequential: SequentialRe
 
 
 def changed() -> SourceFault:
-    """The fault of a source that is not what it was."""
+    """The fault of a source that has changed during the run."""
     return SourceFault("source-changed", "the file changed while it was being read", "run it again")
 
 
 class Blocks(NamedTuple):
-    """The blocks of a source."""
+    """Hashes of the lines of a source, block by block."""
 
     lines: int = LINES  # lines of each block; the last one may have fewer
     hashes: tuple[str, ...] = ()
@@ -149,7 +149,7 @@ class Blocks(NamedTuple):
 
 
 class LineBlocks:
-    r"""Takes the bytes of a source, in order, and gives its blocks.
+    r"""Hashes the bytes of a source, block by block of lines.
 
     Examples
     --------
@@ -195,13 +195,13 @@ class LineBlocks:
             self._hashes, self._lines = _paired(self._hashes), self._lines * 2
 
     def blocks(self) -> Blocks:
-        """Those of all that was taken."""
+        """The blocks of all bytes that were taken."""
         last = () if self._is_empty else (self._open.hexdigest()[:_DIGITS],)
         return Blocks(self._lines, (*self._hashes, *last))
 
 
 def _paired(hashes: list[str]) -> list[str]:
-    """Two and two as one; a last one that is alone stays as it is."""
+    """Concatenate neighbours in pairs; an odd last one stays."""
     pairs = [
         blake3("".join(hashes[at : at + 2]).encode()).hexdigest()[:_DIGITS]
         for at in range(0, len(hashes) - 1, 2)

@@ -17,7 +17,7 @@ _EDGES = re.compile(rb"(?:(?<=[\r\n])|\A)[ \t]+|[ \t]+(?=[\r\n]|\Z)")
 
 
 def plain(data: bytes, dialect: Dialect) -> bytes:
-    r"""Write records with doubled quotes instead of escaped ones, and with tabs instead of runs of blanks.
+    r"""Rewrite records with doubled quotes instead of escaped ones, and tabs instead of runs of blanks.
 
     Returns the same records, with `separator` between their cells.
 
@@ -38,12 +38,12 @@ def plain(data: bytes, dialect: Dialect) -> bytes:
 
 
 def separator(dialect: Dialect) -> str:
-    """What stands between cells after `plain`."""
+    """The delimiter after `plain`."""
     return "\t" if dialect.delimiter == SPACES else dialect.delimiter
 
 
 def is_plain(dialect: Dialect) -> bool:
-    """Whether `plain` has nothing to do."""
+    """Whether `plain` would change nothing."""
     return dialect.delimiter != SPACES and not dialect.escape
 
 

@@ -12,9 +12,9 @@ from integrum.plan.layout import SPACES
 from integrum.values.arrays import Bytes, Ints, each_once
 
 LF, CR = 0x0A, 0x0D
-# so many places of a text are looked at one by one
+# this many places of a text are looked at one by one
 _FEW = 500
-# so many texts are looked for one by one
+# this many texts are looked for one by one
 _FEW_TEXTS = 16
 
 
@@ -30,7 +30,7 @@ class Dialect:
 
     @property
     def borders(self) -> bytes:
-        """What a cell can stand between."""
+        """The characters that may stand on both sides of a cell."""
         return (
             self.delimiter.encode() + b"\t" if self.delimiter == SPACES else self.delimiter.encode()
         ) + b"\r\n"
@@ -308,7 +308,7 @@ def _irregular(view: Bytes, quotes: Ints, dialect: Dialect) -> bool:
 def _walk_quotes(
     data: bytes | bytearray, ends: Ints, quotes: Ints, dialect: Dialect, comments: set[int]
 ) -> tuple[Ints, list[int]]:
-    """Follow the quotes one by one: those that open and close cells, and where text follows a closing one."""
+    """Walk over the quotes: which open and close cells, and where text follows a closing quote."""
     border, quote = frozenset(dialect.borders), ord(dialect.quote)
     lines = np.searchsorted(ends, quotes).tolist() if comments else [-1] * len(quotes)
     real: list[int] = []

@@ -26,7 +26,7 @@ _CHUNK = 4 << 20
 
 
 def turned_over(text: bytes, layout: Layout) -> bytes:
-    r"""A text with its columns as rows.
+    r"""Transpose a text: its columns become rows.
 
     Raises SourceFault when it is too large.
 
@@ -62,7 +62,7 @@ def _quoted(cell: str, layout: Layout) -> str:
 
 
 def reads_ranges(source: Source, layout: Layout) -> bool:
-    """Whether ranges of the file can be read on their own, as they are its text in UTF-8."""
+    """Whether ranges of the file can be read on their own, since its bytes are UTF-8 text."""
     encoding = codecs.lookup(layout.encoding).name
     return source.has_ranges and encoding in _UTF_8 and not layout.on_its_side
 
@@ -127,7 +127,7 @@ class TextStream(AbstractContextManager["TextStream"]):
             )
 
     def read(self, want: int) -> bytes:
-        """At least `want` bytes, unless the end comes first; more than that where it is convenient."""
+        """Read at least `want` bytes, unless the end comes first."""
         parts, size = [self._ready], len(self._ready)
         self._ready = b""
         while size < want:
@@ -208,7 +208,7 @@ def is_utf_8(data: bytes) -> bool:
 
 
 def _whole_letters(data: bytes) -> int:
-    """How many bytes there are before a letter of UTF-8 that the end cuts off."""
+    """The bytes before a letter of UTF-8 that is cut off at the end."""
     for back in range(1, min(_LONGEST_LETTER, len(data)) + 1):
         byte = data[-back]
         if byte >= 0xC0:
@@ -230,7 +230,7 @@ def not_valid(offset: int, byte: int, encoding: str, row: int | None = None) -> 
 
 
 class SequentialReader:
-    """Reads pieces of texts that stand one behind the other; one source at a time."""
+    """Reads consecutive pieces of texts that can only be read from their start; one source at a time."""
 
     def __init__(self) -> None:
         self._stream: TextStream | None = None
@@ -241,7 +241,7 @@ class SequentialReader:
         return self
 
     def read(self, source: Source, layout: Layout, start: int, size: int) -> bytes:
-        """Some of the text of a source; fewer bytes where it ends before.
+        """Read a part of the text of a source; less where it ends before.
 
         `start`, `size`: where in its text, in UTF-8 and without a byte order mark.
         """

@@ -9,7 +9,7 @@ from blake3 import blake3
 
 from integrum.workers.pool import still_wanted
 
-# so much is read at once: what a cache holds; and so much that several threads have enough
+# this much is read at once: what a cache holds; and this much that several threads have enough
 _CHUNK, _MUCH = 1 << 20, 8 << 20
 
 

@@ -23,10 +23,10 @@ _log = logging.getLogger(__name__)
 
 Result = TypeVar("Result")
 
-# a place is asked so many times in all, with pauses of so many seconds between
+# a place is asked this many times in all, with pauses of this many seconds between
 PAUSES = (0.5, 1.0, 2.0, 4.0)
 TRIES = len(PAUSES) + 1
-# a file of so few bytes is fetched as a whole, and so many bytes of such files are kept for the next reading
+# a file of this few bytes is fetched as a whole, and this many bytes of such files are kept for the next reading
 _WHOLE, _KEPT = 4 << 20, 64 << 20
 # what another attempt does not change
 _FINAL = (

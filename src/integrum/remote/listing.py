@@ -12,7 +12,7 @@ from integrum.remote.access import Access
 from integrum.remote.addresses import WEB, scheme_of
 from integrum.remote.files import RemoteState, again, file_system, state_at
 
-# a place is asked about so many files at one time
+# a place is asked about this many files at one time
 _AT_ONCE = 16
 _DEEPEST = 12
 ListedFile = tuple[str, RemoteState | SourceFault]

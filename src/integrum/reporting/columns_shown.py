@@ -24,7 +24,7 @@ from integrum.results.read import Record
 from integrum.values.arrays import Floats, Ints, in_one, wholes
 from integrum.values.types import TYPES, Type
 
-# so many columns get a picture
+# this many columns get a picture
 _MOST_CARDS = 200
 
 

@@ -10,6 +10,7 @@ from typing import TYPE_CHECKING
 
 import matplotlib
 import numpy as np
+from markupsafe import escape
 
 from integrum.intake.ledger import SourceSummary
 from integrum.problems.problem import clipped, visible
@@ -38,7 +39,7 @@ _SETTINGS = {
     "font.family": "sans-serif",
     "font.size": 8.0,
 }
-# so many bars; more sources are put together
+# this many bars; more sources are put together
 MOST = 60
 _LEDGER_WIDTH, _BAR, _LEDGER_MARGIN = 12.0, 0.2, 0.1
 _LEDGER_NAMES, _NUMBERS = 0.27, 0.24
@@ -62,10 +63,6 @@ def new_figure(width: float, height: float) -> tuple[Figure, Axes]:
 
 def as_svg(figure: Figure, said: str) -> str:
     """A figure as an SVG element that scales with the page."""
-    from markupsafe import escape
-
-    from integrum.problems.problem import visible
-
     buffer = io.StringIO()
     with matplotlib.rc_context(_SETTINGS), warnings.catch_warnings():
         warnings.simplefilter("ignore")  # glyphs that a font lacks; the browser has its own

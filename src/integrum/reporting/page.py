@@ -30,7 +30,7 @@ from integrum.reporting.sources_shown import SourcesShown, sources_shown
 from integrum.results.read import Record, since_changed
 from integrum.sources.source import Source
 
-# so much of long lists is on the page; all of it is in the record's tables
+# this much of long lists is on the page; all of it is in the record's tables
 _MOST_GROUPS, _MOST_SOURCES, _MOST_CARDS, _MOST_NAMES = 100, 6_000, 300, 40
 
 

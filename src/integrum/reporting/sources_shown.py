@@ -20,9 +20,9 @@ from integrum.results.read import Record
 from integrum.results.traced_sources import SourceAgain, sources_again
 from integrum.sources.source import Source
 
-# the sources of so many variants are looked at, so many of each, and so many bytes in all
+# the sources of this many variants are looked at, this many of each, and this many bytes in all
 _VARIANTS, _OF_EACH, _BYTES = 24, 4, 200 << 20
-# so many left-out rows of the record are looked through, and so many of each part are shown
+# this many left-out rows of the record are looked through, and this many of each part are shown
 _LOOKED_THROUGH, _ROWS_OF_A_PART = 20_000, 12
 
 

@@ -8,11 +8,12 @@ from pathlib import Path
 from typing import Any
 
 from integrum.measures.items import HeaderEntry
+from integrum.problems import notebook
 from integrum.problems.found import Entries
 from integrum.problems.problem import Problem, clipped, counted, near, visible
 
 NEW, GONE, RENAMED, CHANGED = KINDS = ("new", "gone", "renamed", "changed")
-# so many sources of a kind, and so many cells of a source, are written out
+# this many sources of a kind, and this many cells of a source, are written out
 _MOST, _MOST_CELLS = 10, 3
 
 
@@ -42,7 +43,7 @@ class CellChange:
 
 @dataclass(frozen=True)
 class SourceChange:
-    """A source that is not what it was.
+    """A source that has changed since the last run.
 
     Attributes
     ----------
@@ -88,7 +89,7 @@ class SourceChange:
 
     @property
     def keeps_rows(self) -> bool:
-        """Whether every row that it had in the table is there as it was."""
+        """Whether all of its rows in the table are unchanged."""
         if not self.rows_before:
             return True
         return self.kind == NEW or (
@@ -97,7 +98,7 @@ class SourceChange:
 
     @property
     def said(self) -> str:
-        """What is different, in a few words."""
+        """The change in a few words."""
         if self.kind == NEW:
             return f"set aside ({self.reason})" if self.reason else counted(self.rows, "row")
         if self.kind == GONE:
@@ -208,7 +209,7 @@ class Changes:
 
     @property
     def keeps_rows(self) -> bool:
-        """Whether every row of the last table is there, as it was."""
+        """Whether all rows of the last table are unchanged."""
         return not (self.new_columns or self.lost_columns) and all(one.keeps_rows for one in self.sources)
 
     def of(self, kind: str) -> Entries[SourceChange]:
@@ -216,7 +217,7 @@ class Changes:
         return Entries((one for one in self.sources if one.kind == kind), SourceChange)
 
     def summary(self) -> str:
-        """All of it in one line.
+        """All changes in one line.
 
         Examples
         --------
@@ -242,7 +243,7 @@ class Changes:
         return ", ".join(parts)
 
     def lines(self, most: int = _MOST) -> list[str]:
-        """All of it line by line; at most so many sources of a kind."""
+        """All changes line by line, with at most this many sources of a kind."""
         when = self.when[:16].replace("T", " ")
         lines = [f"since the run of {when} UTC ({near(self.record)})"]
         lines += self.remarks
@@ -274,7 +275,7 @@ class Changes:
         return lines
 
     def to_dict(self) -> dict[str, Any]:
-        """All of it as plain data, for JSON."""
+        """All changes as plain data, for JSON."""
         return {
             "record": str(self.record),
             "when": self.when,
@@ -298,8 +299,6 @@ class Changes:
         return visible("\n".join(self.lines()))
 
     def _repr_html_(self) -> str:
-        from integrum.problems import notebook
-
         rows = [(one.kind, one.source, one.said) for one in self.sources]
         return notebook.view(
             notebook.title(self.summary()),

@@ -23,7 +23,7 @@ _IS = "integrum_is"
 
 
 def check_place_of(file: Path) -> None:
-    """Refuse a file that is there and was not written for this.
+    """Refuse to write over a file that is no such rule.
 
     Raises OutputError.
     """
@@ -116,7 +116,7 @@ def _seen(path: str) -> str:
 
 
 def _coded(path: str, is_made: bool = False) -> str:
-    r"""A path as make reads it.
+    r"""Escape a path for make.
 
     Examples
     --------

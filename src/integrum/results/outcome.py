@@ -19,8 +19,10 @@ from integrum.measures.items import CheckResult, ColumnEntry
 from integrum.measures.result import Result, lost_of
 from integrum.measures.tables import METHODS
 from integrum.plan.plan import Plan
+from integrum.problems import notebook
 from integrum.problems.codes import SEVERITIES
 from integrum.problems.found import Entries
+from integrum.problems.grouped import problems_html
 from integrum.problems.lost import Lost
 from integrum.problems.problem import Problem, counted, first_few, near, number_of, visible
 from integrum.publish.destination import Destination
@@ -97,13 +99,13 @@ def summary(outcome: Outcome) -> list[str]:
 
 
 class KeptOut(NamedTuple):
-    """All that a run kept out of the table."""
+    """The rows, cells and sources that a run kept out of the table."""
 
     set_aside: Entries[SetAside]
     left_out: Entries[LeftOutRow]
 
 
-# so many columns of the first and last rows are shown in a notebook
+# this many columns of the first and last rows are shown in a notebook
 _MOST_COLUMNS = 12
 
 
@@ -334,9 +336,6 @@ class Outcome(TableAccess):
         return f"<Outcome: {summary(self)[0]}>"
 
     def _repr_html_(self) -> str:
-        from integrum.problems import notebook
-        from integrum.problems.grouped import problems_html
-
         first, *lines = [line for line in summary(self) if not line.startswith("problems: ")]
         parts = [notebook.title(first), *(notebook.line(line) for line in lines)]
         if self.is_assembled:
@@ -357,7 +356,7 @@ class Outcome(TableAccess):
 
 @dataclass(frozen=True)
 class SincePreviousRun:
-    """What is known of the run before: what has changed, how many sources were taken over, or why none was."""
+    """What has changed since the previous run, and how much of it was taken over."""
 
     changes: Changes | None = None
     taken_over: int = 0
@@ -373,7 +372,7 @@ def outcome_of(
     many: bool,
     since: SincePreviousRun,
 ) -> Outcome:
-    """What a run gives back."""
+    """Make the outcome of a run."""
     written = destination.written
     recorded = record if any(one.is_assembled for one in made.sources) else None
     whole = Outcome(
@@ -460,7 +459,7 @@ def _part(whole: Outcome, name: str, path: Path, made: RunResult, load: _Loader)
 
 
 def _from_record(folder: Path) -> Callable[[], KeptOut]:
-    """What the record that a run has just written says, as long as it is still of that run."""
+    """Read the record of the run, as long as no other run has replaced it."""
     run = folder / NAME
     written = run.read_bytes() if run.exists() else b""
 

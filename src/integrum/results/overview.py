@@ -13,6 +13,7 @@ from integrum.intake.ledger import SourceSummary
 from integrum.measures.items import CheckResult, ColumnEntry, EndRow
 from integrum.measures.result import Result
 from integrum.plan.plan import Plan
+from integrum.problems import notebook
 from integrum.problems.problem import clipped, counted, middle, visible
 
 # a screen that is piped is as wide as any
@@ -20,7 +21,7 @@ _WIDTH = 200
 _WIDEST_CELL, _WIDEST_NAME = 24, 28
 _MOST_COLUMNS, _MOST_CHECKS, _MOST_ABSENT = 20, 5, 6
 _ENDS = 3
-# so many sources are all named
+# this many sources are all named
 _FEW = 5
 _VALUES = 52
 
@@ -79,8 +80,6 @@ class Overview:
         return self.result.checks
 
     def _repr_html_(self) -> str:
-        from integrum.problems import notebook
-
         assembled = sum(one.is_assembled for one in self.sources)
         parts = [notebook.title(shape_of(self.rows, len(self.names), assembled, len(self.sources)))]
         parts += [notebook.line(str(self.result.lost))] if self.output is None else []

@@ -202,7 +202,7 @@ def looking_at(record: Record) -> Iterator[None]:
 
 
 def _placed(one: SourceSummary, base: str) -> SourceSummary:
-    """A source with its path."""
+    """Resolve the path of a source."""
     path = one.file if is_remote(one.file) else os.path.join(base, one.file)
     one.path = path if is_remote(path) else os.path.normpath(path)
     return one

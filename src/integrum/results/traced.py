@@ -9,6 +9,7 @@ from typing import overload
 
 from integrum.columns.binding import AS_IT_IS
 from integrum.plan.layout import SPACES
+from integrum.problems import notebook
 from integrum.problems.problem import clipped, visible
 from integrum.reading.records import Dialect
 
@@ -66,8 +67,6 @@ class Traced:
 
     def html(self) -> str:
         """The same for a notebook."""
-        from integrum.problems import notebook
-
         first, *rest = str(self).partition("\n\n")[0].splitlines()
         rows = [
             (
@@ -149,8 +148,6 @@ class Trace:
     remarks: tuple[str, ...] = ()
 
     def _repr_html_(self) -> str:
-        from integrum.problems import notebook
-
         parts = [notebook.line(f"note: {one}") for one in self.remarks]
         parts += [one.html() for one in self.rows] or [notebook.line("no row fits")]
         if self.rows and self.count > len(self.rows):

@@ -7,6 +7,7 @@ from dataclasses import asdict, dataclass, field
 from pathlib import Path
 from typing import Any
 
+from integrum.problems import notebook
 from integrum.problems.found import Entries
 from integrum.problems.problem import counted, near, visible
 
@@ -139,8 +140,6 @@ class Verification:
         return visible("\n".join(self.lines()))
 
     def _repr_html_(self) -> str:
-        from integrum.problems import notebook
-
         *lines, last = self.lines(0)
         wrong = [(one.what, one.name, one.state) for one in self.findings if one.state != SAME]
         table = notebook.table(["what", "which", "state"], wrong) if wrong else ""

@@ -37,7 +37,7 @@ from integrum.writing.parts import forget_groups
 # the formats whose rows can be compared before they are in their place
 COMPARED = (CSV, ".parquet", ".arrow", ".sqlite")
 _MOST_CELLS = 10
-# sources of so few rows are read once; larger ones batch by batch, each time
+# sources of this few rows are read once; larger ones batch by batch, each time
 _AT_ONCE = 300_000
 _NOTHING = {"moved": 0, "changed": 0, "added": 0, "removed": 0, "at_end": False, "cells": ()}
 
@@ -55,7 +55,7 @@ class CurrentRun:
 
 
 def compared(previous: PreviousRun, now: CurrentRun) -> tuple[Changes | None, str]:
-    """Compare a run with the one before, where the record of that is whole.
+    """Compare a run with the previous one, if the record of that is whole.
 
     Returns what has changed; or None, and why that cannot be told.
     """
@@ -68,7 +68,7 @@ def compared(previous: PreviousRun, now: CurrentRun) -> tuple[Changes | None, st
 
 
 def compare(previous: PreviousRun, now: CurrentRun) -> Changes:
-    """Compare a run with the one before.
+    """Compare a run with the previous one.
 
     `previous`: the run before; it has a record.
     """
@@ -137,7 +137,7 @@ class _Comparer:
         self._after: Mapping[int, Header] = {one.number: one.header for one in now.made.variants}
 
     def change(self, was: SourceSummary, one: SourceSummary) -> SourceChange | None:
-        """What is different in a source; None when nothing is."""
+        """The changes in a source; None where there are none."""
         made = self._now.made
         same_content = was.content == one.content and bool(one.content)
         is_same = (
@@ -188,7 +188,7 @@ class _Comparer:
                 yield f'unit of "{name}": {units[name] or "none"} → {others.get(name) or "none"}'
 
     def _compared(self, was: SourceSummary, one: SourceSummary) -> dict[str, Any] | None:
-        """The rows that are different; None when they cannot be read in both tables."""
+        """The rows that differ; None when the rows of one table cannot be read."""
         schema, before = self._now.made.schema.arrow, self._record.schema
         old_place = Path(os.path.normpath(self._record.folder / was.output)) if was.output else Path()
         new_place, skipped = self._now.place(one)

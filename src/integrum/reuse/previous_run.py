@@ -36,7 +36,7 @@ _FEW, _MOST = 64, 16 << 20
 
 @dataclass(frozen=True)
 class PreviousRun:
-    """An earlier run to the same place."""
+    """An earlier run to the same place, and why its rows cannot be used where they cannot."""
 
     record: Record | None = None  # its record; None when there is none that can be read
     # why its rows cannot be taken over; empty when they can, or when there was no earlier run
@@ -54,7 +54,7 @@ class PreviousRun:
     states: tuple[tuple[Path, int, int], ...] = ()
 
     def check_tables(self) -> None:
-        """Make sure that the tables are still those that were looked at.
+        """Make sure that the tables have not changed meanwhile.
 
         Raises CannotTake when one has changed meanwhile.
         """
@@ -81,7 +81,7 @@ def previous_run_of(
     guarded: bool,
     trusts_times: bool = False,
 ) -> PreviousRun:
-    """Look whether the run whose record is in a folder can be built on.
+    """Read the record of an earlier run, and find out whether its rows can be taken over.
 
     Parameters
     ----------
@@ -118,7 +118,7 @@ def _state_of(path: Path) -> tuple[Path, int, int]:
 
 
 def _differs(record: Record, plan: Plan, guarded: bool) -> str:
-    """What makes that the same source may give other rows than in the earlier run."""
+    """Why the same source may give other rows than in the earlier run; empty where it cannot."""
     run = record.run
     if run.schema != SCHEMA:
         return "the record was written by an earlier version of Integrum"
@@ -151,7 +151,7 @@ def _cannot_take(record: Record, outputs: Sequence[Path] | None) -> str:
 
 
 def _changed_files(record: Record) -> str:
-    """Whether a file of a record is not what the run has written."""
+    """Whether a file of a record has been changed since the run."""
     changed = (
         changed_in(record.folder, record.run.manifest_blake3) if record.run.schema >= MANIFEST_SINCE else []
     )
@@ -166,7 +166,7 @@ def _changed_outputs(record: Record, trusts_times: bool) -> str:
 
 
 def refuse_loss(previous: PreviousRun, changes: Changes | None, unclear: str, there: Sequence[Path]) -> None:
-    """Refuse a run that would not leave every row of the last table as it was, or of which that cannot be shown.
+    """Refuse a run after which a row of the last table could be changed or gone.
 
     Raises OutputError: naming the first sources of which rows would change.
 

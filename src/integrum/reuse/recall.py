@@ -33,12 +33,12 @@ from integrum.writing.sqlite import StoredRows
 
 Item = TypeVar("Item")
 
-# so much of the end of some lines is looked at for the last rows
+# this much of the end of some lines is looked at for the last rows
 _NEAR_END = 64 << 10
 
 
 class RecalledRows:
-    """What measures recall; see `integrum.measures.measure.Recalled`. Large things are read when they are asked for.
+    """The rows of a job that takes rows over, for measures. Large files are read only when a measure asks.
 
     Parameters
     ----------
@@ -66,7 +66,7 @@ class RecalledRows:
             yield from self._job.taken[number].entries.get(table.file, ())
 
     def payload(self, in_files: bool) -> Any:
-        """What the output appends: lines of CSV, rows, or where rows lie that it can copy itself.
+        """What the output appends: lines of CSV, rows, or the place of rows that it copies itself.
 
         `in_files`: whether it goes there through files, which take rows only.
         """
@@ -94,7 +94,7 @@ class RecalledRows:
 
     @cached_property
     def spans(self) -> Sequence[Span]:
-        """Rows and bytes of each source."""
+        """The rows and bytes of each source."""
         found: dict[int, tuple[int, int]] = {}
         for piece in self._job.pieces:
             rows, before = found.get(piece.source, (0, 0))
@@ -119,7 +119,7 @@ class RecalledRows:
         return ValueLines(columns[order], sources[order], table.take(ints(order)))
 
     def ends(self) -> tuple[list[Cells], list[Cells]]:
-        """The first and the last rows; the cells of CSV are read one by one only where there are quotes."""
+        """The first and last rows. In CSV, cells are parsed one by one only where there are quotes."""
         if not self._job.copies:
             return [], []
         if self._job.whole:
@@ -155,7 +155,7 @@ class RecalledRows:
         return one, other
 
     def _typed_ends(self) -> tuple[list[Cells], list[Cells]]:
-        """The first and the last rows of an output with types; no others are read for them."""
+        """Read only the first and the last rows of a typed output."""
         first: list[Cells] = []
         last: list[Cells] = []
         places = list(_in_a_row(self._job.pieces))
@@ -230,7 +230,7 @@ class RecalledRows:
 
 
 def _in_a_row(pieces: Sequence[ReusedPiece]) -> Iterator[tuple[Path, int, int]]:
-    """Where some pieces lie; those that lie one behind the other as one."""
+    """The places of some pieces; consecutive pieces are joined."""
     place: tuple[Path, int, int] | None = None
     for piece in pieces:
         if place and place[0] == piece.place and place[2] == piece.start:
@@ -248,14 +248,14 @@ def _cells(lines: Sequence[bytes]) -> list[Cells]:
 
 
 def _rows_of(runs: Sequence[RowRun]) -> Ints:
-    """The rows that runs stand for, one by one."""
+    """The numbers of all rows in some runs."""
     some = [np.repeat(np.arange(one.row, one.row + one.rows), one.each) for one in runs]
     return np.concatenate(some) if some else np.array([], np.int64)
 
 
 @dataclass(frozen=True)
 class ReusedPiece:
-    """A part of an earlier output that is taken over as it is."""
+    """A part of an earlier output that is copied as it is."""
 
     source: int  # the number of the source that its rows are of, in the run at hand
     place: Path
@@ -270,7 +270,7 @@ class ReusedPiece:
 
 @dataclass(frozen=True)
 class Reused:
-    """What an earlier run established of a source whose rows are taken over."""
+    """What an earlier run knows of a source whose rows are taken over."""
 
     was: SourceSummary
     inspection: Inspection  # what its inspection found, with its number in the run at hand
@@ -283,7 +283,7 @@ class Reused:
 
 @dataclass(frozen=True)
 class ReuseJob:
-    """Parts of an earlier output that follow one another, and what is known of the sources that begin in them."""
+    """A job that copies consecutive parts of an earlier output."""
 
     pieces: tuple[ReusedPiece, ...]  # in their order
     taken: Mapping[int, Reused]  # by number the sources that they are of
@@ -313,21 +313,21 @@ class ReuseJob:
             raise CannotTake(f"the earlier table cannot be read: {error}") from error
 
     def part(self, source: int) -> ReuseJob:
-        """Never asked for: what cannot be taken over ends the attempt."""
+        """Never called: rows that cannot be taken over end the attempt."""
         raise CannotTake(f"the rows of source {source} cannot be taken over")
 
     def is_continued_by(self, after: Task) -> bool:  # noqa: ARG002
-        """Every part of an output can be read on its own."""
+        """False: every part of an output can be read on its own."""
         return False
 
     def reading(self, sequential: SequentialReader) -> ReuseJob:  # noqa: ARG002
-        """Nothing has to be kept open."""
+        """The same job: nothing is kept open."""
         return self
 
 
 @dataclass(frozen=True)
 class ReusedRows:
-    """All that a run takes over; see `integrum.intake.intake.Reuse`."""
+    """Everything that a run takes over; an `integrum.intake.intake.Reuse`."""
 
     taken: Mapping[int, Reused]  # by number the sources whose rows are taken over
     values: pa.Table  # the lines of ``values.csv`` of these; ``source`` is the number in the run at hand

@@ -26,7 +26,7 @@ _BETWEEN = "\x1f"
 
 
 class Aligned(NamedTuple):
-    """How the rows of two versions belong together."""
+    """Which rows of two versions of a source belong together."""
 
     # pairs of rows that are not the same: the place in the old version and the one in the new
     changed: list[tuple[int, int]]
@@ -56,14 +56,14 @@ def align(old: Hashes, new: Hashes) -> Aligned:
 
 
 def _alike(old: Hashes, new: Hashes) -> int:
-    """How many rows are the same from the start."""
+    """The number of equal rows at the start."""
     size = min(len(old), len(new))
     differ = np.flatnonzero(old[:size] != new[:size])
     return int(differ[0]) if len(differ) else size
 
 
 def _matched(old: Hashes, new: Hashes) -> list[tuple[int, int]]:
-    """Rows that are there once in both, in the longest run that keeps the order."""
+    """Pairs of rows that are unique in both versions, in the longest order that both have."""
     values, places = _once(old)
     others, at = _once(new)
     both, in_old, in_new = np.intersect1d(values, others, assume_unique=True, return_indices=True)
@@ -80,7 +80,7 @@ def _once(hashes: Hashes) -> tuple[Hashes, Ints]:
 
 
 def _longest_run(pairs: list[tuple[int, int]]) -> list[tuple[int, int]]:
-    """The longest run of pairs whose second places rise."""
+    """The longest subsequence of pairs whose second places increase."""
     ends: list[int] = []
     at: list[int] = []
     before: list[int] = []
@@ -103,7 +103,7 @@ def _longest_run(pairs: list[tuple[int, int]]) -> list[tuple[int, int]]:
 def _between(
     found: Aligned, old: Hashes, new: Hashes, one: tuple[int, int], other: tuple[int, int], start: int
 ) -> None:
-    """Pair the rows between two matched ones by their places."""
+    """Pair the rows between two matched pairs by their places."""
     size, more = one[1] - one[0], other[1] - other[0]
     shared = min(size, more)
     differ = np.flatnonzero(old[one[0] : one[0] + shared] != new[other[0] : other[0] + shared])
@@ -113,7 +113,7 @@ def _between(
 
 
 def same_bytes(places: tuple[Path, Path], was: SourceSummary, one: SourceSummary) -> bool:
-    """Whether the lines of a source are the same in two tables; most are where a plan has changed a little."""
+    """Whether the lines of a source are equal in two tables."""
     size = was.end_byte - was.first_byte
     if size != one.end_byte - one.first_byte:
         return False
@@ -151,13 +151,13 @@ def rows_of(
 
 
 def kept(rows: Rows) -> Rows:
-    """The same rows, read once."""
+    """The same rows, kept in memory after the first read."""
     batches = list(rows())
     return lambda: batches
 
 
 def hashes_of(rows: Rows, width: int) -> Hashes:
-    """A number of 64 bits for each row, the same for the same cells; the columns behind the first few do not count."""
+    """A hash of 64 bits for each row, over the first columns."""
     found = [np.array([], np.uint64)]
     for batch in rows():
         columns = batch.columns[:width]
@@ -177,7 +177,7 @@ def _as_texts(column: pa.Array) -> pa.Array:
 
 
 def place_by_place(old: Rows, new: Rows, width: int) -> Aligned:
-    """Rows that are not the same at the same place."""
+    """The rows that differ from the row at the same place."""
     changed: list[tuple[int, int]] = []
     before = 0
     for one, other in _in_step(old(), new()):
@@ -196,7 +196,7 @@ def place_by_place(old: Rows, new: Rows, width: int) -> Aligned:
 def _in_step(
     old: Iterable[pa.RecordBatch], new: Iterable[pa.RecordBatch]
 ) -> Iterator[tuple[pa.RecordBatch, pa.RecordBatch]]:
-    """The batches of both, cut so that they have the same rows."""
+    """The batches of two tables, cut to the same numbers of rows."""
     waiting, others = iter(old), iter(new)
     one = other = None
     while True:
@@ -211,7 +211,7 @@ def _in_step(
 
 
 def picked(rows: Rows, places: Sequence[int], schema: TableSchema) -> list[dict[str, str]]:
-    """Some rows, by their places, which rise: their cells as texts, empty where a cell is."""
+    """The cells of some rows as texts; the places must increase."""
     found: list[dict[str, str]] = []
     before = 0
     for batch in rows() if places else ():

@@ -39,7 +39,7 @@ from integrum.writing.typed import RowBlocks
 
 
 class ReuseSearch:
-    """Finds what can be taken over.
+    """Finds the sources whose rows can be taken over.
 
     Attributes
     ----------
@@ -118,7 +118,7 @@ class ReuseSearch:
     def over(
         self, heads: Sequence[Head | SourceFault], identified: Sequence[Identified], copies: bool = True
     ) -> ReusedRows | None:
-        """What is taken over, where also the names say the same, and no other source changes what a header means.
+        """What is taken over, given the names of the sources and what their headers mean now.
 
         Raises CannotTake when the header cells of other sources change which columns the headers are for.
         """
@@ -148,7 +148,7 @@ class ReuseSearch:
         return ReusedRows(taken, _values(record, of), columns, record.is_guarded, copies, whole)
 
     def _whole(self, numbers: Sequence[int]) -> UnchangedOutput | None:
-        """The earlier output, where it is all taken over in its order, and no other source is likely to come in."""
+        """The earlier output, if all of it is taken over in order and no new source comes in; else None."""
         record, of = self._record, set(numbers)
         if len(record.outputs) != 1 or len(self._outputs) != 1:
             return None
@@ -178,7 +178,7 @@ class ReuseSearch:
         )
 
     def _means_something_else(self, heads: Sequence[Head | SourceFault], numbers: Sequence[int]) -> bool:
-        """Whether the header cells of other sources change which columns the headers are for."""
+        """Whether new sources change to which columns the headers belong."""
         before = {name for one in self._record.variants for name in one.header.names}
         now = {name for head in heads if isinstance(head, Head) for name in head.header.names}
         if before == now:
@@ -188,7 +188,7 @@ class ReuseSearch:
 
 
 def _counted(was: SourceSummary, when: str) -> dict[Part, int]:
-    """The rows of the parts that are counted with the head of a source, or when it is inspected."""
+    """The rows of the parts that are counted with the head or in the inspection."""
     return {part: count for part, count in was.ledger.counts.items() if part.counted == when}
 
 
@@ -208,7 +208,7 @@ def _inspected(number: int, was: SourceSummary, blocks: Blocks, nul: bool) -> In
 
 
 def _pieces(number: int, was: SourceSummary, output: WrittenOutput, columns: int) -> Iterator[ReusedPiece]:
-    """The parts of an output that are a source's, each of some 4 MB."""
+    """The parts of an output with the rows of a source, each of some 4 MB."""
     if suffix_of(output.path) == CSV:
         for start in range(was.first_byte, was.end_byte, PIECE):
             end, first = min(start + PIECE, was.end_byte), start == was.first_byte

@@ -46,7 +46,7 @@ _REPLACED = SourceFault(
 
 @dataclass(frozen=True)
 class Found:
-    """What the search gave."""
+    """The sources that were found, and what is to be said of the search."""
 
     sources: tuple[Source, ...]  # in their order: group by group, in natural order within a group
     problems: tuple[Problem, ...]  # places that gave nothing, and the like
@@ -77,7 +77,7 @@ class _Place:
         return is_data(name) or packing_of(name) == ARCHIVE
 
     def misses(self, name: str) -> bool:
-        """Whether its pattern takes other files like this one, but not those that are packed."""
+        """Whether the pattern takes files like this one when they are not packed."""
         if not self.pattern or not self.pattern.lower().endswith(DATA):
             return False
         if packing_of(name) == ARCHIVE:
@@ -136,7 +136,7 @@ _PSEUDO = ("/proc", "/sys", "/dev")
 
 
 class _Search:
-    """One search through all places of a plan: what was taken, and what is to be said."""
+    """One search through all places of a plan."""
 
     def __init__(self, base: Path, own: OwnWork) -> None:
         self.base, self.own = base, own
@@ -157,11 +157,11 @@ class _Search:
                     self.own.learn(entry.path)
 
     def took_before(self, place: _Place) -> bool:
-        """Whether all that a place has was taken for an earlier one."""
+        """Whether an earlier place has taken all files of a place."""
         return place.said in self._repeated
 
     def look(self, place: _Place, group: int, exclude: tuple[str, ...]) -> list[Source]:
-        """The sources that a place gives and that were not taken before."""
+        """The new sources in a place."""
         below = os.path.relpath(place.folder, self.base).replace(os.sep, "/")
         prefix = "" if below == "." else f"{below}/"
         gave: list[Source] = []
@@ -198,7 +198,7 @@ class _Search:
     def look_far(
         self, remote: RemoteSearch, address: str, access: Access, group: int, exclude: tuple[str, ...]
     ) -> list[Source]:
-        """The same of a remote place."""
+        """The new sources in a remote place."""
         gave: list[Source] = []
         try:
             found = remote.look(address, access, group)
@@ -225,7 +225,7 @@ class _Search:
         return gave
 
     def nothing(self, place: _Place) -> None:
-        """Say that a place gave no source, and what is there instead."""
+        """Report that a place has no source, and what is there instead."""
         message, hint = _nothing(place, self.own)
         self.empty.append(f"{message}; {hint}")
         self.problems.append(Problem.of("nothing-found", place.said, message=message, hint=hint))

@@ -16,7 +16,7 @@ UNFINISHED = ".integrum-"
 PART = "part-"
 # ends the name of the file that is there while outputs and their record are put in their places
 JOURNAL = f"{UNFINISHED}swap.json"
-# so many bytes are enough to tell
+# this many bytes are enough to tell
 START = 1024
 _KINDS = (
     (b"%PDF-", "a PDF document"),
@@ -80,7 +80,7 @@ def size_of(place: str | Path) -> int:
 
 
 class OwnWork:
-    """Outputs and records to keep out of the sources.
+    """Outputs and records of Integrum, which are never sources.
 
     Parameters
     ----------
@@ -94,7 +94,7 @@ class OwnWork:
         self._of_this_run = set(self._planned)
 
     def learn(self, folder: str | Path, of_this_run: bool = False) -> bool:
-        """Look whether a folder is a record, perhaps that of the run at hand; if so remember it and its output."""
+        """Remember a folder and its outputs, if it is a record."""
         if not is_record(folder):
             return False
         outputs = wrote(folder)
@@ -107,15 +107,15 @@ class OwnWork:
         return True
 
     def holds(self, state: os.stat_result) -> bool:
-        """Whether the file or folder with this state is our own work."""
+        """Whether Integrum wrote the file with this state."""
         return (state.st_dev, state.st_ino) in self._written | self._planned
 
     def is_of_this_run(self, state: os.stat_result) -> bool:
-        """Whether it is what the run at hand, or the one before to the same place, has written."""
+        """Whether this run, or the previous one to the same place, wrote it."""
         return (state.st_dev, state.st_ino) in self._of_this_run
 
     def would_lose(self, state: os.stat_result) -> bool:
-        """Whether the run is going to write over this file, and it is none that Integrum wrote."""
+        """Whether the run would write over this file, though Integrum did not write it."""
         key = (state.st_dev, state.st_ino)
         return key in self._planned and key not in self._written
 

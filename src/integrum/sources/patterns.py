@@ -42,7 +42,7 @@ def anchor(pattern: str) -> tuple[str, str]:
 
 @lru_cache(maxsize=512)
 def _compiled(pattern: str) -> re.Pattern[str]:
-    """The pattern as an expression that takes the first place where a part fits, and never looks for another one."""
+    """A pattern as a regular expression that never backtracks."""
     stretches: list[list[str]] = [[]]
     for part in pattern.split("/"):
         if part == "**":
@@ -86,7 +86,7 @@ def _between_stars(part: str) -> list[str]:
 
 
 def _one_of(letters: str) -> str:
-    """What stands between brackets; a range that runs backwards is no range, and the brackets are letters."""
+    """The part between brackets; a range that runs backwards is taken as letters."""
     inside = re.sub(r"([\\\[^&~|])", r"\\\1", letters)
     found = f"[^/{inside[1:]}]" if letters[0] == "!" else f"[{inside}]"
     try:
@@ -138,7 +138,7 @@ def looked_in(place: str) -> tuple[str, bool]:
 
 
 def places_of(plan: Plan, source: Source) -> frozenset[str]:
-    """Those of the plan's places that hold for a source."""
+    """The places in the plan that hold for a source."""
     group = plan.group(source.group)
     return frozenset(place for place in plan.places if is_in(source, group, place))
 

@@ -18,7 +18,7 @@ Note = tuple[str, str, str]
 
 
 class RemoteSearch:
-    """Looks at the remote places of a plan.
+    """Searches the remote places of a plan.
 
     Parameters
     ----------
@@ -58,7 +58,7 @@ class RemoteSearch:
         return []
 
     def _below(self, folder: str, access: Access) -> list[ListedFile]:
-        """What is below a folder but what Integrum wrote there."""
+        """The files below a remote folder that Integrum did not write."""
         listed = files_below(folder, access)
         own = own_work(listed, access)
         kept = []

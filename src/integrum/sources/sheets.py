@@ -46,7 +46,7 @@ def unfold(
     watch: Watch | None = None,
     known: Books | None = None,
 ) -> Found:
-    """Put the sheets of workbooks in their place.
+    """Replace workbooks by their sheets.
 
     A sheet that is not a table is passed over with a note, a hidden one too unless it is named. A workbook
     that gives nothing stays as one source that will be set aside.
@@ -116,7 +116,7 @@ def may_be_workbook(source: Source) -> bool:
 
 
 def reread(source: Source, sheet: Sheet, scratch: Path | None) -> Source:
-    """The same sheet with other columns, or another sign in its numbers."""
+    """Read a sheet again with other columns, or another decimal mark."""
     try:
         read = _kept(Workbook(source.whole_file()).read(sheet), scratch)
     except SourceFault as fault:
@@ -140,7 +140,7 @@ Books = Mapping[tuple[object, ...], Book]
 
 
 def file_place(source: Source) -> tuple[object, ...]:
-    """What tells a file from others, and from itself when it has changed."""
+    """A key that identifies a file and changes when it does."""
     return source.path, source.member, source.state
 
 
@@ -222,7 +222,7 @@ def _unfolded(task: _Task) -> _Unfolded:
 
 
 class _Opened:
-    """A workbook that is opened when something is wanted that is not known yet."""
+    """A workbook that is opened only when needed."""
 
     def __init__(self, source: Source, scratch: Path | None, book: Book | None) -> None:
         self._source, self._scratch = source, scratch
@@ -256,7 +256,7 @@ def _reasons(passed: Mapping[str, Sequence[str]]) -> str:
 def _sheet(
     task: _Task, opened: _Opened, listed: ListedSheet, used: set[str]
 ) -> tuple[str, Source | None, list[Problem]]:
-    """Why a sheet is not taken, or the source that it is."""
+    """The source of a sheet, or why it has none."""
     patterns = task.group.sheets
     wanted = [each for each in patterns if not each.startswith("!") and _fits(listed.name, each)]
     unwanted = [each for each in patterns if each.startswith("!") and _fits(listed.name, each[1:])]
@@ -306,7 +306,7 @@ def _is_table(task: _Task, source: Source) -> bool:
 
 
 def _kept(read: SheetText, scratch: Path | None) -> ReadSheet:
-    """What was read, and where its text is kept."""
+    """Keep the text of a sheet, and say where."""
     kept = ""
     if scratch:
         place = scratch / f"{os.getpid()}-{os.urandom(16).hex()}.csv"
@@ -367,7 +367,7 @@ def _unused(group: Sources, used: set[str], names: Sequence[str]) -> Iterator[Pr
 
 
 class Scratch:
-    """A folder that is made when it is first asked for, and goes in the end."""
+    """A temporary folder that is made at first use and removed at the end."""
 
     def __init__(self) -> None:
         self._made: TemporaryDirectory[str] | None = None
@@ -385,7 +385,7 @@ class Scratch:
         return Path(self._made.name)
 
     def folder_for(self, found: Found) -> Path | None:
-        """The same for the sources of a search, where there are sheets among them."""
+        """The folder, if there are sheets among some sources; else None."""
         return self.folder if any(source.sheet for source in found.sources) else None
 
     def __exit__(self, *error: object) -> None:

@@ -23,7 +23,7 @@ from integrum.workbooks.places import Sheet
 
 @dataclass(frozen=True)
 class ReadSheet:
-    """What the reading of a sheet gave."""
+    """A sheet that was read as text."""
 
     # where its text lies while the run goes on; it is read from the workbook again where it does not
     kept: str = ""
@@ -40,13 +40,13 @@ class ReadSheet:
 
 @dataclass(frozen=True)
 class Remote:
-    """How a source is reached that is not on this machine."""
+    """How a remote source is reached."""
 
     access: Access  # how its place is entered; secrets are only named
     state: RemoteState  # what the place said of it when it was found
 
     def has_changed(self, address: str) -> bool:
-        """Whether the place says something else of it now."""
+        """Whether the remote file has changed since it was found."""
         try:
             return state_at(address, self.access) != self.state
         except SourceFault:
@@ -80,7 +80,7 @@ class Source:
 
     @property
     def file(self) -> str:
-        """The name of the file that it is, or that it is a sheet of."""
+        """The name of its file; of a sheet, the name of the workbook."""
         return self.name[: -len(self.sheet.name) - 1] if self.sheet else self.name
 
     @property
@@ -162,7 +162,7 @@ class Source:
             return b"".join(iter(lambda: file.read(_CHUNK), b""))
 
     def written(self, layout: Layout) -> Layout:
-        """The layout of its group as it applies: how a delimited file is written says nothing about a sheet."""
+        """The layout of its group as it applies to it; of a sheet without delimiter and encoding."""
         if self.sheet is None:
             return layout
         plain = Layout()
@@ -171,7 +171,7 @@ class Source:
         )
 
     def has_changed(self) -> bool:
-        """Whether the file is not what it was when it was found."""
+        """Whether the file has changed since it was found."""
         if self.remote is not None:
             return self.remote.has_changed(self.path)
         try:

@@ -49,11 +49,11 @@ _DOCUMENTS = (
     ".msg",
 )
 _DELIMITERS = (b",", b";", b"\t", b"|")
-# so much of a file is looked at, so many of the files that are read, and so many lines that may be a header
+# this much of a file is looked at, this many of the files that are read, and this many lines that may be a header
 _START, _SIBLINGS, _LINES = 4096, 24, 40
 # other suffixes that tables have
 _TABLES = frozenset({".txt", ".dat", ".asc", ".prn", ".out", ".log", ".data", ".ascii", ".tbl", ".text"})
-# so many lines make a table
+# this many lines make a table
 _FEWEST = 3
 _ASCII_SPACE = b" \t\r\n\"'\xef\xbb\xbf"
 BY_SUFFIX = "skipped: not a delimited file or workbook, by its suffix"
@@ -129,7 +129,7 @@ def _plain(name: str) -> str:
 
 @dataclass(frozen=True)
 class _Skipped:
-    """A file that was not taken: its name in messages, its path, and the place of the plan that it is below."""
+    """A file that was skipped for its suffix."""
 
     name: str
     path: str
@@ -138,16 +138,16 @@ class _Skipped:
 
 @dataclass
 class OtherSuffixes:
-    """The files of some folders that are not taken for their suffix."""
+    """Collects files that were skipped for their suffix."""
 
     skipped: list[_Skipped] = field(default_factory=list)
 
     def add(self, name: str, path: str, place: str) -> None:
-        """Remember one."""
+        """Remember a skipped file."""
         self.skipped.append(_Skipped(name, path, place))
 
     def problems(self, sources: Sequence[Source]) -> Iterator[Problem]:
-        """What is to be said of them: those that begin like a source are told together, by their suffix.
+        """A problem for each suffix whose files begin like the sources.
 
         `sources`: those that are read; what one place skips and another one reads is not told of.
         """

@@ -17,7 +17,7 @@ _BETWEEN = re.compile(r"(?<=\w)[-_.,:;/'’ ]+(?=\w)")
 
 @dataclass(frozen=True)
 class AlikeValue:
-    """A value that may be another one in another spelling; nothing is done before somebody decides it."""
+    """A value that may be another spelling of a more frequent one. A person decides."""
 
     value: str
     other: str

@@ -37,13 +37,13 @@ from integrum.values.types import TYPES
 
 # the types in whose canonical form any text is, and those of columns without a value
 _ANY, EVERY = frozenset({"text"}), frozenset(TYPES)
-# so many codes are looked for at both ends of a range
+# this many codes are looked for at both ends of a range
 MOST_CODES = 4
 _PLAIN_NUMBER = r"^-?[0-9]+(\.[0-9]*)?([eE][+-]?[0-9]+)?$"
 _MINUTE, _DAY_AND_MINUTE = len("12:30"), len("2024-05-01 12:30")
-# columns of so few rows are looked at together, up to so many values at once
+# columns of this few rows are looked at together, up to this many values at once
 MOST_ROWS, _TOGETHER = 2_000, 1 << 17
-# so many values show what kind all may have
+# this many values show what kind all may have
 _SAMPLE = 20
 _CODES = np.array(sorted(CODES))
 _LONE = np.array([KINDS.index(one.name) for one in TRIED])
@@ -52,7 +52,7 @@ Kinds = npt.NDArray[np.int8]
 
 @dataclass(frozen=True)
 class ColumnLook:
-    """What is seen in a column of some sources."""
+    """What was seen in a column of some sources: kinds and ranges."""
 
     seen: Sequence[Seen]
     canonical: frozenset[str]  # the types in whose canonical form all of its values are
@@ -113,7 +113,7 @@ def canonical_of(lone: int | None, has_errors: bool, plain: bool) -> frozenset[s
 def _ranges(
     column: pa.Array, whole: pa.Array | None, position: int, kind_of: npt.NDArray[np.int8], runs: SourceRuns
 ) -> tuple[list[Range], Mask | None]:
-    """The ranges of the numbers of each source, and which of the outermost may be missing codes, if any."""
+    """The range of the numbers of each source, and the outermost values that may be missing codes."""
     numeric = (kind_of == INTEGER) | (kind_of == NUMBER) | are_plain(column, kind_of)
     made = numbers_of(whole) if whole is not None else None
     if made is not None:
@@ -144,7 +144,7 @@ def _ranges(
 
 
 def are_plain(column: pa.Array, kind_of: npt.NDArray[np.int8]) -> Mask:
-    """Which numbers, as people write them, were brought to plain ones."""
+    """Mask of the numbers that were rewritten to plain ones."""
     result: Mask = kind_of == WRITTEN_NUMBER
     if result.any():
         at = np.flatnonzero(result)
@@ -167,7 +167,7 @@ def _tell_whole(column: pa.Array, kind_of: npt.NDArray[np.int8], rest: Mask) -> 
 def _with_codes(
     raw: pa.Array, maybe: Mask, details: npt.NDArray[np.int32] | None, said: list[str]
 ) -> tuple[npt.NDArray[np.int32], list[str]]:
-    """Details in which numbers that may be missing codes stand as they are written."""
+    """Keep numbers that may be missing codes as they are written."""
     made = np.zeros(len(raw), np.int32) if details is None else details.copy()
     at = np.flatnonzero(maybe)
     distinct = pc.utf8_trim_whitespace(raw.take(ints(at))).dictionary_encode()
@@ -237,7 +237,7 @@ def look_together(
 
 
 class _Together:
-    """Some columns, one behind the other."""
+    """Several short columns that are looked at together."""
 
     def __init__(
         self, columns: Sequence[pa.Array], positions: Sequence[int], runs: SourceRuns, marks: tuple[str, str]

@@ -20,7 +20,7 @@ from integrum.values.units import same_unit
 
 
 class MarksShown:
-    """What the numbers of all sources show of their marks.
+    """What the numbers of all sources show of their decimal and thousands marks.
 
     A source shows it in any of its columns, and for all sources with its layout. Where commas stand between cells, a point
     can only be a decimal mark; and cells of sheets are numbers before they are texts.
@@ -165,7 +165,7 @@ class ColumnValues:
         return found
 
     def _office(self, one: Seen) -> Hashable:
-        """Sources that name a column alike and are written alike come from the same hands."""
+        """Sources with the same name for a column and the same notation come from the same hands."""
         form = self._matched.families[self._matched.family_of[one.source]].format
         return self.name_of(one), form.dialect.delimiter, form.decimal_mark, form.is_sheet
 

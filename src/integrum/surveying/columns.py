@@ -29,7 +29,7 @@ def columns_of(
     values_of: ColumnValues,
     together: Mapping[str, Sequence[str]],
 ) -> tuple[list[ColumnSurvey], list[tuple[int, Problem]]]:
-    """The union of the columns of what comes in, with the evidence for each; and sources whose values lie apart."""
+    """The union of the columns, with the evidence for each; and the outlying sources."""
     present = [number for number, one in enumerate(summaries) if one.is_assembled]
     counts = Counter(matched.family_of[number] for number in present)
     headers = {number: matched.families[number].header for number in counts}

@@ -24,7 +24,7 @@ _MARK = re.compile(r"\d+(?:\.\d+)?[ -]?([A-Za-z]{1,2})|[A-Za-z]{1,3}[ .-]?\d+(?:
 _LIST = re.compile(r"\d{1,2}(?: ?(?:[,;|/+]|and) ?\d{1,2})+")
 _RANGE = re.compile(r"\d+(?:\.\d+)? ?(?:-|–|to) ?\d+(?:\.\d+)? ?\w{0,6}")
 _SEVERAL = ((_LIST, "several values in one cell"), (_RANGE, "ranges of values"))
-# so large a part of the values is no slip
+# this part of the values is no slip
 _SOME = 0.05
 # by the type whose decisions they are: the kinds of values that are decided about together
 _GROUPS = {group: kinds_of_group(group) for group in dict.fromkeys(one.group for one in TRIED)}
@@ -91,7 +91,7 @@ def decide(evidence: Evidence) -> Decision:
 def _no_type(
     name: str, seen: Sequence[Seen], others: Sequence[Seen], stray: Sequence[Seen]
 ) -> Decision | None:
-    """That a column is text for the values that are not of the type of most; None where these are few bad ones."""
+    """The decision that a column is text, as too many values are of another type; None where they are few."""
     if others and not stray and all(one.kind == CODE for one in others):
         first = first_places(others)[0]
         note = f'text: codes such as "{first.text}" would lose their zeros or digits as numbers'
@@ -116,7 +116,7 @@ def _are_few(others: Sequence[Seen], seen: Sequence[Seen]) -> bool:
 
 
 def are_marks(others: Sequence[Seen], values: int) -> bool:
-    """Whether what is no number in a column is a mark of a shelf, a plot or a grade, such as ``12a``, and no lone slip.
+    """Whether the texts in a column of numbers are labels such as ``12a``, and not single slips.
 
     Examples
     --------
@@ -132,7 +132,7 @@ def are_marks(others: Sequence[Seen], values: int) -> bool:
 
 
 def clear_codes(words: Sequence[Place]) -> tuple[Place, ...]:
-    """Those that say that there is no value in a text column, too."""
+    """The missing codes that are certain in a text column."""
     return tuple(one for one in words if is_absent_word(one.text, among_numbers=False))
 
 
@@ -156,7 +156,7 @@ def _mostly(families: Mapping[str, int], others: Sequence[Seen]) -> bool:
 
 
 def with_common_codes(decisions: Sequence[Decision], values: Sequence[Sequence[Seen]]) -> list[Decision]:
-    """What says "no value" in columns of numbers and times says so in the text columns beside them, too."""
+    """Add missing codes of number and time columns to the text columns beside them."""
     codes = {one.text for made in decisions if made.type != "text" for one in made.missing}
     result = []
     for made, seen in zip(decisions, values, strict=True):

@@ -117,6 +117,6 @@ def why_text(decision: Decision, names: Sequence[str]) -> str:
 
 
 def told(one: Place, names: Sequence[str]) -> str:
-    """Some values that look alike, with their first place."""
+    """Values that look alike in words, with their first place."""
     first = ", first in row" if one.count > 1 else ", row"
     return f'{one.count:,} × "{clipped(one.text, 30)}" in {names[one.source]}{first} {one.row:,}'

@@ -20,7 +20,7 @@ from integrum.surveying.thresholds import (
 from integrum.values.evidence import INTEGER, NUMBER, TEXT
 from integrum.values.written.absent import AMONG_NUMBERS, CLEAR
 
-# a code among codes is so short, and so many of the others are like it
+# a code among codes is so short, and this many of the others are like it
 _SHORT, _MOSTLY = 3, 0.6
 
 
@@ -40,7 +40,7 @@ def is_absent_word(text: str, among_numbers: bool = True) -> bool:
 
 
 def is_of_kind(word: str, others: Mapping[str, int], is_shown: bool = False) -> bool:
-    """Whether a word for "no value" is written as the other values of a text column are, so that it is one of them.
+    """Whether a word for "no value" is written like the other values of a text column, so that it is a value.
 
     Parameters
     ----------
@@ -77,7 +77,7 @@ def _style(text: str) -> str:
 
 
 def codes_among(seen: Sequence[Seen], ranges: Sequence[Range]) -> tuple[tuple[Place, ...], list[Seen]]:
-    """Numbers that are missing codes, and all that is left.
+    """Split numbers into missing codes and the rest.
 
     Returns the codes, and what is no code.
 

@@ -31,7 +31,7 @@ _WHOLE = "w"
 _CODE = re.compile(r"\d+[A-Za-z]")
 # the day of spreadsheets on which 1970 begins, and the days of a year
 _DAY_OF_1970, _YEAR = 25_569, 365.25
-# the counts may lie so many years before and behind the dates that are written as such
+# the counts may lie this many years before and behind the dates that are written as such
 _YEARS = 6
 _YEAR_IN = re.compile(r"(?<![0-9])(?:1[89]|20)[0-9]{2}(?![0-9])")
 _DAYS = frozenset({DATE, DATETIME, WRITTEN_DATE, WRITTEN_DATETIME})
@@ -91,7 +91,7 @@ def as_number(seen: Sequence[Seen], evidence: Evidence) -> Decision:
 
 
 def _as_code(seen: Sequence[Seen]) -> str:
-    """Why what looks like a unit may be a part of a code: ``12A`` among whole numbers, on a few of a source's values."""
+    """Why a unit may rather be a part of a code, such as ``12A`` among whole numbers."""
     values: dict[tuple[int, int], int] = {}
     for one in seen:
         place = (one.source, one.position)
@@ -172,7 +172,7 @@ def _units_differ(said: Sequence[str], evidence: Evidence) -> str:
 
 
 def _as_shares(said: Sequence[str], bare: int, seen: Sequence[Seen], evidence: Evidence) -> str:
-    """Why values without the ``%`` that others have may be shares: as small as shares where a source has no other ones."""
+    """Why values without ``%`` may be shares, where other values have it."""
     if not bare or said[:1] != ["%"]:
         return ""
     signed, plain = set[tuple[int, int]](), set[tuple[int, int]]()
@@ -189,7 +189,7 @@ def _as_shares(said: Sequence[str], bare: int, seen: Sequence[Seen], evidence: E
 
 @dataclass(frozen=True)
 class SerialDays:
-    """A column of dates of which some sources have the count of days."""
+    """Dates of a column, of which some sources have the serial number of the day."""
 
     dates: list[Seen]
     numbers: list[Seen]

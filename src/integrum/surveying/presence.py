@@ -110,7 +110,7 @@ def _enter(rows: dict[str, dict[int, str]], number: int, header: str, state: str
 
 
 def _may_be(survey: SurveyData) -> Mapping[str, Sequence[str]]:
-    """For a column those that it may be."""
+    """By column, the headers that may be it."""
     names = {name: column.name for column in survey.columns for name, _ in column.spellings}
     found: dict[str, list[str]] = {}
     for guess in survey.guesses:

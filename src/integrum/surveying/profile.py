@@ -26,7 +26,7 @@ _WITH_MARKS = frozenset({NUMBER, WRITTEN_NUMBER, CENSORED})
 
 @dataclass(frozen=True)
 class Sampled:
-    """Some rows of some sources."""
+    """Sample rows of some sources."""
 
     # the numbers of the sources, and how many rows are of each, in order
     sources: Sequence[int]
@@ -59,7 +59,7 @@ class Profile:
 
 
 class Profiles(State[Profile]):
-    """The same of all sources.
+    """Collects the profiles of all sources.
 
     Attributes
     ----------
@@ -84,7 +84,7 @@ class Profiles(State[Profile]):
         self.orders: dict[tuple[int, int], str] = {}
 
     def add(self, seen: Profile) -> None:
-        """Take those of a task."""
+        """Add the counts of one job."""
         here: dict[tuple[int, int], list[Seen]] = {}
         for values in seen.seen:
             here.setdefault((values.source, values.position), []).append(values)
@@ -123,12 +123,12 @@ def _together(before: Iterable[Seen], more: Iterable[Seen]) -> list[Seen]:
 
 
 class Profiling(Measure[Looked, Profile, Profiles]):
-    """What a survey wants to know of the values."""
+    """The measure of kinds, ranges and samples for a survey."""
 
     begin = Profiles
 
     def look(self, rows: Looked) -> Profile:
-        """Look at those of a job."""
+        """Look at the rows of a job."""
         result = Profile()
         for part in rows.families:
             runs, form = SourceRuns(part.rows), part.family.format
@@ -148,7 +148,7 @@ class Profiling(Measure[Looked, Profile, Profiles]):
         return result
 
     def recall(self, earlier: Recalled) -> NoReturn:  # noqa: ARG002
-        """A survey takes nothing over."""
+        """Never called: a survey takes nothing over."""
         raise CannotTake("a survey looks at all values")
 
 

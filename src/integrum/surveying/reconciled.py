@@ -23,13 +23,13 @@ from integrum.surveying.profile import Sampled
 from integrum.surveying.seen import Seen
 from integrum.values.evidence import type_of_kind
 
-# so many values of a column are looked at, from so many sources
+# this many values of a column are looked at, from this many sources
 _MOST_VALUES, _MOST_SOURCES = 300, 100
 
 
 @dataclass(frozen=True)
 class ColumnGuess:
-    """That a column may be another one under other names.
+    """A guess that a column is another one under another name.
 
     Attributes
     ----------
@@ -71,7 +71,7 @@ class Reconciled:
 def reconcile(
     known: Sequence[NameProfile], labels: Sequence[str], plan: Plan, claimed: Mapping[str, str]
 ) -> Reconciled:
-    """Put names together.
+    """Find out which names belong together.
 
     Parameters
     ----------
@@ -136,7 +136,7 @@ def _join(column: Column, groups: dict[str, list[NameProfile]], free: list[list[
 
 
 def _of_plan(column: Column, some: Sequence[NameProfile]) -> NameProfile:
-    """What is known of a column of a plan: what its names tell, or else only what the plan says."""
+    """The profile of a column of a plan: from its names, or else from the plan alone."""
     said = NameProfile((column.name,), 0, {column.type: 1}, (column.unit,) if column.unit else ())
     if not some:
         return said

@@ -22,7 +22,7 @@ from integrum.values.arrays import ints
 
 _MOST_ROWS = 200_000
 _SHOWN_DATA = 3
-# so many rows of a source, or of a piece of a large one, show what names alone do not
+# this many rows of a source, or of a piece of a large one, show what names alone do not
 _SAMPLED = 16
 
 
@@ -65,7 +65,7 @@ class OneSource:
         return counted
 
     def shown(self) -> Iterator[SeenRow | int]:
-        """The rows worth showing: all but the inner ones of long runs of data, for which their number stands."""
+        """The rows to show: of long runs of data only the outer ones."""
         run: list[SeenRow] = []
         for row in (*self.rows, None):
             if row is not None and row.part == DATA:
@@ -105,7 +105,7 @@ class OneSource:
 
 
 def look_at(source: Source, detected: Detected) -> OneSource:
-    """Read a source and say of each of its rows what it was taken for.
+    """Read a source, and give each row with its part.
 
     Raises SourceFault when the source would be set aside as a whole.
     """

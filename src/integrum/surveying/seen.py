@@ -43,7 +43,7 @@ class Range:
     median: float = float("nan")  # the median of a sample of them
 
     def with_more(self, other: Range) -> Range:
-        """The range of these values and of more of the same source and column."""
+        """Merge with the range of more values of the same column and source."""
         larger = max(self, other, key=lambda one: one.count)
         return replace(
             self,
@@ -90,7 +90,7 @@ def is_mostly(others: Sequence[Seen], every: Sequence[Seen]) -> bool:
 
 
 def as_sketch(ranges: Sequence[Range]) -> Sketch:
-    """Some ranges, an entry each.
+    """The ranges as a sketch.
 
     Examples
     --------

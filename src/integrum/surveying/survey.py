@@ -52,7 +52,7 @@ from integrum.surveying.view import Survey
 from integrum.surveying.wide import wide_variants
 from integrum.workers.progress import Watch
 
-# so large a part of the rows below a header that a guess leaves out is worth a warning
+# this part of the rows below a header that a guess leaves out is worth a warning
 _MUCH = 0.1
 # a guess that is less sure than that is told of
 _TOLD = 0.75
@@ -130,7 +130,7 @@ def _surveyed(
     watch: Watch | None,
     in_flight: int,
 ) -> Survey:
-    """Take the sources through the engine."""
+    """Take the sources through the engine, and make the survey of them."""
     plan, sources, heads = intake.plan, tuple(intake.sources), intake.heads
     matched = match(intake, keeps=False)
     engine = Engine(matched, executor, watch, in_flight)
@@ -198,7 +198,7 @@ _MEASURES: Sequence[Measure[Any, Any, Any]] = (ACCOUNTS, JUDGED, ASIDE, PROFILE,
 
 
 class _SurveyWorker:
-    """Looks at rows."""
+    """Looks at rows on a worker."""
 
     def read(self, job: Job) -> TaskResult:
         """Read some pieces of sources."""
@@ -208,7 +208,7 @@ class _SurveyWorker:
 
 @contextmanager
 def _surveying() -> Iterator[_SurveyWorker]:
-    """Nothing has to be opened."""
+    """Open a worker for a survey."""
     yield _SurveyWorker()
 
 
@@ -367,7 +367,7 @@ def _filled_up(
     inspections: Mapping[int, Inspection],
     canonical: Mapping[int, Mapping[int, frozenset[str]]],
 ) -> Mapping[int, Mapping[int, frozenset[str]]]:
-    """The same with sources that gave no values: those without rows, or with those of an earlier source once more."""
+    """Add sources without values: those without rows, and copies of earlier ones."""
     filled = dict(canonical)
     first_with: dict[tuple[str, int, int], int] = {}
     for number, summary in enumerate(summaries):

@@ -11,19 +11,19 @@ CODES = frozenset(
     if whole > 1
     for parts in range(4)
 )
-# a code lies so many widths of the range of all other values away from it
+# a code lies this many widths of the range of all other values away from it
 CODE_APART = 1.0
-# and so often it is there at least
+# and this often it is there at least
 CODE_TIMES = 2
 # below zero, where all others are not: from here on once is enough, and from there on twice
 CODE_SURE, CODE_MAYBE = -777.0, -66.0
-# a positive code is so many times the greatest other value, and has so many digits before the point
+# a positive code is this many times the greatest other value, and has this many digits before the point
 CODE_BEYOND, CODE_DIGITS = 3.0, 3
 
-# a column has a type when so large a share of its values has it, and so many of them; the others are bad values
+# a column has a type when this share of its values has it, and this many of them; the others are bad values
 MOSTLY, MOSTLY_VALUES = 0.95, 20
 
 # a text column with more different values than that is no list of categories, nor with fewer repetitions of each
 CATEGORY_MOST, CATEGORY_REPEATED = 200, 2.0
-# a misspelt word has so many letters, and is so many times rarer than the right one
+# a misspelt word has this many letters, and is this many times rarer than the right one
 CATEGORY_SHORTEST, CATEGORY_RARER = 5, 5

@@ -22,7 +22,7 @@ _SHORT_YEAR = re.compile(r"\s*\d{1,2}(?:[-/.]\d{1,2}[-/.]|\D*[^\W\d_]\D*)['’]?
 
 
 def as_time(seen: Sequence[Seen], evidence: Evidence, counts: Sequence[Seen] = ()) -> Decision:
-    """Decide about a column whose values are dates or times, all of them.
+    """Decide about a column of dates or times.
 
     `counts`: numbers of some sources that are dates, too: they count days as spreadsheets do.
 
@@ -80,7 +80,7 @@ def _short_years(seen: Sequence[Seen]) -> tuple[str, ...]:
 
 @dataclass(frozen=True)
 class Orders:
-    """In which order day and month stand."""
+    """In which order day and month stand, by source."""
 
     main: DateOrder = ""  # in most sources; empty where sources are left open
     every: Mapping[int, str] = field(default_factory=dict)  # that of each source
@@ -162,7 +162,7 @@ def orders_of(
 
 
 def _undecided(possible: Mapping[int, set[str]], first: Mapping[int, Seen], torn: Sequence[int]) -> Orders:
-    """Nothing can be said where no source shows its order."""
+    """The decision where no source shows its order."""
     if torn:
         reason = f"no order of day and month fits all dates in {_sources(len(torn))}, such as "
         return Orders(reason=f'{reason}"{first[torn[0]].raw}"')
@@ -182,7 +182,7 @@ def _order_notes(
     torn: Sequence[int],
     first: Mapping[int, Seen],
 ) -> Iterator[str]:
-    """What is to be said of the orders where it is not the same in all sources, or not shown by each."""
+    """Notes on orders that differ between sources, or that not every source shows."""
     counts = Counter(shown.values())
     if len(counts) > 1:
         said = " and ".join(

@@ -28,7 +28,7 @@ if TYPE_CHECKING:
     from matplotlib.figure import Figure
 
 _WIDTH, _ROW, _MARGIN = 12.8, 0.26, 1.6
-# so many sources are named below the grid
+# this many sources are named below the grid
 _MOST_NAMED = 30
 
 

@@ -18,7 +18,7 @@ from integrum.plan.wide import Wide
 from integrum.problems.problem import Problem, counted
 from integrum.surveying.findings import HeaderVariant, SurveyData
 
-# so many make a run
+# this many make a run
 _RUN, _RUN_OF_NAMES = 3, 4
 # what header cells can be values of: the parts of a scheme that know what they look like, and what follows them
 _PARTS = (
@@ -37,7 +37,7 @@ _BETWEEN = (" ", "_", " - ", "-", " @ ", "_@_", ".", ", ", "/")
 
 @dataclass(frozen=True)
 class Run:
-    """Header cells that are values of one thing."""
+    """Header cells that are values of one thing, such as months."""
 
     headers: tuple[str, ...]  # the cells, in their order
     wide: Mapping[str, object]  # what `wide` of their group would say, by its keys
@@ -202,7 +202,7 @@ def _are_measures(headers: str, value: str, names: Sequence[str]) -> bool:
 
 
 def _plainly(run: Run, names: Sequence[str]) -> Run:
-    """The same without the sign that a measure may contain what separates it, where none does."""
+    """The scheme without the sign for separators in a measure, if no measure has one."""
     scheme = str(run.wide["headers"])
     if "+" in scheme:
         plain = _run(names, scheme.replace("+", ""), str(run.wide["value"]), run.what)

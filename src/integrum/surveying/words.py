@@ -15,7 +15,7 @@ if TYPE_CHECKING:
     from integrum.plan.layout import Layout
     from integrum.surveying.findings import ColumnMapping, HeaderVariant, SurveyData
 
-# so many sources of which the guess is not certain are named
+# this many sources of which the guess is not certain are named
 _DOUBTS = 3
 _MOST_UNLISTED = 40
 _MOST_HEADERS = 6

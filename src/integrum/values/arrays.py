@@ -33,7 +33,7 @@ def ints(values: Ints) -> pa.Array:
 
 
 def in_one(column: pa.ChunkedArray) -> pa.Array:
-    """A column in one piece."""
+    """A chunked column as one array."""
     return column.chunk(0) if column.num_chunks == 1 else column.combine_chunks()
 
 
@@ -99,7 +99,7 @@ def wholes(values: pa.Array) -> Ints:
 
 
 def each_once(values: npt.NDArray[Any]) -> npt.NDArray[Any]:
-    """The distinct ones, in order; unlike `numpy.unique` without an import of masked arrays, which takes its time.
+    """The distinct values, sorted. Unlike `numpy.unique` it does not load masked arrays, which takes time.
 
     Examples
     --------
@@ -110,7 +110,7 @@ def each_once(values: npt.NDArray[Any]) -> npt.NDArray[Any]:
 
 
 def emptied(values: pa.Array, gone: Mask) -> pa.Array:
-    """The same with nothing at some places; unlike `pyarrow.compute.if_else` without the bytes that stood there.
+    """Set some places to null. Unlike `pyarrow.compute.if_else` it drops the bytes that stood there.
 
     Examples
     --------
@@ -124,7 +124,7 @@ def emptied(values: pa.Array, gone: Mask) -> pa.Array:
 
 
 def positions(values: pa.Array) -> Ints:
-    """Where a boolean array is true; null counts as false.
+    """The indexes where a boolean array is true; null counts as false.
 
     Examples
     --------
@@ -153,7 +153,7 @@ def _bits(buffer: pa.Buffer, offset: int, count: int) -> Mask:
 
 
 def padded(values: pa.Array) -> Mask:
-    """Which texts may have outer spaces: they begin or end with one, or with a letter outside ASCII that may be one.
+    """Mask of texts that may have outer spaces.
 
     Examples
     --------

@@ -82,7 +82,7 @@ def is_error(text: str) -> bool:
 
 
 def errors_in(values: pa.Array) -> Mask:
-    """Which texts are errors.
+    """Mask of the texts that are errors of spreadsheets.
 
     Bool , one per value.
 
@@ -161,7 +161,7 @@ _value_known, _kind_known = lru_cache(_REMEMBERED)(_is_value), lru_cache(_REMEMB
 
 
 def is_series(cells: Sequence[str]) -> bool:
-    """Whether cells are numbers that go up by equal steps, or years that go up: names of columns, and no values.
+    """Whether cells are numbers in equal steps or increasing years; such cells are names of columns, not values.
 
     Examples
     --------
@@ -177,7 +177,7 @@ def is_series(cells: Sequence[str]) -> bool:
 
 
 def is_increasing(cells: Sequence[str]) -> bool:
-    """Whether cells are two numbers or more, each greater than the one before."""
+    """Whether cells are two or more increasing numbers."""
     try:
         numbers = [float(cell) for cell in cells]
     except ValueError:

@@ -21,7 +21,7 @@ _WIDE = {chr(0xFF10 + digit): str(digit) for digit in range(10)} | {"．": ".", 
 
 @dataclass(frozen=True)
 class Converted:
-    """A column after its conversion."""
+    """The result of the conversion of a column."""
 
     text: pa.Array  # the values in canonical form, where they are wanted so; null where empty, missing or bad
     bad: Ints = field(default_factory=lambda: NO_PLACES)  # ints of the values that are not of the type
@@ -43,7 +43,7 @@ class Converted:
 
 
 def checked(values: pa.Array, kind: Type, as_text: bool = True, rule: Rule | None = None) -> Converted:
-    """Check texts against a type; only what must change is rewritten.
+    """Check texts against a type. Canonical ones pass through, others are rewritten or bad.
 
     `as_text`: whether the canonical texts are wanted, or only the values.
 
@@ -78,7 +78,7 @@ def checked(values: pa.Array, kind: Type, as_text: bool = True, rule: Rule | Non
 
 
 def checked_written(values: pa.Array, kind: Type, rule: Rule) -> Converted:
-    """Check texts whose canonical form may mean something else here, such as numbers with a decimal comma.
+    """Check texts that may be canonical and mean something else here, such as numbers with a decimal comma.
 
     Examples
     --------
@@ -101,7 +101,7 @@ def checked_written(values: pa.Array, kind: Type, rule: Rule) -> Converted:
 
 
 def _mended(some: pa.Array, kind: Type, rule: Rule | None) -> pa.Array:
-    """Texts that are not canonical, rewritten; null for those that are not of the type."""
+    """Rewrite texts that are not canonical; null for texts that are not of the type."""
     made = None
     if rule is not None:
         plain, fits = rewritten(in_ascii(some), rule)
@@ -117,7 +117,7 @@ def _mended(some: pa.Array, kind: Type, rule: Rule | None) -> pa.Array:
 
 
 def in_ascii(values: pa.Array) -> pa.Array:
-    """Full-width digits, which some devices and keyboards write, as plain ones.
+    """Replace full-width digits, which some devices write, by plain ones.
 
     Examples
     --------
@@ -133,7 +133,7 @@ def in_ascii(values: pa.Array) -> pa.Array:
 
 
 def not_canonical(values: pa.Array, kind: Type) -> Ints:
-    """The positions of the texts that are not in canonical form; most are told apart without a look at each.
+    """The positions of texts that are not canonical.
 
     Examples
     --------
@@ -145,7 +145,7 @@ def not_canonical(values: pa.Array, kind: Type) -> Ints:
 
 
 def _told_apart(values: pa.Array, kind: Type) -> tuple[Ints, pa.Array | None]:
-    """The positions of the texts that are not in canonical form; and the others cast, where that was done."""
+    """The positions of texts that are not canonical, and the rest cast to the type, where that was done."""
     odd = kind.odd(values)
     others = emptied(values, odd) if odd.any() else values
     if odd.any():
@@ -157,7 +157,7 @@ def _told_apart(values: pa.Array, kind: Type) -> tuple[Ints, pa.Array | None]:
 
 
 def _hidden(values: pa.Array, kind: Type) -> Ints:
-    """Ints of the few that only look right, such as 2024-02-30: halved again and again until they are alone."""
+    """The positions of the few texts that only look canonical, such as 2024-02-30, found by bisection."""
     if len(values) <= _FEW:
         said = values.to_pylist()
         return np.array(
@@ -185,7 +185,7 @@ def _halved(values: pa.Array, kind: Type) -> Ints:
 
 
 def read_by(values: pa.Array, own: Own) -> Converted:
-    """Read texts by a function of your own.
+    """Read texts by a function of the analyst.
 
     `own`: the function. None means that there is no value; an exception makes the value a bad one, with its message.
 
@@ -210,6 +210,4 @@ def read_by(values: pa.Array, own: Own) -> Converted:
     if not said:
         return Converted(done)
     places = {place: said[code] for place, code in enumerate(distinct.indices.to_pylist()) if code in said}
-    import numpy as np
-
     return Converted(done, np.fromiter(places, np.int64, len(places)), None, places)

@@ -14,7 +14,7 @@ from integrum.values.arrays import flags, text
 from integrum.values.checking import not_canonical
 from integrum.values.types import TYPES
 
-# the library sets aside room for so many at a time
+# the library sets aside room for this many at a time
 _MOST_CELLS = 1 << 21
 _NEED_QUOTES = '[",\r\n]'
 _MARK = "'"
@@ -51,7 +51,7 @@ def csv_lines(columns: Sequence[pa.Array]) -> bytes | pa.Buffer:
 
 
 def line_sizes(lines: bytes | pa.Buffer, counts: Sequence[int]) -> list[int]:
-    r"""How many bytes some runs of lines have, one behind the other.
+    r"""The bytes of consecutive runs of lines.
 
     `lines`: what `csv_lines` gave.
 

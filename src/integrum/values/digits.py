@@ -25,7 +25,7 @@ Shown = Literal["proved", "open", ""]
 
 @dataclass(frozen=True)
 class Letters:
-    """The bytes of a text column."""
+    """The bytes of a text column, and tests on them."""
 
     data: Bytes  # the bytes of all its texts, one after the other
     # where each text lies in them; an empty cell ends where it starts
@@ -61,7 +61,7 @@ class Letters:
         return self.ends - self.starts
 
     def all_among(self, alphabet: bytes) -> bool:
-        """Whether there is no other byte than these."""
+        """Whether the column has only these bytes."""
         return not self.others(alphabet)
 
     def others(self, alphabet: bytes) -> bytes:
@@ -69,7 +69,7 @@ class Letters:
         return self.data.tobytes().translate(None, alphabet)
 
     def with_others(self, alphabet: bytes) -> Mask:
-        """Which texts have another byte than these."""
+        """Mask of texts that have another byte than these."""
         result = np.zeros(len(self.starts), bool)
         if self.all_among(alphabet):
             return result
@@ -81,7 +81,7 @@ class Letters:
         return result & (self.ends > self.starts)
 
     def begun_by(self, alphabet: bytes) -> Mask:
-        """Which texts begin with one of these bytes; empty ones do not.
+        """Mask of texts that begin with one of these bytes; false for empty ones.
 
         Examples
         --------
@@ -100,7 +100,7 @@ class Letters:
 
 
 def are_whole(letters: Letters) -> bool:
-    """Whether whole numbers, of which it is known that they are some, have no needless zero, and no minus before a zero.
+    """Whether whole numbers are canonical: no leading zero, no minus before a zero.
 
     Examples
     --------
@@ -113,7 +113,7 @@ def are_whole(letters: Letters) -> bool:
 
 
 def are_decimal(letters: Letters) -> bool:
-    """Whether numbers without an exponent, of which it is known that they are some, have no needless zero and no lone point.
+    """Whether numbers without an exponent are canonical: no leading zero, no lone point.
 
     Examples
     --------
@@ -130,7 +130,7 @@ def are_decimal(letters: Letters) -> bool:
 
 
 def _doubtful(letters: Letters, doubts: Flags) -> tuple[Bytes, Flags, Flags]:
-    """Of texts whose first letter leaves a doubt: that letter, a minus aside; where there is one; whether a digit follows.
+    """Among texts with a doubtful first letter: that letter, where there is one, and whether a digit follows.
 
     Most texts begin with a digit that is no zero, and need no second look.
     """
@@ -145,7 +145,7 @@ def _doubtful(letters: Letters, doubts: Flags) -> tuple[Bytes, Flags, Flags]:
 
 
 def are_plain(letters: Letters) -> bool:
-    """Whether numbers with exponents, of which it is known that they are numbers, are in canonical form.
+    """Whether numbers with exponents are canonical.
 
     Examples
     --------
@@ -189,7 +189,7 @@ def _no_needless_zero(data: Bytes, digit: Flags, first: Flags, lead: Flags) -> b
 
 
 def shown_by(value: str, decimal_mark: str, thousands_mark: str = "") -> Shown:
-    """What a number says of its marks: that they can only be these, nothing for certain, or nothing at all.
+    """What a number shows of its marks: that they can only be these, nothing certain, or nothing.
 
     Examples
     --------

@@ -52,17 +52,17 @@ CENSORED, CODE = _AT["censored"], _AT["code"]
 MARKS = {"p": (".", ""), "t": (".", ","), "c": (",", ""), "d": (",", ".")}
 _SAMPLE = 20
 _FIRST_LETTERS = np.frombuffer(bytes(sorted({*b"".join(one.begins for one in TRIED)})), np.uint8)
-# values of more shapes than this are texts; and so many different texts of a column are told apart
+# values of more shapes than this are texts; and this many different texts of a column are told apart
 _MOST_SHAPES, _MOST_TEXTS = 2_000, 64
 # longer ones are not
 _LONGEST_TOLD = 60
-# without a mark, or with so many between thousands that none is a decimal mark
+# without a mark, or with this many between thousands that none is a decimal mark
 _WHOLE_NUMBER = r"^[^.,]*$|^[^.,]*[0-9]{1,3}(?:(?:,[0-9]{3}){2,}|(?:[.][0-9]{3}){2,})[^.,]*$"
 _CODE = r"^\s*(?:0[0-9]+|[0-9]{19,}|\+[0-9 ]{7,}|\(?0[0-9]+\)?[-/ ][0-9][0-9 /-]*|[0-9]{1,2}[+-])\s*$"
 
 
 def lone_kind(values: pa.Array) -> tuple[int | None, pa.Array | None]:
-    """The kind that all values with text have, when that can be told at once, and the values, where they have been cast.
+    """The kind of all values, if one test shows it, with the values cast; else None.
 
     Examples
     --------
@@ -84,7 +84,7 @@ def lone_kind(values: pa.Array) -> tuple[int | None, pa.Array | None]:
 
 
 def kinds_of_group(group: str) -> frozenset[int]:
-    """The kinds of the values that are decided about together: of all types of a group, however they are written.
+    """The kinds of all types of a group; their values are decided about together.
 
     Examples
     --------
@@ -137,7 +137,7 @@ def kinds(values: pa.Array) -> npt.NDArray[np.int8]:
 def looks(
     values: pa.Array, marks: tuple[str, str] = (".", "")
 ) -> tuple[npt.NDArray[np.int8], npt.NDArray[np.int32], list[str], pa.Array]:
-    """The kind of each value however it is written, and what else there is to know of it.
+    """The kind of each value in any notation, and a detail of it.
 
     Returns the kinds; for each value an index into the list that follows; and a list of details: of a text the text
     itself, of dates the orders of day and month that they can have, of numbers the marks, as letters of `MARKS` with
@@ -190,7 +190,7 @@ class Looks:
 
 
 def looks_together(values: pa.Array, column: Ints, marks: tuple[str, str] = (".", "")) -> Looks:
-    """The same as `looks` for short columns, one behind the other; see `is_unlikely` for those where it is not.
+    """The same as `looks` for several short columns at once. Not for columns where `is_unlikely` is true.
 
     `column`: the number of the column of each value, from 0, in order.
 
@@ -231,7 +231,7 @@ def looks_together(values: pa.Array, column: Ints, marks: tuple[str, str] = ("."
 
 
 def is_unlikely(values: pa.Array, plain_kinds: npt.NDArray[np.int8]) -> bool:
-    """Whether some values of a column are taken for codes beside the others, so that only `looks` sees them right.
+    """Whether some values of a column are codes only beside the others, so that `looks` has to see the column alone.
 
     `plain_kinds`: those that `looks_together` has found.
 
@@ -270,7 +270,7 @@ def _looks(
 
 
 def _with_plain(values: pa.Array, about: _Details) -> pa.Array:
-    """The values with those as plain numbers that were read as such."""
+    """Replace values that were read as numbers by plain numbers."""
     for at, plain in about.plain:
         mask = np.zeros(len(values), bool)
         mask[at] = True
@@ -279,21 +279,21 @@ def _with_plain(values: pa.Array, about: _Details) -> pa.Array:
 
 
 def letter_of(decimal_mark: str, thousands_mark: str) -> str:
-    """The letter of `MARKS` for the marks of a source; spaces and apostrophes between thousands make no difference."""
+    """The letter of `MARKS` that stands for the marks of a source."""
     if decimal_mark == ",":
         return "d" if thousands_mark == "." else "c"
     return "t" if thousands_mark == "," else "p"
 
 
 def _with_point(values: pa.Array, marks: tuple[str, str]) -> tuple[pa.Array, Mask]:
-    """Numbers that are written with these marks, with a decimal point; all else as it is."""
+    """Rewrite numbers in these marks with a decimal point; other texts stay."""
     notation = Notation(*marks)
     plain, fits = rewritten(values, partial(number_parts, notation=notation))
     return (plain, fits) if fits.all() else (pc.coalesce(plain, values), fits)
 
 
 class _Details:
-    """A short text for each value, from a list of the distinct ones; and how often each value is there."""
+    """Collects a short text for each value, from a list of the distinct ones."""
 
     def __init__(self, counts: Ints, letter: str) -> None:
         self.counts, self.letter = counts, letter
@@ -316,7 +316,7 @@ class _Details:
 def _look_closely(
     values: pa.Array, rest: Ints, kind_of: npt.NDArray[np.int8], about: _Details, most: int = _MOST_SHAPES
 ) -> None:
-    """Look at texts that are in no canonical form: what are they, as people write?"""
+    """Find the kinds of texts that are not canonical."""
     some = in_ascii(values.take(ints(rest)))
     groups: dict[str, list[Ints]] = {}
     for number, (shape, at) in enumerate(by_shape(some)):
@@ -337,7 +337,7 @@ def _look_closely(
 
 
 def _keep_plain(values: pa.Array, unit: str, at: Ints, about: _Details) -> None:
-    """Keep numbers as their source's marks make them, without the unit."""
+    """Keep numbers as plain numbers, without the unit."""
     point, group = MARKS[about.letter]
     notation = Notation(point, group, unit=unit, percent="as-written" if unit == "%" else "")
     plain, fits = rewritten(values, partial(number_parts, notation=notation))
@@ -395,7 +395,7 @@ def _closer_written(values: pa.Array, name: str) -> Closer:
 
 
 def _fitting(values: pa.Array, kind: Type, notation: Notation) -> Mask:
-    """Which values are of a type, as people write them."""
+    """Mask of the values that are of a type in some notation."""
     assert kind.rule
     done = checked_written(values, kind, partial(kind.rule, notation=notation))
     return truths(done.text.is_valid())
@@ -435,7 +435,7 @@ _ORDERED = [Notation(date_order=order, zoned=True) for order in ("", "dmy", "mdy
 
 @lru_cache(maxsize=16384)
 def form_of(shape: bytes) -> str:
-    """What a text of a shape may be: ``"number"`` (perhaps with a unit), ``"date"``, ``"moment"`` and so on.
+    """What a shape may be: ``"number"`` (perhaps with a unit), ``"date"``, ``"moment"`` and so on.
 
     Examples
     --------
@@ -544,7 +544,7 @@ def _kinds(values: pa.Array, of_one_column: bool = True) -> npt.NDArray[np.int8]
 
 
 def _may_be_typed(values: pa.Array) -> Mask:
-    """Whether the first letter of each value can begin anything but a text."""
+    """Which values may have another type than text, by their first letter."""
     letters = Letters.of(values)
     if not len(letters.data):
         return np.zeros(len(values), bool)

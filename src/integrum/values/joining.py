@@ -59,7 +59,7 @@ def joined_cells(cells: Sequence[pa.Array], how: Conversion) -> tuple[pa.Array, 
 def convert_joined(
     cells: Sequence[pa.Array], how: Conversion, as_text: bool = True
 ) -> tuple[Converted, pa.Array]:
-    """Join cells and bring them into the table; a value of which a part is missing is bad, and not half a value.
+    """Join cells and convert them. A value without one of its parts is bad.
 
     Returns what was converted, and the joined texts.
 

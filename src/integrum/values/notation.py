@@ -22,7 +22,7 @@ AS_WRITTEN = "as-written"
 
 @dataclass(frozen=True)
 class Notation:
-    """How values are written."""
+    """How the values of a column are written in a source."""
 
     # the marks of numbers; spaces and apostrophes between thousands are read in any case
     decimal_mark: str = "."
@@ -68,7 +68,7 @@ class Conversion:
 
     @cached_property
     def key(self) -> Hashable:
-        """Equal for conversions that do the same; None where a function of your own is among them."""
+        """A key that is equal for equal conversions; None with a function of the analyst."""
         if self.own is not None:
             return None
         every = (getattr(self, each.name) for each in fields(self))

@@ -37,7 +37,7 @@ from integrum.values.written.formats import NUMBERED
 from integrum.values.written.numbers import sign_parts, signs_in
 from integrum.values.zones import in_zone, numbered, offsets_of
 
-# no number and no date has more letters; and so many letters are usual
+# no number and no date has more letters; and this many letters are usual
 _LONGEST, _USUAL = 10_000, 100
 # letters of numbers without any sign
 _PLAIN = b"0123456789+-eE "
@@ -48,7 +48,7 @@ SIGN, OFFSET = "sign", "offset"
 
 
 def convert(values: pa.Array, how: Conversion, as_text: bool = True) -> Converted:
-    """Bring the texts of a column into the table.
+    """Convert the texts of a column for the table.
 
     Parameters
     ----------
@@ -106,12 +106,12 @@ def convert(values: pa.Array, how: Conversion, as_text: bool = True) -> Converte
     return replace(done, missing=codes, signs=signs, other_orders=others)
 
 
-# columns of so few rows are converted together, up to so many values at once
+# columns of this few rows are converted together, up to this many values at once
 _FEW_ROWS, _TOGETHER = 4_000, 1 << 18
 
 
 def convert_together(columns: Sequence[pa.Array], how: Conversion, as_text: bool = True) -> list[Converted]:
-    """The same for several columns: short ones as one, as each call costs more than their values.
+    """Convert several columns in the same way; short ones at once.
 
     Examples
     --------
@@ -171,7 +171,7 @@ def _convert_as_one(
 
 
 class _Cut:
-    """Cuts what was found in several columns as one apart, by the number of the column."""
+    """Splits what was found in several columns at once, by column."""
 
     def __init__(self, ends: Ints) -> None:
         self._ends, self._starts = ends, np.concatenate([[0], ends[:-1]])
@@ -200,7 +200,7 @@ class _Cut:
 
 
 def _other_orders(values: pa.Array, how: Conversion, bad: Ints) -> dict[str, Ints]:
-    """Dates that cannot be read in the order of the plan, by the order in which they can."""
+    """Dates that cannot be read in the order of the plan, by the order in which they can be read."""
     kind, found = TYPES[how.type], {}
     some = values.take(ints(bad))
     for order in ORDERS if kind.rule and kind.has_day and not how.notation.format else ():
@@ -220,7 +220,7 @@ def _contrary(order: str) -> str:
 
 
 def _overlong(values: pa.Array) -> Mask | None:
-    """Which texts are so long that they can be no value of any type but text; None where no text can be."""
+    """Mask of texts that are too long for any type but text; None where there are none."""
     if values.nbytes < _LONGEST + _USUAL * len(values):
         return None
     long: Mask = wholes(pc.binary_length(values).fill_null(0)) > _LONGEST
@@ -228,7 +228,7 @@ def _overlong(values: pa.Array) -> Mask | None:
 
 
 def _read(values: pa.Array, how: Conversion, as_text: bool) -> Converted:
-    """Read texts as what they are, in whatever notation."""
+    """Read texts by their type, in any notation."""
     kind, notation = TYPES[how.type], how.notation
     if kind.has_day:
         form = next((each for each in notation.format if each in NUMBERED), "")
@@ -247,7 +247,7 @@ def _read(values: pa.Array, how: Conversion, as_text: bool) -> Converted:
 
 
 def _with_dates(values: pa.Array, how: Conversion, done: Converted) -> Converted:
-    """Numbers that are dates, and dates among them that are written as such."""
+    """Read numbers as dates; dates that are written as such stay."""
     if not len(done.bad):
         return done
     at = ints(done.bad)
@@ -278,7 +278,7 @@ def _read_numbers(values: pa.Array, kind: Type, notation: Notation, as_text: boo
 
 
 def _with_signs(values: pa.Array, notation: Notation, done: Converted) -> Converted:
-    """The same with where signs were read that no plan tells of, such as a currency or commas between thousands."""
+    """Note where signs were read that no plan names, such as currencies and commas between thousands."""
     if done.text is values or not Letters.of(values).others(_PLAIN + notation.decimal_mark.encode()):
         return done
     found: dict[str, list[Ints]] = {}
@@ -291,7 +291,7 @@ def _with_signs(values: pa.Array, notation: Notation, done: Converted) -> Conver
 
 
 def _beside(values: pa.Array, how: Conversion) -> pa.Array:
-    """What stands beside the values: the signs of censored numbers, or the offsets of times."""
+    """What stands beside the values: signs of censored numbers, or offsets of times."""
     if how.take == OFFSET:
         return offsets_of(values, how.notation)
     at = _not_begun_by_digits(values)
@@ -303,20 +303,20 @@ def _beside(values: pa.Array, how: Conversion) -> pa.Array:
 
 
 def _not_begun_by_digits(values: pa.Array) -> Ints:
-    """The positions of the texts that begin with anything but a digit; nothing else can be a sign or a word."""
+    """The positions of texts that do not begin with a digit."""
     plain = Letters.of(values).begun_by(b"0123456789")
     return np.flatnonzero(~plain & truths(values.is_valid()))
 
 
 def _scattered(count: int, at: Ints, found: pa.Array) -> pa.Array:
-    """These texts at these positions, and nothing elsewhere."""
+    """A column with these texts at these positions, and null elsewhere."""
     places = np.full(count, len(found))
     places[at] = np.arange(len(found))
     return pa.concat_arrays([found, texts([None])]).take(ints(places))
 
 
 def _without_words(values: pa.Array) -> pa.Array:
-    """Words that stand for a number below what could be measured; they go to the column of signs."""
+    """Empty words that stand for a number below the limit of measurement; they go to the column of signs."""
     at = _not_begun_by_digits(values)
     words = np.zeros(len(values), bool)
     words[at] = flag_words(pc.utf8_trim_whitespace(values.take(ints(at))))
@@ -324,7 +324,7 @@ def _without_words(values: pa.Array) -> pa.Array:
 
 
 def _shares(done: Converted) -> Converted:
-    """Numbers that were written in percent, as shares."""
+    """Convert percents to shares."""
     raised = truths(pc.match_substring(done.text, "e-2"))
     if not raised.any():
         return done
@@ -333,7 +333,7 @@ def _shares(done: Converted) -> Converted:
 
 
 def _rescaled(done: Converted, linear: Linear, kind: Type) -> Converted:
-    """Numbers in the unit of their column."""
+    """Convert numbers to the unit of their column."""
     numbers = done.whole if done.whole is not None else done.text
     if not pa.types.is_floating(numbers.type):
         numbers = pc.cast(done.text, pa.float64())
@@ -357,7 +357,7 @@ NOT_ALLOWED = "not one of the allowed values"
 
 
 def tidied(values: pa.Array, how: Conversion) -> pa.Array:
-    """Replace parts, set letters, replace whole values; outer spaces go.
+    """Trim spaces, replace parts, set letters, replace whole values.
 
     Examples
     --------

@@ -19,7 +19,7 @@ _PLACES = 1 << 12
 
 
 class _Numbers:
-    """The random numbers; they are drawn when they are first wanted, as that takes some time."""
+    """Random numbers for the hashes, drawn at first use."""
 
     def __init__(self) -> None:
         draw = np.random.default_rng(20_210_501)
@@ -66,7 +66,7 @@ def _hashes(column: pa.Array, which: int) -> Hashes:
 
 
 def _of_numbers(column: pa.Array, which: int) -> Hashes:
-    """Numbers, dates, times and truths by their bits, well mixed."""
+    """Hash numbers, dates, times and booleans by their bits."""
     if pa.types.is_floating(column.type):
         bits = (floats(column.fill_null(0.0)) + 0.0).view(np.uint64)  # -0.0 is 0.0
     else:

@@ -39,7 +39,7 @@ class Hour(NamedTuple):
 
 
 class Expect(NamedTuple):
-    """Nothing; but the text fits only when these bytes stand there, or stand not there."""
+    """No bytes; but the text fits only if these bytes stand there, or do not stand there."""
 
     start: int
     stop: int
@@ -53,14 +53,14 @@ Rule = Callable[[bytes], Sequence[Part] | None]
 
 
 class ShapeMatch:
-    """What a pattern has found in a shape: the texts of its groups, empty where it has none, and their places in bytes."""
+    """The groups that a pattern has found in a shape, with their places in bytes."""
 
     def __init__(self, match: re.Match[str]) -> None:
         self._match, self._ascii = match, match.string.isascii()
 
     @classmethod
     def of(cls, pattern: re.Pattern[str], shape: bytes) -> ShapeMatch | None:
-        """What it finds, when the whole shape fits."""
+        """Match the whole shape; None where it does not fit."""
         match = pattern.fullmatch(shape.decode())
         return cls(match) if match else None
 
@@ -142,7 +142,7 @@ def rewritten(values: pa.Array, rule: Rule) -> tuple[pa.Array, Mask]:
 
 
 def by_shape(values: pa.Array) -> Iterator[tuple[bytes, Ints]]:
-    """The distinct shapes of texts, each with the positions of those that have it.
+    """The distinct shapes of texts, with the positions of each.
 
     Examples
     --------
@@ -166,7 +166,7 @@ def by_shape(values: pa.Array) -> Iterator[tuple[bytes, Ints]]:
 
 
 def _matrix(letters: Letters, at: Ints, width: int) -> Bytes:
-    """The bytes of texts of one length, a row each."""
+    """Texts of one length as a matrix of bytes."""
     if len(at) == len(letters.starts) and len(letters.data) == len(at) * width:
         return letters.data.reshape(len(at), width)
     matrix: Bytes = letters.data[letters.starts[at][:, None] + np.arange(width)]
@@ -208,7 +208,7 @@ def _digits(numbers: Ints) -> Bytes:
 
 
 def _joined(count: int, fits: Mask, sizes: Ints, done: Sequence[tuple[Ints, Bytes]]) -> pa.Array:
-    """One string array of texts that were made shape by shape."""
+    """Join the texts that were made shape by shape into one array."""
     offsets = np.zeros(count + 1, np.int32)
     np.cumsum(sizes, out=offsets[1:])
     if len(done) == 1 and fits.all():

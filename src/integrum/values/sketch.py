@@ -12,12 +12,12 @@ import pyarrow.compute as pc
 
 from integrum.values.arrays import Floats, Ints, floats, truths
 
-# the median is that of so many values from all over a source, or of all where there are no more
+# the median is that of this many values from all over a source, or of all where there are no more
 SAMPLED = 32
 
 
 class Sketch(NamedTuple):
-    """The values of some sources, an entry each."""
+    """Sketches of the values of some sources: count, least, median, greatest."""
 
     filled: Ints  # how many values
     # of numbers; of dates and times in microseconds since 1970 or midnight; NaN where there are none
@@ -31,7 +31,7 @@ class Sketch(NamedTuple):
 
 
 def sketch(values: Floats, first: Ints) -> Sketch:
-    """Sketch numbers.
+    """Sketch some numbers.
 
     `values`: the numbers, those of a source together; NaN where there is none. With several columns of them, column
     by column, so is what comes back.
@@ -91,7 +91,7 @@ def _medians(values: Floats, first: Ints) -> Floats:
 
 
 def numbers_as_texts(numbers: Floats) -> pa.Array:
-    """Numbers as they stand in a record; null for NaN.
+    """Numbers as texts for a record; null for NaN.
 
     Examples
     --------
@@ -102,7 +102,7 @@ def numbers_as_texts(numbers: Floats) -> pa.Array:
 
 
 def moments_as_texts(kind: pa.DataType) -> Callable[[Floats], pa.Array]:
-    """The way from microseconds, since 1970 or midnight, to the texts of dates or times.
+    """A function from microseconds, since 1970 or midnight, to texts of dates or times.
 
     Examples
     --------
@@ -126,7 +126,7 @@ def typed_as_texts(values: pa.Array) -> pa.Array:
 
 
 def timed_as_texts(values: pa.Array) -> pa.Array:
-    """The same for times, without a fraction of a second that is zero; an offset behind it stays.
+    """Times as texts, without a fraction of zero; an offset stays.
 
     Examples
     --------

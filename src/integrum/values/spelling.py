@@ -19,17 +19,17 @@ from integrum.values.types import TYPES
 from integrum.values.types.time import CLOCKS
 
 _DIGITS = 6
-# an %f stands for so many letters more than it has itself
+# an %f stands for this many letters more than it has itself
 _LONGER = {"%f": 4}
 _FORM = re.compile(rb"(9999-99-99)?([ T])?(99:99)(?::(99))?(?:\.(9+))?(Z|[+-]99:99)?")
 FINER = "finer than the spelling of its column"
-# so many rows are looked at, so many there are at least, and so large a share of the steps is the usual one
+# this many rows are looked at, this many there are at least, and this share of the steps is the usual one
 _MOST, _FEWEST, _USUAL = 2_000, 12, 0.9
 _SECOND, _DAY = 1_000_000, 86_400 * 1_000_000
 
 
 def spelled(done: Converted, spelling: str) -> Converted:
-    """Write canonical dates and times in one spelling; one that is finer than it is bad.
+    """Write canonical dates and times in one spelling. One that is finer than the spelling is bad.
 
     `spelling`: one of the `spellings` of a type.
 
@@ -51,7 +51,7 @@ def spelled(done: Converted, spelling: str) -> Converted:
 
 
 def _are_spelled(values: pa.Array, spelling: str) -> bool:
-    """Whether all are as long as the spelling says, with what it has between day and time."""
+    """Whether all texts have this spelling already."""
     letters = Letters.of(values)
     lengths = letters.lengths[letters.lengths > 0]
     length = len(spelling) + _LONGER.get(spelling[-2:], 0) + (2 if spelling.startswith("%Y") else 0)
@@ -62,7 +62,7 @@ def _are_spelled(values: pa.Array, spelling: str) -> bool:
 
 
 def spelling_of(between: str, digits: int) -> str:
-    """The spelling with so many digits for seconds and their parts: 0, 2, or more.
+    """The spelling for a number of digits of seconds and fractions: 0, 2 or more.
 
     Examples
     --------
@@ -95,7 +95,7 @@ def _parts(shape: bytes, spelling: str) -> Sequence[Part] | None:
 
 
 def steady_order(values: pa.Array) -> str:
-    """The order of day and month of times that a device has written, one after the other.
+    """The order of day and month in which consecutive times of a device have even steps.
 
     Returns ``"dmy"`` or ``"mdy"`` where the time goes on over midnight as it does within a day in that order, and jumps by
     weeks in the other one; else an empty text.

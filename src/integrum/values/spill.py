@@ -13,14 +13,14 @@ import pyarrow as pa
 
 from integrum.values.arrays import Ints, ints, wholes
 
-# so many rows are kept in memory
+# this many rows are kept in memory
 MOST = 1 << 18
-# after so many rows the files are let go of
+# after this many rows the files are let go of
 _LET_GO = 1 << 15
 
 
 def folder_for(owner: object) -> Path:
-    """Make a folder that is removed when its owner is no longer there, or the process ends.
+    """Make a temporary folder that is removed together with its owner, or when the process ends.
 
     Examples
     --------
@@ -39,7 +39,7 @@ def folder_for(owner: object) -> Path:
 
 
 class Spill:
-    """Takes tables in any order, and gives back the rows of one number, in the order in which they came.
+    """Keeps rows on the disk, and gives them back by their number.
 
     Parameters
     ----------
@@ -99,11 +99,11 @@ class Spill:
         self._tables, self._held = [], 0
 
     def of(self, number: int) -> pa.Table:
-        """The rows of a number."""
+        """The rows that were added with a number."""
         return self.between(number, number)
 
     def between(self, first: int, last: int) -> pa.Table:
-        """The rows of all numbers from one to another; those of one number in the order in which they came."""
+        """The rows of all numbers in a range."""
         parts: list[pa.Table] = []
         for table, numbers, starts in self._everywhere():
             at, after = np.searchsorted(numbers, (first, last + 1)).tolist()
@@ -117,7 +117,7 @@ class Spill:
         return pa.concat_tables(parts) if parts else pa.Table.from_batches([], self._schema)
 
     def _let_go(self) -> None:
-        """Tell the system that the pages of the files need not stay in memory; it reads them again where they are used."""
+        """Tell the system that the pages of the files need not stay in memory."""
         self._given = 0
         for each in self._maps if hasattr(mmap, "MADV_DONTNEED") else ():
             each.madvise(mmap.MADV_DONTNEED)

@@ -174,13 +174,13 @@ def _count(factor: str, power: int, powers: dict[str, int]) -> None:
 
 
 class Linear(NamedTuple):
-    """What is done to values of a unit: they are multiplied by `times`, and `plus` is added."""
+    """A linear conversion of units: values are multiplied by `times`, then `plus` is added."""
 
     times: float
     plus: float
 
     def of(self, values: Floats) -> Floats:
-        """The values in the other unit, rounded to twelve significant digits.
+        """Convert values, rounded to twelve significant digits.
 
         Examples
         --------
@@ -201,7 +201,7 @@ class Linear(NamedTuple):
 
 @lru_cache(maxsize=512)
 def conversion_to(wanted: str, given: str) -> Linear | None:
-    """How values of one unit become values of another.
+    """The conversion from one unit to another; None where there is none.
 
     None when one of them is not known, or they are not of one quantity.
 
@@ -230,7 +230,7 @@ def conversion_to(wanted: str, given: str) -> Linear | None:
 
 
 def _plain(value: Decimal) -> float:
-    """Without the last of the digits of the arithmetic."""
+    """Round away the last digits of floating-point arithmetic."""
     return float(f"{value:.18e}")
 
 

@@ -119,7 +119,7 @@ def _local(values: pa.Array, notation: Notation) -> Converted:
 
 
 def _minutes(offsets: pa.Array) -> tuple[Ints, Mask]:
-    """Offsets in minutes, 0 where there is none; and which of them no place on earth has."""
+    """Offsets in minutes, and a mask of those that no place has."""
     distinct = offsets.dictionary_encode()
     found = [0]
     for each in distinct.dictionary.to_pylist():

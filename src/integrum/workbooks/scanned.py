@@ -63,7 +63,7 @@ Scans = Mapping[str, Callable[[], Scanned]]
 
 
 def known(found: Mapping[str, Scanned]) -> Scans:
-    """Scans that are done already."""
+    """Cache of scans, by workbook."""
     return {name: partial(_itself, one) for name, one in found.items()}
 
 

@@ -97,7 +97,7 @@ class Workbook:
 
 
 def _guarded(work: Callable[[], Any]) -> Any:
-    """Do some reading; whatever a damaged workbook makes of it becomes a fault."""
+    """Read, and turn every error of a damaged workbook into a fault."""
     try:
         return work()
     except SourceFault:

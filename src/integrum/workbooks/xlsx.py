@@ -60,7 +60,7 @@ class DayStyles:
             return {}
         first = rb"0(?:\.\d+)?" if self.from_1904 else rb"60(?:\.\d+)?"
         found = {}
-        # a pattern that begins with plain letters is found fast, and so much of a sheet are days
+        # a pattern that begins with plain letters is found fast, and this much of a sheet are days
         for style in (
             b"s=%s%d%s" % (quote, number, quote) for number in self.numbers for quote in (b'"', b"'")
         ):

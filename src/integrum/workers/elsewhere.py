@@ -16,7 +16,7 @@ from integrum.errors import ExtraNeeded, WorkersLost
 from integrum.version import __version__
 from integrum.workers.pool import WorkerDied
 
-# after so many times that processes died while a task was waiting or under work, it is done on its own
+# after this many times that processes died while a task was waiting or under work, it is done on its own
 _TOGETHER = 2
 # seconds
 _PATIENCE = 10

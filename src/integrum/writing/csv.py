@@ -20,7 +20,7 @@ from integrum.writing.output import BYTES, About, Pack, Spans
 _BLOCK = 8 << 20
 # larger ones are for rows that are longer; and what the library says of these
 _BLOCKS, _TOO_LONG = (_BLOCK, 256 << 20, (1 << 31) - 1), "straddl"
-# so few bytes are hashed at once
+# this few bytes are hashed at once
 _SMALL = 64 << 10
 Lines = Any  # bytes or an Arrow buffer
 # the header that gzip writes without a name and a time, so that the same run gives the same bytes

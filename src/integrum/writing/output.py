@@ -160,7 +160,7 @@ class KeptOutput:
         """What there is to say of it is in it."""
 
     def finish(self) -> None:
-        """There is nothing to do."""
+        """Do nothing: the file is whole already."""
 
     close = discard = finish
 

@@ -20,7 +20,7 @@ from integrum.writing.output import BATCHES, BYTES, FILES
 from integrum.writing.parts import csv_part
 
 _SUFFIX = {BYTES: ".part", BATCHES: ".arrow", FILES: ".parquet"}
-# a finished file is closed when so much of Arrow's memory is in it
+# a finished file is closed when this much of Arrow's memory is in it
 _FULL = 512 << 20
 
 

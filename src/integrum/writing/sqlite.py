@@ -27,7 +27,7 @@ _OFFSET = r"([+-][0-9]{2})([0-9]{2})$"
 # the keys of the table: the number of a row, from 1, and the source that it is from
 ROW_KEY, SOURCE_KEY = "table_row", "source_id"
 _OTHER = "; a .csv or .parquet file can hold them"
-# so many bytes of pages are kept in memory (given in KiB, with a minus)
+# this many bytes of pages are kept in memory (given in KiB, with a minus)
 _CACHE = -64 * 1024
 _PAGE = 4096
 # tables about the run whose names a query would have to put in quotes

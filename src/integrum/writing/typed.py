@@ -97,7 +97,7 @@ class TypedOutput(TypedFile):
     _writer: Any = None
 
     def begin(self, schema: TableSchema) -> int:
-        """Open the file."""
+        """Open the file for writing."""
         self.open(schema.arrow)
         return 0
 
@@ -166,7 +166,7 @@ class ParquetOutput(TypedOutput):
     """Writes a Parquet file."""
 
     def _opened(self, schema: pa.Schema) -> pq.ParquetWriter:
-        # only texts repeat so often that a dictionary pays
+        # only texts repeat this often that a dictionary pays
         words = [field.name for field in schema if pa.types.is_string(field.type)]
         return pq.ParquetWriter(
             str(self._path),

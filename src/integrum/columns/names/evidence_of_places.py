@@ -77,7 +77,7 @@ def weigh_together(one: NameProfile, other: NameProfile, setting: EvidenceContex
     if not one.sources or not other.sources:
         return Finding((0.0,))
     expected = one.count * other.count / max(setting.sources, 1)
-    return Finding((min(_MOST, log1p(expected)) / _MOST,), "never together")
+    return Finding((min(_MOST, log1p(expected)) / _MOST,), "never in the same source")
 
 
 TOGETHER = Evidence(("expected together",), weigh_together)
@@ -90,7 +90,7 @@ def weigh_succession(one: NameProfile, other: NameProfile, setting: EvidenceCont
     --------
     >>> years = EvidenceContext(4, labels=("2019", "2020", "2021", "2022"))
     >>> weigh_succession(NameProfile(("T_water",), 0b0011), NameProfile(("water_temp",), 0b1100), years)
-    Finding(figures=(1.0, 1.0), said='T_water ends with 2020, water_temp begins with 2021')
+    Finding(figures=(1.0, 1.0), said='T_water is there up to 2020, water_temp from 2021 on')
     """
     if not one.sources or not other.sources:
         return Finding((0.0, 0.0))
@@ -104,7 +104,7 @@ def weigh_succession(one: NameProfile, other: NameProfile, setting: EvidenceCont
     either = (one.sources | other.sources).bit_count() / max(setting.sources, 1)
     said = ""
     if follows == 1.0 and begins < len(setting.labels):
-        said = f"{first.name} ends with {setting.labels[last]}, {second.name} begins with {setting.labels[begins]}"
+        said = f"{first.name} is there up to {setting.labels[last]}, {second.name} from {setting.labels[begins]} on"
     return Finding((follows, either), said)
 
 

@@ -10,7 +10,7 @@ from importlib import resources
 _ENGLISH = ("of", "the", "at", "in", "on", "by", "for", "and", "to", "as", "is", "was", "with", "from", "per")
 FILLERS = frozenset((*_ENGLISH, "de", "la", "le", "des", "du", "der", "die", "das", "da"))
 _MOST_WORDS = 4
-# a word of so many letters may be two words in one, of which one has so many
+# a word of this many letters may be two words in one, of which one has this many
 _JOINED, _PART = 5, 4
 
 Meanings = frozenset[str]

@@ -23,12 +23,12 @@ LEAST = 0.5
 _LEAST_MUTE = 0.7
 # of more pairs only those of the columns that most sources have are weighed
 _MOST_PAIRS = 20_000
-# names without a common word need so large a share of the same columns beside theirs
+# names without a common word need this share of the same columns beside theirs
 _LEAST_COMPANY = 0.1
 _FAR_AHEAD, _FAR_BEHIND = 2.0, 6.0
 # columns are not put together by way of a third one when they are less likely the same than this
 _UNLIKE = 0.02
-# so many names of one pattern have to be there before they say nothing
+# this many names of one pattern have to be there before they say nothing
 _CODED = 4
 _CODE = re.compile(r"(v|var|q|c|col|f|field|x|p|par|param|item|feld|spalte|s)[ _.-]?\d{1,3}", re.IGNORECASE)
 # nothing that is guessed is certain
@@ -36,7 +36,7 @@ _MOST_SURE = 0.99
 _REASONS = 6
 # without a word for it in the names nothing is surer than that
 _UNNAMED = 0.89
-# so large a share of two names has to be the same, and so small a one may be different words in each
+# this share of two names has to be the same, and so small a one may be different words in each
 _NAMED, _HARDLY = 0.5, 0.15
 # among more columns than that nothing is guessed
 _MOST_COLUMNS = 2_000
@@ -48,7 +48,7 @@ _RELATED = [FIGURES.index(name) for name in _IN_COMMON]
 
 @dataclass(frozen=True)
 class Guess:
-    """That a column is the same as another one under other names."""
+    """A guess that a column is the same as another one."""
 
     column: int
     other: int  # the number of the column that may be the same; it has fewer sources
@@ -134,7 +134,7 @@ def guess_same(
 
 
 def with_coded(columns: Sequence[NameProfile]) -> list[NameProfile]:
-    """The same with a mark on names such as `v1`, `v2`, `v3`, which say nothing."""
+    """Mark names such as `v1`, `v2`, `v3`, which say nothing."""
     prefixes = Counter(found[1].casefold() for one in columns if (found := _CODE.fullmatch(one.name)))
     return [
         replace(one, coded=True)
@@ -145,7 +145,7 @@ def with_coded(columns: Sequence[NameProfile]) -> list[NameProfile]:
 
 
 def setting_of(columns: Sequence[NameProfile], setting: EvidenceContext) -> EvidenceContext:
-    """The setting, with how frequent each meaning is among these columns, and which name belongs to which of them."""
+    """The context of the evidence: how frequent each meaning is, and which name belongs to which column."""
     counts: Counter[frozenset[str]] = Counter()
     for one in columns:
         counts.update(set(setting.glossary.meanings(one.words)))
@@ -160,7 +160,7 @@ def setting_of(columns: Sequence[NameProfile], setting: EvidenceContext) -> Evid
 
 
 def weigh_all(columns: Sequence[NameProfile], setting: EvidenceContext) -> list[Weighed]:
-    """All pairs that never stand together, and whose names do not contradict each other, with their evidence."""
+    """Weigh all pairs that are never in one source and whose names do not contradict each other."""
     setting = setting_of(columns, setting)
     result = []
     for one, other in _pairs(columns):
@@ -186,7 +186,7 @@ def weigh_all(columns: Sequence[NameProfile], setting: EvidenceContext) -> list[
 
 
 def _are_strangers(one: NameProfile, other: NameProfile, setting: EvidenceContext, said: Finding) -> bool:
-    """Whether two columns have nothing in common: hardly a column beside them, and no word."""
+    """Whether two columns share neither neighbours nor words."""
     if one.is_wanted or other.is_wanted or one.is_mute or other.is_mute:
         return False
     if COMPANY.weigh(one, other, setting).figures[0] >= _LEAST_COMPANY:
@@ -201,7 +201,7 @@ def _are_strangers(one: NameProfile, other: NameProfile, setting: EvidenceContex
 
 
 def scored(columns: Sequence[NameProfile], weighed: Sequence[Weighed]) -> list[float]:
-    """The score of each pair: how likely it is the same column."""
+    """The score of each pair: the chance that it is the same column."""
     result = []
     for pair, behind in zip(weighed, ahead_of_rivals(columns, weighed), strict=True):
         constant, *slopes = _weights()[pair.case][1]
@@ -223,7 +223,7 @@ def speaks_for(figures: Floats) -> bool:
 
 
 def ahead_of_rivals(columns: Sequence[NameProfile], weighed: Sequence[Weighed]) -> list[tuple[float, float]]:
-    """For each pair how far the best rivals lie behind: other partners of one of the two that stand beside its own."""
+    """How far each pair is ahead of its best rival."""
     partners: dict[int, list[tuple[float, int]]] = {}
     for pair in weighed:
         partners.setdefault(pair.one, []).append((pair.odds, pair.other))
@@ -266,7 +266,7 @@ def _pairs(columns: Sequence[NameProfile]) -> list[tuple[int, int]]:
 
 
 def case_of(one: NameProfile, other: NameProfile, figures: Floats) -> str:
-    """What can be known of a pair, as each case has weights of its own.
+    """Which evidence a pair has; each case has its own weights.
 
     Returns ``"wanted"``: of one of the columns only what a plan says; ``"mute"``: one of the names says nothing;
     ``"unrelated"``: the names have nothing in common; ``"named"``: they have.
@@ -299,7 +299,7 @@ def _in_group(
     links: Mapping[int, Mapping[int, tuple[float, Weighed]]],
     fixed: frozenset[int],
 ) -> Iterator[Guess]:
-    """The members of a group against its main column: directly, or by way of the others."""
+    """Compare the members of a group with its main column."""
     if len(group) == 1:
         return
     main = min(

@@ -24,7 +24,7 @@ _QUANTILES = (5, 25, 50, 75, 95)
 
 @dataclass(frozen=True)
 class NameProfile:
-    """What is known of a column."""
+    """What is known of the column below a name: sources, values, units."""
 
     names: tuple[str, ...]  # its names, the most frequent first
     sources: int  # the sources that have it: bit n for source n, in their order
@@ -45,7 +45,7 @@ class NameProfile:
 
     @property
     def is_wanted(self) -> bool:
-        """Whether it is a column that no source has: nothing but its name, type and unit is known."""
+        """Whether it is a column of the plan that no source has."""
         return not self.sources
 
     @property
@@ -149,7 +149,7 @@ class NameProfile:
         return tuple(values[:: max(1, len(values) // _EXAMPLES)][:_EXAMPLES])
 
     def with_other(self, other: NameProfile) -> NameProfile:
-        """The same column with what is known under another name."""
+        """Merge with the profile of another name of the same column."""
         share = self.count / max(self.count + other.count, 1)
         return NameProfile(
             tuple(dict.fromkeys((*self.names, *other.names))),

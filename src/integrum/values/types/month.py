@@ -38,7 +38,7 @@ def _odd(values: pa.Array) -> Mask:
 
 
 def _unlikely(values: pa.Array) -> Mask:
-    """What may be years that go over New Year, such as 2009-10: where all have the next year behind the dash."""
+    """Mask of what may be years over New Year, such as 2009-10."""
     found = truths(pc.match_substring_regex(values, _FORM))
     distinct = values.filter(flags(found)).unique().to_pylist()
     seasons = all((int(value[2:4]) + 1) % 100 == int(value[5:]) for value in distinct)

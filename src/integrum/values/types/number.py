@@ -24,7 +24,7 @@ _ZERO = re.compile(r"-?[0.]+(?:[eE].*)?")
 _NOT_ZERO = r"^[^eE]*[1-9]"
 _DECIMAL, _EXPONENT = b"0123456789.-", b"eE+"
 _ALPHABET = b"0123456789.eE+-"
-# so many letters without an exponent are always finite
+# this many letters without an exponent are always finite
 _SURE = 300
 # more digits than a number can hold exactly
 _LONG_WHOLE, _LONG = "^-?[0-9]{19,}$", 18
@@ -69,7 +69,7 @@ def _test(values: pa.Array) -> Tested:
 
 
 def _is_any_lost(values: pa.Array, numbers: pa.Array) -> bool:
-    """Whether a number is so small that it came out as zero."""
+    """Whether a nonzero number became zero, as it is too small for 64 bits."""
     zeros = pc.equal(numbers, 0.0)
     if not pc.any(zeros).as_py():
         return False
@@ -77,7 +77,7 @@ def _is_any_lost(values: pa.Array, numbers: pa.Array) -> bool:
 
 
 def _read(values: pa.Array) -> pa.Array | None:
-    """What the cast takes besides canonical forms are plus signs, needless zeros and lone points; and infinity."""
+    """Rewrite what a cast accepts and is not canonical: plus signs, leading zeros, lone points."""
     done = cast(values, pa.float64())
     if done is None or pc.all(pc.is_finite(done)).as_py() is False:
         return None
@@ -93,7 +93,7 @@ def _odd(values: pa.Array) -> Mask:
 
 
 def _unlikely(values: pa.Array) -> Mask:
-    """Whole numbers of more digits than a number can hold are codes, and so are plots such as 1E2, and versions."""
+    """Mask of numbers that are rather codes: too many digits, plots such as 1E2, versions."""
     longest = pc.max(pc.binary_length(values)).as_py()
     if longest is None:
         return np.zeros(len(values), bool)
@@ -111,7 +111,7 @@ def _unlikely(values: pa.Array) -> Mask:
 
 
 def _are_versions(values: Sequence[str | None]) -> bool:
-    """Whether numbers go from 1.9 to 1.10, as versions and sections do: what stands behind the points counts on.
+    """Whether numbers go from 1.9 to 1.10, as versions and sections do.
 
     Examples
     --------

@@ -39,7 +39,7 @@ def _parse(text: str) -> str | None:
 
 
 def _cast(values: pa.Array) -> pa.Array:
-    """A text is not cast to a time of a day, but to that time of the first day."""
+    """Cast to a time of the first day; texts cannot be cast to a time of a day."""
     moments = pc.binary_join_element_wise(text("1970-01-01 "), values, text(""))
     return pc.cast(pc.cast(moments, pa.timestamp("us")), _KIND)
 

@@ -23,7 +23,7 @@ class WrittenRule(Protocol):
     """What a shape is rewritten to in some notation; None where it does not fit."""
 
     def __call__(self, shape: bytes, notation: Notation) -> Sequence[Part] | None:
-        """The parts of the canonical text."""
+        """The parts of the canonical text, or None."""
 
 
 def _nothing(*_: object) -> Iterable[str]:
@@ -114,7 +114,7 @@ class Type:
         return np.full(len(values), np.nan) if numbers is None else numbers
 
     def full_text(self, values: pa.Array) -> pa.Array:
-        """The way from the Arrow type to texts with all digits that it has."""
+        """A function from the Arrow type to texts with all digits."""
         return pc.cast(values, pa.string()) if self.to_text is timed_as_texts else self.to_text(values)
 
     @property
@@ -123,7 +123,7 @@ class Type:
         return self.has_day or self.has_clock
 
     def cast(self, values: pa.Array) -> pa.Array:
-        """Canonical texts as an array of the Arrow type."""
+        """Cast texts to an Arrow type; None when some cannot be cast."""
         return self.to_arrow(values) if self.to_arrow else pc.cast(values, self.arrow)
 
 

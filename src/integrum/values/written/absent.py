@@ -97,7 +97,7 @@ def is_flag(word: str) -> bool:
 
 
 def flag_words(values: pa.Array) -> Mask:
-    """Which texts are such words.
+    """Mask of the texts that are such words.
 
     Examples
     --------

@@ -44,7 +44,7 @@ _UNIT = r"[^\s'’0-9.,+()<>=−–\-][^()<>=]{0,23}"
 
 @lru_cache(maxsize=4096)
 def number_parts(shape: bytes, notation: Notation) -> Sequence[Part] | None:
-    """What a number of a shape is rewritten to: digits with a decimal point, and a minus before them.
+    """The parts of the canonical number for a shape.
 
     Examples
     --------
@@ -103,7 +103,7 @@ def sign_parts(shape: bytes, notation: Notation) -> Sequence[Part] | None:
 
 @lru_cache(maxsize=4096)
 def unit_in(shape: bytes) -> str:
-    """What stands before or behind a number, as a unit would; empty when there is nothing, or no number.
+    """The text before or behind a number that may be a unit; empty where there is none.
 
     Examples
     --------
@@ -141,7 +141,7 @@ def _pattern(decimal_mark: str, thousands_mark: str, censored: bool) -> re.Patte
 
 
 def _unit_fits(found: ShapeMatch, notation: Notation, parts: list[Part]) -> bool:
-    """Whether what stands around a number is the unit of its column; what has digits is compared in the text."""
+    """Whether the text around a number is the unit of its column."""
     if found["percent"]:
         return bool(notation.percent) or notation.unit in ("%", "percent")
     if found["before"] and found["behind"]:

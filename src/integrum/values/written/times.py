@@ -62,7 +62,7 @@ def _patterns(what: str) -> list[re.Pattern[str]]:
 
 @lru_cache(maxsize=8192)
 def date_parts(shape: bytes, notation: Notation) -> Sequence[Part] | None:
-    """What a date of a shape is rewritten to: 2024-05-01.
+    """The parts of the canonical date for a shape: 2024-05-01.
 
     Examples
     --------
@@ -82,7 +82,7 @@ def date_parts(shape: bytes, notation: Notation) -> Sequence[Part] | None:
 
 @lru_cache(maxsize=8192)
 def moment_parts(shape: bytes, notation: Notation) -> Sequence[Part] | None:
-    """What a date with a time is rewritten to: 2024-05-01 12:30, with seconds and their parts where they are written.
+    """The parts of the canonical datetime for a shape: 2024-05-01 12:30, with seconds if they are written.
 
     A date without a time is the beginning of its day. An offset is not part of it; see `offset_parts`.
 
@@ -112,7 +112,7 @@ def moment_parts(shape: bytes, notation: Notation) -> Sequence[Part] | None:
 
 @lru_cache(maxsize=1024)
 def clock_parts(shape: bytes, notation: Notation) -> Sequence[Part] | None:
-    """What a time of a day is rewritten to: 09:05, with seconds where they are written.
+    """The parts of the canonical time for a shape: 09:05, with seconds if they are written.
 
     Examples
     --------
@@ -128,7 +128,7 @@ def clock_parts(shape: bytes, notation: Notation) -> Sequence[Part] | None:
 
 @lru_cache(maxsize=1024)
 def month_parts(shape: bytes, notation: Notation) -> Sequence[Part] | None:  # noqa: ARG001
-    """What a month of a year is rewritten to: 2024-05.
+    """The parts of the canonical month for a shape: 2024-05.
 
     Examples
     --------
@@ -178,7 +178,7 @@ def _iso_day(shape: bytes) -> Sequence[Part] | None:
 
 
 def _iso_moment(shape: bytes, notation: Notation) -> Sequence[Part] | None:
-    """ISO 8601 is read whatever the format."""
+    """The parts of a datetime in ISO 8601, which is read in any format."""
     found = ShapeMatch.of(_patterns("moment")[0], shape)
     if found is None or found["sep"] != "-" or found["weekday"]:
         return None
