@@ -14,9 +14,9 @@ ROOT = Path(__file__).parent.parent
 SOURCE, LIST = ROOT / "src" / "integrum", ROOT / "tests" / "messages.txt"
 # words that the guesses know, months, the names of weights: no messages
 VOCABULARIES = (
-    "detecting/vocabulary.py", "reconciling/words.py", "reconciling/weights.py",
-    "values/written/absent.py", "values/written/months.py", "values/written/times.py", "values/written/formats.py",
-    "values/cells.py", "notebook.py", "demo/lakes.py", "demo/gauges.py", "demo/workbooks.py",
+    "detecting/vocabulary.py", "columns/names/words.py", "columns/names/weights.py",
+    "values/written/absent.py", "plan/wrong_words.py", "values/written/times.py", "values/written/formats.py",
+    "values/cells.py", "problems/notebook.py", "demo/lakes.py", "demo/gauges.py", "demo/workbooks.py",
 )  # fmt: skip
 
 

@@ -160,9 +160,15 @@ def _notebook() -> str:
             cells.append(f"<pre class='code'>{html.escape(cell.source)}</pre>")
             cells += [each.data["text/html"] for each in cell.outputs if "text/html" in each.get("data", {})]
         else:
-            cells.append(f"<p>{html.escape(cell.source.lstrip('# '))}</p>")
+            cells += [_as_html(line) for line in cell.source.splitlines() if line.strip()]
     style = "body { font: 13px sans-serif; margin: 1em 3em } .code { background: #f4f4f4; padding: .6em }"
     return f"<!doctype html><meta charset='utf-8'><style>{style}</style>{''.join(cells)}"
+
+
+def _as_html(line: str) -> str:
+    """A line of Markdown as a heading or a paragraph."""
+    said = html.escape(line.lstrip("# "))
+    return f"<h2>{said}</h2>" if line.startswith("#") else f"<p>{said}</p>"
 
 
 def mess(folder: Path) -> str:

@@ -433,3 +433,17 @@ def test_drafts_of_made_up_desks_need_hardly_any_edit() -> None:
     assert counts["edits"] <= 0.1 * counts["folders"], said
     assert counts["types right"] >= 0.99 * counts["types"], said
     assert counts["innocent, warned of"] <= 0.02 * counts["innocent"], said
+
+
+def test_a_guess_is_offered_whatever_spelling_of_the_column_comes_first(folder) -> None:
+    """The first files write it otherwise than most; the column has the most frequent name, and so has the guess."""
+    rows = "".join(f"2024-05-{day:02},{7 + day / 4}\n" for day in range(1, 20))
+    folder.write("a.csv", f"day,Water Temp\n{rows}")
+    for name in "bcd":
+        folder.write(f"{name}.csv", f"day,water_temp\n{rows.replace('-05-', f'-0{ord(name) - 92}-')}")
+    folder.write("e.csv", f"day,water_temperature\n{rows.replace('-05-', '-11-')}")
+    draft = ig.draft(folder.path)
+    assert [(one.column, one.header) for one in draft.guesses] == [("water_temp", "water_temperature")]
+    draft.accept(0.5)
+    assert [column.name for column in draft.plan.columns] == ["day", "water_temp"]
+    assert draft.plan.columns[1].headers == ("water_temp", "Water Temp", "water_temperature")

@@ -52,7 +52,7 @@ def _mask_of_short(text: str) -> str:
 
 
 def mask_of(text: str) -> str:
-    """A text with all digits alike, and all letters: codes of one kind have one mask.
+    """A text with every digit as one sign and every letter as another; codes of one kind have one mask.
 
     Examples
     --------
@@ -67,7 +67,7 @@ def _mask(text: str) -> str:
 
 
 class Body:
-    """Some rows as the data of a table of a certain width.
+    """Some rows as the data of a table with a certain width.
 
     Parameters
     ----------
@@ -99,7 +99,7 @@ class Body:
 
     @property
     def order(self) -> float:
-        """How much the kinds of its columns speak for it."""
+        """How clearly its columns have kinds."""
         pure = sum(1 for at in self.typed if self.share[at] >= _PURE)
         return costs.PURE_COLUMN * min(pure, costs.MOST_PURE)
 
@@ -154,7 +154,7 @@ class Body:
         return not self.typed or any(row.kinds[at] == self.kinds[at] for at in self.typed)
 
     def cost_to_drop(self, row: Row) -> float:
-        """What it would cost to leave out a row above the header if it belongs to the table."""
+        """The cost of leaving out a row above the header, if it is data."""
         if row.fits(self.width) and row.filled >= self.typical and self._has_code(row):
             return costs.DROPPED_TEXT
         if self.reads_like_data(row) and (self.likeness(row) > _FITTING or not self.typed):
@@ -183,7 +183,7 @@ class Body:
         return len(words) >= max(_NAMED, _MOSTLY * len(filled)) and len(set(words)) == len(words)
 
     def cost_to_keep(self, row: Row) -> float:
-        """What it would cost to keep a row in the table if it does not belong there."""
+        """The cost of keeping a row in the table, if it is no data."""
         if not row.fits(self.width):
             return costs.KEPT_SHORT
         if self.names_columns(row):

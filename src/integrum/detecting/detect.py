@@ -81,14 +81,14 @@ _SURPRISES = tuple(
 
 
 def _may_surprise(head: str) -> bool:
-    """Whether there are blank lines, comments or escaped quotes, so that all rows are worth a look."""
+    """Whether all rows have to be looked at: there are blank lines, comments or escaped quotes."""
     if '\\"' in head or "\\'" in head:
         return True
     return head.startswith(_COMMENTS) or any(each in head for each in _SURPRISES)
 
 
 def _from_few(encoding: Encoding, head: str, parts: list[list[str]], sample: Sample) -> Detected | None:
-    """A guess from the first rows, some of the middle and the last ones; None where that does not make sense."""
+    """Guess from the first, the last and some middle rows; None where these leave a doubt."""
     if len(head) < 2 * _FEW_LETTERS:
         return None
     end = max(head.rfind("\n", 0, _FEW_LETTERS), head.rfind("\r", 0, _FEW_LETTERS)) + 1
@@ -204,7 +204,7 @@ def _without(mark: str, rows: Sequence[Row]) -> list[Row]:
 
 
 def _are_comments(mark: str, shape: Shape, rows: Sequence[Row]) -> bool:
-    """Whether rows with a mark are comments: none reads like the data or the units of the table that all rows make."""
+    """Whether rows with a comment mark are comments: none looks like data or units."""
     body = Body([row for row in rows if not row.number or row.number >= max(shape.data_row, 1)], shape.width)
     below = shape.header_row + shape.header_rows if shape.header_row else 1
     marked = [row for row in rows if row.start.startswith(mark) and not 0 < row.number < below]
@@ -323,6 +323,6 @@ def is_on_its_side(header: Sequence[str], rows: Sequence[Sequence[str]]) -> bool
 
 
 def _alternates(kinds: Sequence[str]) -> bool:
-    """Whether rows of texts and rows of values stand among each other, and not one below the other."""
+    """Whether rows of texts and rows of values alternate."""
     changes = sum(one != other for one, other in pairwise(kinds))
     return changes > 1

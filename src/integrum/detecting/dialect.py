@@ -81,7 +81,7 @@ def detect_dialect(lines: Sequence[str]) -> Separated:
 
 
 def _is_decimal_list(lines: Sequence[str]) -> bool:
-    """Whether below a name without a comma all lines are one number each, some with a decimal comma, and no count of rows.
+    """Whether all lines are one number, some with a decimal comma.
 
     Examples
     --------
@@ -99,7 +99,7 @@ def _is_decimal_list(lines: Sequence[str]) -> bool:
 
 
 def _blanks_delimit(lines: Sequence[str]) -> bool:
-    """Whether blanks stand between cells, and not between words: the header and all rows below it have equally many.
+    """Whether blanks separate cells, not words: header and rows have equally many.
 
     Examples
     --------
@@ -137,7 +137,7 @@ def _blanks_delimit(lines: Sequence[str]) -> bool:
 
 
 def _better_in_a_block(lines: Sequence[str], quote: str, escape: str) -> str:
-    """The delimiter of which neighbouring lines have equally many, where it reads them better than spaces do; else nothing.
+    """The delimiter that separates neighbouring lines better than spaces do; empty where none does.
 
     A table below a long preamble is such a block; in the preamble spaces separate words.
     """

@@ -83,7 +83,7 @@ def detect_encoding(sample: bytes) -> Encoding:
 
 
 def _by_letters(lines: bytes) -> Encoding:
-    """The encoding in which the letters make the likeliest words."""
+    """The encoding that gives the likeliest words."""
     count = sum(byte > 127 for byte in lines)
     said = f"{counted(count, 'byte')} beyond ASCII read{'s' if count == 1 else ''} best in this encoding"
     scores = {name: score for name in SINGLE if (score := _likeness(lines, name)) is not None}
@@ -173,7 +173,7 @@ def _script(letter: str) -> str:
 
 
 def _by_scripts(lines: bytes) -> str:
-    """Of the encodings of East Asia the one in which a text has kana, or hangul, or is Chinese for certain; else nothing."""
+    """The East Asian encoding that gives kana, hangul, or certain Chinese; empty where none does."""
     shares: dict[str, float] = {}
     for name in MULTIPLE:
         try:
@@ -209,7 +209,7 @@ _JAPANESE = frozenset(
 
 
 def _by_library(lines: bytes) -> str:
-    """What the detection library takes for the likeliest among all; empty when it has no good answer."""
+    """The guess of the detection library; empty where it has no good one."""
     from charset_normalizer import from_bytes  # seldom needed, and slow to import
 
     guess = from_bytes(lines[:_MOST]).best()

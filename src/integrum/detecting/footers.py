@@ -33,7 +33,7 @@ _LEAST, _PAIRS, _LONGEST = 2, 2, 60
 
 
 def footer_of(rows: Sequence[Row], body: Body, above: AboveRow) -> Row | None:
-    """The first of the rows at the end that are not data; None when there is none.
+    """The index of the first row of the footer; None where there is none.
 
     It is a note, or a statistic of the rows above it; every row below it is one, too.
 
@@ -62,7 +62,7 @@ def footer_of(rows: Sequence[Row], body: Body, above: AboveRow) -> Row | None:
 
 
 def _ends(rows: Sequence[Row], body: Body) -> list[tuple[Row, bool]]:
-    """The rows at the end that may be no data, and whether each is a note; others begin with a word for a statistic."""
+    """The rows at the end that may be a footer, and whether each is a note."""
     keys = [row for row in body.fitting or body.rows if not is_summary(row.first)]
     found: list[tuple[Row, bool]] = []
     for at in range(len(rows) - 1, 0, -1):
@@ -79,7 +79,7 @@ def _ends(rows: Sequence[Row], body: Body) -> list[tuple[Row, bool]]:
 
 
 def _is_code(row: Row, keys: Sequence[Row]) -> bool:
-    """Whether the first cell of a row is a code like all keys, such as a state or a wind."""
+    """Whether the first cell of a row is a code like the other keys."""
     masks = {mask_of(one.first) for one in keys if one.cells != row.cells and one.first}
     return masks == {mask_of(row.first)} and len(row.first) <= _SHORT
 
@@ -148,12 +148,12 @@ def is_note_row(row: Row, body: Body, keys: Iterable[Row], apart: bool = False) 
 
 
 def _place(row: Row) -> int:
-    """The position of its first cell that has text."""
+    """The position of the first cell with text."""
     return next((at for at, cell in enumerate(row.cells) if cell.strip()), 0)
 
 
 def _goes_on(first: str, keys: Sequence[str]) -> bool:
-    """Whether a key is one of a series: it is like one above it but for its last word or its digits."""
+    """Whether a key continues a series: it differs from one above in its last word or its digits."""
     shapes = {_RUN.sub("0", key.casefold()) for key in keys}
     begins = {tuple(key.casefold().split()[:-1]) for key in keys} - {()}
     return _RUN.sub("0", first.casefold()) in shapes or tuple(first.casefold().split()[:-1]) in begins
@@ -198,7 +198,7 @@ def are_names(cells: Sequence[str]) -> bool:
 
 
 def _below(rows: Sequence[Row], at: int) -> list[Row]:
-    """The rows right below one that reach as far."""
+    """The rows below a row that are at least as wide."""
     found: list[Row] = []
     for row in rows[at + 1 :]:
         if row.filled < 2 or row.reach > rows[at].reach or row.number != rows[at].number + len(found) + 1:

@@ -42,7 +42,7 @@ _PROCESSING, _OTHER = 2.0, 0.3
 
 
 def header_score(cells: list[str], body: Body) -> float:
-    """How much some cells read like the names of the columns of a body: above 0 they do.
+    """How much some cells look like the names of the columns of a body; positive if they do.
 
     Examples
     --------
@@ -117,7 +117,7 @@ def are_places(at: Sequence[int], said: Sequence[str], body: Body) -> bool:
 
 
 def _is_away(number: float, at: int, body: Body) -> bool:
-    """Whether a number is below or above all those of a column, by more than they differ among themselves."""
+    """Whether a number lies outside the range of its column by more than that range."""
     below = []
     for row in body.fitting[:_LOOKED_AT]:
         try:
@@ -188,7 +188,7 @@ def is_name(cell: str) -> bool:
 
 
 def _spans(names: list[str]) -> bool:
-    """Whether some cell stands over more than its own column: an empty one follows it, or the same again."""
+    """Whether a cell names several columns: an empty cell or the same text follows it."""
     return any(cell and after in ("", cell) for cell, after in pairwise(names))
 
 
@@ -338,7 +338,7 @@ def _is_keyed(row: Row, body: Body) -> bool:
 
 
 def _is_odd(row: Row, body: Body) -> bool:
-    """Whether a row has different words where all values are typed, and no key."""
+    """Whether a row has different words in columns of values, and no key."""
     if body.names_columns(row):
         return True
     is_keyless = not row.plain[0] or (0 in body.typed and row.kinds[0] == "text")

@@ -42,7 +42,7 @@ _TOGETHER = 160
 
 
 class Guessed:
-    """A sample and what was guessed for it."""
+    """A sample and its guessed layout."""
 
     def __init__(self, sample: Sample, detected: Detected) -> None:
         layout = detected.layout
@@ -68,7 +68,7 @@ class Guessed:
         self._ascii = sample.head.isascii()
 
     def fits(self, sample: Sample) -> bool:
-        """Whether a sample begins with the same bytes up to its data, and its rows look like those of this one.
+        """Whether a sample has the same bytes above its data, and its rows look alike.
 
         Only the plainest sources are recognised; whatever is doubtful is guessed anew.
         """
@@ -122,7 +122,7 @@ def detect_alike(samples: Sequence[Sample], detect: Callable[[Sample], Guess]) -
 
 
 def judged_together(found: Sequence[tuple[Source, Detected]]) -> list[tuple[Source, Detected]]:
-    """Give a source of which the guess is not sure the layout of its neighbours, where their header stands in it.
+    """Give sources with a doubtful guess the layout of their neighbours, if its header is there.
 
     Returns the same; where neighbours have decided, the evidence says so.
     """
@@ -178,7 +178,7 @@ def _with_encodings(
 
 
 def _headers(sure: Sequence[tuple[Source, Detected]]) -> list[tuple[Layout, Header]]:
-    """The commonest layouts among some sources, wherever the header stands, each with a header."""
+    """The most frequent layouts among some sources, each with its header."""
     alike: dict[str, list[tuple[Source, Detected]]] = {}
     for each in sure:
         alike.setdefault(repr(replace(each[1].layout, header_row=1, footer_from=())), []).append(each)

@@ -81,7 +81,7 @@ class Row:
 
     @cached_property
     def codes(self) -> bytes:
-        """The same as indexes into `KINDS`."""
+        """The kinds of its cells as indexes into `KINDS`."""
         return bytes(map(_CODE.__getitem__, self.kinds))
 
     @cached_property
@@ -90,7 +90,7 @@ class Row:
         return [is_value(cell) for cell in self.cells]
 
     def fits(self, width: int) -> bool:
-        """Whether it has so many cells; surplus ones that are empty do not count.
+        """Whether it has this many cells; empty surplus cells do not count.
 
         Examples
         --------

@@ -62,7 +62,7 @@ class Shape:
 
 @dataclass(frozen=True)
 class _Guess:
-    """One way to read some rows, and what it would cost if it were wrong."""
+    """A way to read some rows, with its cost if it is wrong."""
 
     cost: float
     header: int | None
@@ -114,7 +114,7 @@ class Reader:
         self._bodies: dict[tuple[int, int], Body] = {}
 
     def shape(self) -> Shape:
-        """Decide."""
+        """Decide on the shape of least cost."""
         guesses = sorted(self._guesses(), key=lambda one: one.cost)
         if not guesses:
             return Shape(1, 1, False, 0, 0, None, 0, 0.5)
@@ -320,7 +320,7 @@ class Reader:
 
 
 def confidence_of(margin: float) -> float:
-    """How sure a guess is by how much less it costs than the next one; measured on generated tables.
+    """The confidence of a guess, by its cost beside that of the next one. Measured on generated tables.
 
     Examples
     --------

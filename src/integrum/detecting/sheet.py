@@ -122,7 +122,7 @@ def _second_below(every: Sequence[Sequence[str]], first: int, end: int) -> int:
 
 
 def _ends_at(every: Sequence[Sequence[str]], first: int, end: int, second: int) -> list[str]:
-    """The text by which a plan finds where another table further down begins, so that it does not come into this one."""
+    """The text with which another table begins further down; the plan ends the data there."""
     rows = [Row(number, cells[first:end]) for number, cells in enumerate(every[:second], 1)]
     text = footer_text(rows[-1], rows[:-1]) if rows else ""
     return [text] if text else []
@@ -138,7 +138,7 @@ def _blocks(filled: Filled) -> list[tuple[int, int]]:
 def _main(
     blocks: Sequence[tuple[int, int]], filled: Filled, rows: Sequence[Row]
 ) -> tuple[int, int, list[tuple[int, int]]]:
-    """The columns of the main table, blank ones inside included, and the blocks that are no part of it."""
+    """The columns of the main table, with blank ones inside, and the other blocks."""
     if len(blocks) == 1:
         return *blocks[0], []
     main = max(blocks, key=lambda block: int(filled[:, block[0] : block[1]].sum()))
@@ -240,7 +240,7 @@ def _detected(
 
 
 def _is_cover(table: Sequence[Row], width: int) -> bool:
-    """Whether there are only labels and what belongs to them, in two columns."""
+    """Whether a sheet has only labels with their values, in two columns."""
     rows = [row for row in table if row.filled]
     pairs = [row for row in rows if row.filled == 2]
     if width > 2 or len(rows) > _COVER_ROWS:

@@ -76,7 +76,7 @@ _RARELY, _SELDOM, _SOMETIMES, _MOSTLY = 0.001, 0.01, 0.2, 0.99
 
 @dataclass
 class Above:
-    """The numbers of the columns of some rows, which a row below them may sum up.
+    """The numbers in the columns above a row, which it may sum up.
 
     Examples
     --------
@@ -97,7 +97,7 @@ class Above:
     others: set[int] = field(default_factory=set)
 
     def add(self, cells: Sequence[str]) -> None:
-        """Take a row."""
+        """Add a row."""
         self.rows += 1
         for at, cell in enumerate(cells):
             if number := self.marks.number(cell):
@@ -110,7 +110,7 @@ class Above:
                 self.others.add(at)
 
     def add_texts(self, columns: Sequence[pa.Array]) -> None:
-        """Take rows, column by column: the texts of their cells, null where they are empty."""
+        """Add rows, column by column; null for empty cells."""
         self.rows += len(columns[0]) if columns else 0
         how = Conversion(
             "number", notation=Notation(decimal_mark=self.marks.decimal, thousands_mark=self.marks.thousands)
@@ -126,7 +126,7 @@ class Above:
                 self.decimals[at] = max(self.decimals.get(at, 0), most)
 
     def from_column(self, first: int) -> Above:
-        """The same, with the columns counted from one of them on."""
+        """The same, counted from a column on."""
         return replace(
             self,
             numbers={at - first: some for at, some in self.numbers.items() if at >= first},
@@ -136,7 +136,7 @@ class Above:
         )
 
     def proves(self, cells: Sequence[str]) -> bool:
-        """Whether it is the statistic that its first word names, in one column at least and against none."""
+        """Whether a row is the statistic of its first word: in at least one column, and against none."""
         return self.compared(cells) is True
 
     def compared(self, cells: Sequence[str]) -> bool | None:
@@ -198,7 +198,7 @@ class Above:
         return None if at in self.others else 1.0
 
     def _by_chance(self, kind: str, at: int, number: str, values: Floats) -> float:
-        """How often a number of a column is as near to a statistic of it."""
+        """How often a number of a column is as close to a statistic of it."""
         wanted = float(number)
         if kind in ("least", "greatest", "median"):
             return min(max(1.0, float(np.sum(values == wanted))) / len(values), _MOSTLY)
@@ -212,7 +212,7 @@ class Above:
         return any(abs(made - wanted) <= near for made in _MADE[kind](values))
 
     def _nearness(self, kind: str, at: int, number: str, values: Floats) -> float:
-        """How far a number may be from a statistic, as it and the values are rounded."""
+        """The tolerance of a statistic, by the rounding of it and of the values."""
         step = 0.5 * 10.0 ** -_decimals(number)
         own = self.decimals[at]
         # the statistic may be that of values with more digits than are shown

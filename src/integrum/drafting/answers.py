@@ -66,14 +66,14 @@ class Answer:
 
     @property
     def subject(self) -> Hashable:
-        """What it is about: of two decisions with the same subject the later one holds."""
+        """What the decision is about. Of two with the same subject, the later one holds."""
         return self.about, *(getattr(self, name) for name in self.by)
 
     def __str__(self) -> str:
         raise NotImplementedError
 
     def as_data(self) -> dict[str, Any]:
-        """The decision as a document has it; what is left at its default is not there."""
+        """The decision for a document. Fields with their default are left out."""
         said = asdict(self)
         left = {one.name for one in fields(self) if said[one.name] == one.default}
         return {"about": self.about} | {
@@ -255,7 +255,7 @@ class LinePart(Answer):
 
 @dataclass(frozen=True)
 class RightLayout(Answer):
-    """That the layout of a source is right as it was guessed."""
+    """The guessed layout of a source is right."""
 
     about: ClassVar[str] = "layout"
     by: ClassVar[tuple[str, ...]] = ("source",)
@@ -277,7 +277,7 @@ class RightLayout(Answer):
 
 @dataclass(frozen=True)
 class NamesOfFiles(Answer):
-    """What the names of files give: a scheme that was proposed or is in the plan, and the one to use instead."""
+    """The scheme for the names of files, and the one that it replaces."""
 
     about: ClassVar[str] = "identifiers"
     by: ClassVar[tuple[str, ...]] = ("scheme",)
@@ -314,7 +314,7 @@ KINDS: Mapping[str, type[Answer]] = {
 
 
 def answer_of(said: Any, place: str) -> Answer:
-    """A decision of a document.
+    """Read a decision from a document.
 
     Raises PlanError when it is none, with its place.
 

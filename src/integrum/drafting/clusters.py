@@ -65,7 +65,7 @@ class Columns:
         return cls(found.first, found.end, found.before, found.behind or inf)
 
     def joined(self, other: Columns | None) -> Columns | None:
-        """Those of both; None when there are none."""
+        """The columns that both have; None where there are none."""
         if other is None:
             return self
         both = Columns(
@@ -78,12 +78,12 @@ class Columns:
 
 
 def clusters_of(survey: Survey, group: int) -> list[Cluster]:
-    """Divide the sources of a group, counted from 0, until the layouts in each part agree."""
+    """Divide the sources of a group into clusters whose layouts agree."""
     return _apart(survey, _clusters(survey, group))
 
 
 def broken_in(survey: Survey) -> frozenset[int]:
-    """The sources that are broken, which say nothing of how their siblings are written."""
+    """Damaged sources; they say nothing about how their siblings are written."""
     nul = {one.source for one in survey.problems if one.code == "nul-bytes"}
     return frozenset(
         at
@@ -128,7 +128,7 @@ def _clusters(survey: Survey, group: int) -> list[Cluster]:
 
 
 def _by_header(survey: Survey, cluster: Cluster) -> list[Cluster]:
-    """A cluster whose header stands in several rows must have header cells in common to be found by."""
+    """Find the header of a cluster by its cells, where it is in different rows."""
     rows = {survey.layouts[at].layout.header_row for at in cluster.members}
     if len(rows) == 1 or common_names(survey, cluster.members):
         return [cluster]
@@ -144,7 +144,7 @@ def _by_header(survey: Survey, cluster: Cluster) -> list[Cluster]:
 
 
 def common_names(survey: Survey, members: Sequence[int]) -> list[str]:
-    """Names that all headers have, as the first of them writes them."""
+    """Names that all headers have, as the first header writes them."""
     heads = [head for at in members if isinstance(head := survey.heads[at], Head)]
     common = set.intersection(*({loosened(name) for name in head.header.written} for head in heads)) - {""}
     return [name for name in heads[0].header.written if loosened(name) in common]
@@ -165,7 +165,7 @@ def sheets_in(survey: Survey, cluster: Cluster, files: set[str]) -> list[str]:
 
 
 def _apart(survey: Survey, clusters: list[Cluster]) -> list[Cluster]:
-    """Clusters that can be told apart by the names of sheets where they share a workbook; else file by file."""
+    """Separate clusters by the names of their sheets, where they share workbooks; else file by file."""
     result = list(clusters)
     for file in dict.fromkeys(one.file for one in survey.sources if one.sheet):
         sharing = [cluster for cluster in result if file in files_of(survey, cluster)]
@@ -211,12 +211,12 @@ def patterns_for(some: Sequence[str], others: Iterable[str]) -> tuple[str, ...]:
 
 
 def literal(name: str) -> str:
-    """A name as a pattern that fits nothing else."""
+    """A pattern that matches only this name."""
     return "".join(f"[{letter}]" if letter in "*?[" else letter for letter in name)
 
 
 def _common_part(some: Sequence[str], others: Sequence[str]) -> str:
-    """A pattern made of the word at the beginning or the end that all names have, and no other."""
+    """A pattern from a word at the start or the end of all names that no other name has."""
     if any("/" in name for name in some):
         return ""
     first = some[0]
@@ -237,7 +237,7 @@ def _has(some: Sequence[str], part: str, test: Callable[[str, str], bool], other
 
 
 def reads_alike(source: Source, head: Head, own: Layout, shared: Layout) -> bool:
-    """Whether a source has the same header, and the same rows below it, in two layouts.
+    """Whether two layouts give a source the same header and the same rows.
 
     `own`, `shared`: its own layout, and the one that it shall share.
     """

@@ -30,7 +30,7 @@ def decided(
     units: Mapping[str, int],
     free: Callable[[str], str] = str,
 ) -> Column:
-    """A column with what was decided about its values.
+    """Set in a column what was decided about its values.
 
     Parameters
     ----------
@@ -57,7 +57,7 @@ def decided(
 
 
 def order_places(made: Decision, survey: Survey) -> dict[str, tuple[str, ...]]:
-    """By order of day and month the places of the sources that have another one than most."""
+    """The places of sources with another order of dates than most, by order."""
     names = [one.source for one in survey.sources]
     found = {}
     for order in sorted({*made.orders.values()} - {made.date_order}):
@@ -69,7 +69,7 @@ def order_places(made: Decision, survey: Survey) -> dict[str, tuple[str, ...]]:
 def filled(
     given: Column, made: Decision, survey: Survey, units: Mapping[str, int], free: Callable[[str], str] = str
 ) -> Column:
-    """A given column with what it leaves open filled from its values; what it says stays.
+    """Fill in what a given column leaves open. What it says stays.
 
     `made`, `units`, `free`: as for `decided`; the decision is about values of the column's type.
     """
@@ -92,7 +92,7 @@ def filled(
 
 
 def free_of(name: str, taken: Collection[str]) -> str:
-    """The nearest name that is free.
+    """A name that no other column has, made from this one.
 
     Examples
     --------
@@ -115,7 +115,7 @@ class Completed:
 
     @property
     def unlisted(self) -> dict[str, int]:
-        """The free names that are not guessed to belong to one of the columns either."""
+        """Names that belong to no column and for which there is no guess."""
         guessed = {one.header for column in self.columns for one in column.guesses}
         return {name: count for name, count in self.free.items() if name not in guessed}
 
@@ -127,7 +127,7 @@ class Completed:
 
 
 def complete(survey: Survey, plan: Plan, untyped: Collection[str] = (), fill: bool = False) -> Completed:
-    """Find the spellings of the columns of a plan, and what may belong to them.
+    """Find other spellings of the columns of a plan, and guesses for them.
 
     Parameters
     ----------
@@ -195,7 +195,7 @@ def _filled(
 
 
 def beside(survey: Survey, free: Iterable[str]) -> list[ColumnSurvey]:
-    """The columns of a survey of which all names are free."""
+    """The columns of a survey that the plan does not have."""
     names = set(free)
     return [column for column in survey.columns if names.issuperset(name for name, _ in column.spellings)]
 

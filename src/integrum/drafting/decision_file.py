@@ -19,7 +19,7 @@ _ENDING = "-decisions.json"
 
 
 def decisions_beside(plan: str | os.PathLike[str]) -> Path:
-    """Where the decisions about a plan are kept.
+    """The path of the decisions about a plan.
 
     Examples
     --------
@@ -59,7 +59,7 @@ def decisions_text(answers: Sequence[Answer], plan: str = "") -> str:
 
 
 def parse_decisions(text: str) -> list[Answer]:
-    """The decisions of a document.
+    """Read decisions from the text of a document.
 
     Raises PlanError when it is none, or is of a later version; the place says which decision is wrong.
 
@@ -90,7 +90,7 @@ def parse_decisions(text: str) -> list[Answer]:
 
 
 def read_decisions(path: str | os.PathLike[str]) -> list[Answer]:
-    """The decisions of a file.
+    """Read decisions from a file.
 
     Raises PlanError as `parse_decisions`, and where the file cannot be read.
     """
@@ -107,7 +107,7 @@ def read_decisions(path: str | os.PathLike[str]) -> list[Answer]:
 
 
 def joined(answers: Iterable[Answer]) -> list[Answer]:
-    """Decisions without those that a later one takes the place of."""
+    """Drop decisions that a later one replaces."""
     held: dict[object, Answer] = {}
     for one in answers:
         held.pop(one.subject, None)

@@ -142,9 +142,9 @@ class Draft(DraftedPlan):
         >>> ig.draft(folder).page(folder / "lakes.toml").path.name
         'lakes-draft.html'
         """
+        check_extra("a page", "pages", *PAGES_NEED)
         from integrum.drafting.page import DraftPage, page_of
 
-        check_extra("a page", "pages", *PAGES_NEED)
         plan = Path(plan)
         if self.survey is None:
             raise PlanError("a page needs a draft that was made from sources")
@@ -195,7 +195,7 @@ class Draft(DraftedPlan):
 
 
 def near_place(place: str, folder: Path) -> str:
-    """A place as seen from a folder; an absolute path where it lies on another drive."""
+    """A path relative to a folder; absolute where it is on another drive."""
     try:
         return below(os.path.abspath(folder), place)
     except ValueError:

@@ -24,7 +24,7 @@ from integrum.values.units import conversion_to
 
 @dataclass(frozen=True)
 class OpenGuess:
-    """A guess of a draft that nobody has decided.
+    """A guess that a header belongs to a column, which nobody has decided.
 
     Attributes
     ----------
@@ -77,7 +77,7 @@ class OpenGuess:
 
 @dataclass(frozen=True)
 class OpenValue:
-    """A guess that a value is another one in another spelling.
+    """A guess that a value is another spelling of a more frequent one, which nobody has decided.
 
     Attributes
     ----------
@@ -98,12 +98,12 @@ class OpenValue:
     because: str
 
     def accept(self) -> None:
-        """Decide that it is: `values` of the column says so."""
+        """Decide that it is the other value; `values` of the column says so."""
         self.draft.plan = accept_value(self.draft.plan, self.column, self.value)
         self.draft.answered(SameValue(self.column, self.value, self.other, True))
 
     def refuse(self) -> None:
-        """Decide that it is not; it is not offered again."""
+        """Decide that it is a value of its own. It is not offered again."""
         self.draft.plan = refuse_value(self.draft.plan, self.column, self.value)
         self.draft.answered(SameValue(self.column, self.value, self.other, False))
 
@@ -173,7 +173,7 @@ class DraftedPlan:
         return Entries(found, OpenValue)
 
     def known(self, header: str) -> NameProfile | None:
-        """What the survey knows of a header, or of the column of that name with all its headers."""
+        """The profile of a header, or of a column with all of its headers."""
         column = next((one for one in self.plan.columns if one.name == header), None)
         names = set(column.headers) if column else {header}
         some = [one for one in self.survey.known if one.name in names] if self.survey else []
@@ -200,7 +200,7 @@ class DraftedPlan:
         return done
 
     def decide_again(self, name: str) -> None:
-        """Decide about a column that has got more headers, by the values below all of them."""
+        """Decide about a column again, after it got more headers."""
         survey = self.survey
         column = next(one for one in self.plan.columns if one.name == name)
         here = [header for header in column.headers if survey and survey.values and survey.values.has(header)]
@@ -240,7 +240,7 @@ class DraftedPlan:
         self.remarks = {**self.remarks, key: [*lines, *(line for line in kept if line not in lines)]}
 
     def join(self, column: str, header: str, why: str) -> None:
-        """Make a header one of a column; a column of its own that it had becomes part of that one."""
+        """Make a header one of a column. If it has a column of its own, that one is removed."""
         guess = next((one for one in self.guesses if (one.column, one.header) == (column, header)), None)
         twin = next((one for one in self.plan.columns if one.name == header), None)
         self.plan = accept_guess(self.plan, column, header)
@@ -253,7 +253,7 @@ class DraftedPlan:
         self.remark(column, f'"{header}": {why}{said}')
 
     def keep_apart(self, column: str, header: str) -> None:
-        """Say that a header is not one of a column; it is not offered again."""
+        """Refuse that a header belongs to a column. It is not offered again."""
         self.plan = refuse_guess(self.plan, column, header)
 
     def answered(self, answer: Answer) -> None:

@@ -150,7 +150,7 @@ def drafted_column(
 
 
 def _without_serials(column: Column, every: set[str]) -> Column:
-    """A column whose headers name the instrument: next month it is another one, so they are given as a pattern."""
+    """Replace serial numbers of instruments in headers by a pattern, since next month has others."""
     patterns = dict.fromkeys(serial_pattern(header) or header for header in column.headers)
     if any(fits(header, each) for each in patterns for header in every - {*column.headers}):
         return column
@@ -167,7 +167,7 @@ def _tried(
     provenance: Provenance,
     folder: Path,
 ) -> tuple[list[LayoutGroup], dict[int, Layout]]:
-    """The groups after the rule was tried that tells several layouts apart, and the layout of each source that it is for."""
+    """Test the rule that chooses among several layouts, and split the groups where it chooses wrongly."""
     if not any(group.layout_of for group in groups):
         return list(groups), {}
     plan = Plan([group.sources for group in groups], columns, provenance)
@@ -190,7 +190,7 @@ def _tried(
 
 
 def _is_as_meant(survey: Survey, at: int, chosen: Chosen, meant: Layout) -> bool:
-    """Whether the rule has taken the layout that a source is meant to have, or one that reads it in the same way."""
+    """Whether the rule has chosen the guessed layout, or one that reads the source in the same way."""
     head, source = survey.heads[at], survey.found[at]
     if isinstance(chosen.head, SourceFault) or isinstance(head, SourceFault):
         return False
@@ -204,7 +204,7 @@ def _is_as_meant(survey: Survey, at: int, chosen: Chosen, meant: Layout) -> bool
 def _remark_tables(
     remarks: dict[tuple[str, str], Sequence[str]], problems: Sequence[Problem], groups: Sequence[LayoutGroup]
 ) -> None:
-    """Say beside each group where a second table was seen."""
+    """Add a comment to each group in which a second table was seen."""
     for group in groups:
         lines = [
             f"there may be another table in {one.source}"
@@ -222,7 +222,7 @@ def _remark_tables(
 def _remark_told(
     remarks: dict[tuple[str, str], Sequence[str]], problems: Sequence[Problem], groups: Sequence[LayoutGroup]
 ) -> None:
-    """Say beside each group, or at the top, what a person should look at before a run."""
+    """Add comments about what a person should look at before a run."""
     for code in _LOOK_AT:
         told = [one for one in problems if one.code == code]
         for group in groups:
@@ -246,7 +246,7 @@ def _remark_told(
 
 
 def _with_undecided(group: LayoutGroup, survey: Survey) -> LayoutGroup:
-    """A group with what is doubtful about the layouts of its sources."""
+    """Set what is doubtful about the layouts of a group."""
     said = [
         f"{one.source}: {one.message}"
         for one in survey.problems
@@ -256,7 +256,7 @@ def _with_undecided(group: LayoutGroup, survey: Survey) -> LayoutGroup:
 
 
 def _drafted_as_text(survey: Survey) -> tuple[Problem, ...]:
-    """One line for each column that is text though most of its values are not."""
+    """A line for each column that is text though most values are not."""
     names = [one.source for one in survey.sources]
     return tuple(
         Problem.of(
@@ -271,12 +271,12 @@ def _drafted_as_text(survey: Survey) -> tuple[Problem, ...]:
 
 
 def _is_of(survey: Survey, group: LayoutGroup, number: int) -> bool:
-    """Whether a group is made of sources of this group of the survey."""
+    """Whether a group of the plan was made from a group of the survey."""
     return any(one.source in group.members for one in survey.sources if one.group == number)
 
 
 def _marks_of(survey: Survey, name: str) -> tuple[str, str]:
-    """The marks in the numbers of an identifier: those of the layouts where preambles give it, if all have the same."""
+    """The marks in the numbers of an identifier from preambles, if all layouts have the same."""
     marks = {
         (one.layout.decimal_mark, one.layout.thousands_mark)
         for one, source in zip(survey.layouts, survey.found, strict=True)
@@ -291,7 +291,7 @@ def _identifier(name: str, values: Sequence[str | None], marks: tuple[str, str])
 
 
 def _about_names(group: Sources, names: Sequence[str], scheme: str) -> list[str]:
-    """A scheme for the names of a group that has none: that of all names, when they show one, or its own."""
+    """Comments about the scheme of a group: a proposal, or the one it has."""
     if group.ids:
         return _about_misfits(group, names)
     made = fitting(scheme, names) if scheme else None
@@ -309,7 +309,7 @@ def _about_names(group: Sources, names: Sequence[str], scheme: str) -> list[str]
 
 
 def _about_misfits(group: Sources, names: Sequence[str]) -> list[str]:
-    """The names that the schemes of a group do not fit, why not, and what would fit them."""
+    """Comments about names that do not fit the schemes, why, and what would fit."""
     schemes = Schemes(group.schemes)
     others = [name for name in names if schemes.fit(unpacked_name(name)).values is None]
     if not others:
@@ -327,7 +327,7 @@ def _about_misfits(group: Sources, names: Sequence[str]) -> list[str]:
 
 
 def _taken(name: str, taken: set[str]) -> str:
-    """The nearest name that is free, which is free no more."""
+    """Take a name that no other column has."""
     free = free_of(name, taken)
     taken.add(free)
     return free

@@ -46,7 +46,7 @@ class LayoutGroup:
 
 
 def layout_groups(survey: Survey, folder: Path) -> list[LayoutGroup]:
-    """Give the groups of a survey their layouts.
+    """Give each group of a survey its layout or layouts.
 
     Sources that are written in several ways make a group with several layouts. Sheets are divided into groups with one
     layout each, as a plan tells them apart by their names.
@@ -74,7 +74,7 @@ def layout_groups(survey: Survey, folder: Path) -> list[LayoutGroup]:
 
 
 def apart(survey: Survey, made: LayoutGroup, odd: Sequence[int], folder: Path) -> list[LayoutGroup]:
-    """Take sources that no layout of a group fits by the rule out of it, each into a group of its own."""
+    """Move sources that the rule gives no layout into groups of their own."""
     group = made.sources
     left = [at for at in made.layout_of if at not in odd]
     names = {survey.sources[at].file for at in odd}
@@ -114,7 +114,7 @@ def apart(survey: Survey, made: LayoutGroup, odd: Sequence[int], folder: Path) -
 
 
 def _proven(survey: Survey, clusters: Sequence[Cluster]) -> list[Cluster]:
-    """Clusters whose common layout reads every member as its own guess does; members for which it does not stand apart."""
+    """Clusters whose common layout reads every member as its own guess does. Other members are split off."""
     result: list[Cluster] = []
     broken = broken_in(survey)
     for cluster in clusters:
@@ -246,7 +246,7 @@ def _as_name(key: str) -> str:
 
 
 def _places(survey: Survey, cluster: Cluster) -> list[str]:
-    """Folders that hold nothing else, and else the files themselves."""
+    """Folders of only these files, or else the files themselves."""
     own = files_of(survey, cluster)
     every = [one.file for one in survey.sources if one.group == cluster.group]
     places: dict[str, None] = {}
@@ -259,7 +259,7 @@ def _places(survey: Survey, cluster: Cluster) -> list[str]:
 
 
 def _patterns(survey: Survey, cluster: Cluster, own: set[str]) -> list[str]:
-    """Patterns that leave these places out, but not the files in `own`."""
+    """Patterns that exclude these places, but none of the files in `own`."""
     names = {one.file for one in survey.sources}
     return [
         literal(place) if place in names else f"{literal(place)}/**"
@@ -271,7 +271,7 @@ def _patterns(survey: Survey, cluster: Cluster, own: set[str]) -> list[str]:
 def _sheets(
     survey: Survey, group: Sources, cluster: Cluster, others: Sequence[Cluster], whole: bool
 ) -> list[str]:
-    """Which sheets the plan takes: those of this cluster where others are in the same workbooks, and no covers."""
+    """The sheets of a cluster, where others are in the same workbooks."""
     files = files_of(survey, cluster)
     passed = [f"!{name}" for number, name in survey.passed if number == cluster.group]
     if whole or others:

@@ -17,7 +17,7 @@ from integrum.values.types import TYPES
 
 
 def named_like_siblings(draft: Draft) -> Draft:
-    """Give the columns of sources without a header the names that others have there, and say so.
+    """Name the columns of sources without a header as their siblings do, and report it.
 
     The others must have as many columns, in one order, with values of the same kinds and sizes.
     """
@@ -88,7 +88,7 @@ def _places(survey: Survey, bare: Sequence[int]) -> list[str]:
 
 
 def _names_of_siblings(survey: Survey, bare: Sequence[int], width: int) -> list[str]:
-    """The names in the order of their header; of the most frequent header of that width."""
+    """The names in the most frequent header of that width, in order."""
     some = [
         variant.names
         for variant in survey.variants
@@ -104,7 +104,7 @@ def _column_with(draft: Draft, name: str) -> Column | None:
 
 
 def _is_alike(values: ColumnValues, column: Column, place: str, name: str) -> bool:
-    """Whether the values in a source without a header are of the kind and the size of a column."""
+    """Whether the values of a source without a header are of the kind and size of a column."""
     mine, theirs = (
         values.of([place]),
         values.of([each for each in (name, *column.headers) if values.has(each)]),
@@ -120,7 +120,7 @@ def _is_alike(values: ColumnValues, column: Column, place: str, name: str) -> bo
 
 
 def _only_in(draft: Draft, name: str, header: str, places: Sequence[str]) -> None:
-    """Say that a header by its place is this column in these sources only."""
+    """Restrict a header by position to these sources."""
     column = next(one for one in draft.plan.columns if one.name == name)
     kept = [one for one in column.also if one != header]
     also = [*kept, *(Also(header, in_=place) for place in places)]

@@ -30,7 +30,7 @@ _CHOSEN = ("ids", "sheets", "exclude", "expect", "access")
 
 
 def with_groups(kept: Plan, groups: Sequence[Sources], folder: Path, name: str) -> tuple[Plan, list[str]]:
-    """A kept plan with what the code says of its sources, and what differs.
+    """Merge the sources of the code into a kept plan, and say what differs.
 
     Raises PlanError where both name other sources, or where the plan has several groups and the code says something else
     of all of them.
@@ -77,7 +77,7 @@ def with_groups(kept: Plan, groups: Sequence[Sources], folder: Path, name: str) 
 def with_columns(
     kept: Plan, given: Sequence[Column | str], survey: Survey, name: str
 ) -> tuple[Plan, list[str]]:
-    """A kept plan with the columns of the code, in their order, and what differs.
+    """Merge the columns of the code into a kept plan, and say what differs.
 
     A key that the code gives goes before that of the plan; what it leaves open stays as it was drafted, and a column that
     the plan does not have is completed from the values.
@@ -119,7 +119,7 @@ def with_columns(
 
 
 def _differing(column: Column, before: Column) -> dict[str, Any]:
-    """What the code gives and the plan says otherwise; other headers are added to those that the plan has."""
+    """Where code and plan differ. Other headers are added to those of the plan."""
     found: dict[str, Any] = {}
     for field in fields(column):
         value, old = getattr(column, field.name), getattr(before, field.name)
@@ -145,7 +145,7 @@ def _place(place: str, folder: Path) -> str:
 
 
 def _covers(place: str, other: str) -> bool:
-    """Whether a place is another one, or lies in it."""
+    """Whether a place is, or contains, another one."""
     return place == other or place.startswith(other.rstrip("/") + "/") or Path(other).match(place)
 
 
@@ -202,7 +202,7 @@ def draft_onto(survey: Survey, plan: Plan, before: str, folder: Path, more: Draf
 
 
 def _with_orders(column: Column, survey: Survey, plan: Plan) -> tuple[Column, list[str]]:
-    """A column of dates with the sources that show another order than the plan says for them, and what is new."""
+    """Add to a date column the sources with another order than the plan says."""
     values, here = survey.values, [one for one in column.headers if survey.values and survey.values.has(one)]
     if values is None or not here or not column.kind.has_day or column.format or column.from_:
         return column, []
@@ -226,7 +226,7 @@ def _with_orders(column: Column, survey: Survey, plan: Plan) -> tuple[Column, li
 
 
 def kept_draft(survey: Survey, plan: Plan, before: str, folder: Path, said: Sequence[str] = ()) -> Draft:
-    """A plan that was drafted before, as it is, with what is new among its sources.
+    """A draft that was kept, with what is new among its sources.
 
     `survey`, `plan`, `before`, `folder`: as for `draft_onto`; `said`: what the code says otherwise.
     """

@@ -18,7 +18,7 @@ _SAID_BY_PLAN = "the rows above the header are found from the header: say which 
 def with_parts(
     layout: Layout, parts: Mapping[int, str], rows: Sequence[SeenRow], head: Head | None
 ) -> tuple[Layout, dict[int, str]]:
-    """Change a layout so that some rows are other parts of their source.
+    """Change a layout so that some rows become other parts.
 
     Returns the layout, and by row why what is said of it cannot be done.
 

@@ -264,7 +264,7 @@ def _told(place: Place, names: Sequence[str]) -> Told:
 
 
 def _fitting(views: Sequence[ColumnView]) -> int:
-    """How many columns there is room for."""
+    """The number of columns that fit on the page."""
     room = _ROOM
     for at, view in enumerate(views):
         room -= 1_500 + len(view.picture) + sum(250 + len(one.raw) + len(one.source) for one in view.samples)

@@ -35,7 +35,7 @@ class Choice:
 
 @dataclass(frozen=True)
 class Beside:
-    """Two columns that are held against each other: their names, how many sources have each, some values of each."""
+    """Two columns side by side: names, numbers of sources, some values."""
 
     names: tuple[str, str]
     sources: tuple[int, int]
@@ -138,7 +138,7 @@ def _values(draft: DraftedPlan) -> Iterator[Question]:
 
 
 def _types(draft: DraftedPlan) -> Iterator[Question]:
-    """Columns that are text though most of their values are not, and orders of dates that nothing shows."""
+    """Questions about columns that are text though most values are not, and about open orders of dates."""
     survey = draft.survey
     if survey is None or survey.values is None:
         return
@@ -242,7 +242,7 @@ def _layouts(draft: DraftedPlan) -> Iterator[Question]:
 
 
 def _files(draft: DraftedPlan) -> Iterator[Question]:
-    """What the names of files give, where the plan does not say it."""
+    """Questions about the names of files, where the plan does not say it."""
     survey = draft.survey
     if survey is None:
         return

@@ -39,7 +39,7 @@ OTHERWISE = "the plan says otherwise now, and it goes first"
 
 
 def settled_lines(settled: Sequence[Settled], where: str = "") -> Iterator[str]:
-    """What became of decisions, in words.
+    """What became of decisions, in lines of text.
 
     `where`: the file that they are kept in.
     """
@@ -58,7 +58,7 @@ def settled_lines(settled: Sequence[Settled], where: str = "") -> Iterator[str]:
 
 
 def as_the_plan_says(one: Settled) -> Settled:
-    """The same for a decision that was not done, as the plan goes first."""
+    """Mark a decision as not done, since the plan says otherwise."""
     return replace(one, became=OTHERWISE) if one.became == MADE else one
 
 
@@ -84,7 +84,7 @@ def settle_what_is_new(draft: DraftedPlan, answers: Sequence[Answer], plan: Plan
 
 
 def settle(draft: DraftedPlan, answers: Sequence[Answer]) -> list[Settled]:
-    """Do what has been decided about the columns and the layouts of a draft."""
+    """Carry out the decisions about columns and layouts."""
     found = [Settled(one, _done(draft, one)) for one in answers if not one.looks]
     draft.settled = (*draft.settled, *found)
     return found
@@ -244,7 +244,7 @@ def _right_layout(draft: DraftedPlan, one: RightLayout) -> None:
 
 
 def column_of(plan: Plan, name: str) -> Column:
-    """The column that has a name, or that has it among its headers.
+    """The column with a name, or with this header.
 
     Raises PlanError when there is none.
     """

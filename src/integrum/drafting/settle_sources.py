@@ -27,7 +27,7 @@ from integrum.surveying.view import Survey
 
 @dataclass
 class Regrouped:
-    """Groups of sources, and the layouts of some sources, as they have been decided."""
+    """Groups of sources and layouts after decisions."""
 
     groups: list[Sources]
     layouts: dict[str, Layout] = field(default_factory=dict)  # by the name of a source
@@ -35,7 +35,7 @@ class Regrouped:
 
 
 def regroup(groups: Sequence[Sources], survey: Survey, answers: Iterable[Answer], folder: Path) -> Regrouped:
-    """Do what has been decided about what is read.
+    """Carry out the decisions about what is read.
 
     Parameters
     ----------
@@ -144,7 +144,7 @@ def _names_of_files(made: Regrouped, survey: Survey, one: NamesOfFiles) -> None:
 
 
 def _lines(made: Regrouped, survey: Survey, name: str, some: Sequence[LinePart]) -> Iterator[Settled]:
-    """Decide about the lines of a source, and of all that are laid out like it."""
+    """Carry out decisions about the rows of a source, and of all with its layout."""
     at = next((at for at, each in enumerate(survey.sources) if each.source == name), None)
     if at is None:
         yield from (Settled(one, "there is no such source now") for one in some)
@@ -178,7 +178,7 @@ def _lines(made: Regrouped, survey: Survey, name: str, some: Sequence[LinePart])
 def _not_so(
     source: Source, layout: Layout, parts: Mapping[int, str], why: Mapping[int, str]
 ) -> dict[int, str]:
-    """Which rows are not what they are said to be with a layout that was made for it, and what they are."""
+    """Rows that a changed layout does not read as decided, and what they are."""
     try:
         rows = look_at(source, Detected(layout)).rows
     except SourceFault as fault:
@@ -194,7 +194,7 @@ def _not_so(
 
 
 def _laid_out_like(survey: Survey, at: int) -> list[int]:
-    """The sources of the same group that have the same layout and the same header."""
+    """The sources of the group with the same layout and header."""
     head, group = survey.heads[at], survey.sources[at].group
     if not isinstance(head, Head):
         return [at]
@@ -211,7 +211,7 @@ def _laid_out_like(survey: Survey, at: int) -> list[int]:
 def in_groups(
     groups: Sequence[Sources], survey: Survey, layouts: Mapping[str, Layout], folder: Path
 ) -> list[Sources]:
-    """Groups of a plan with layouts that have been decided: in place where they are for a whole group, else in new groups.
+    """Set decided layouts: in place for a whole group, else in new groups.
 
     Parameters
     ----------
@@ -260,7 +260,7 @@ def _reads_alike(survey: Survey, at: int, layout: Layout) -> bool:
 
 
 def with_effects(settled: Sequence[Settled], before: Survey, after: Survey) -> list[Settled]:
-    """The same with how many rows of data the decisions about lines have changed, and in how many sources."""
+    """Count how many rows of data the decisions about lines have changed."""
     was = {one.source: one.ledger.data for one in before.sources if one.is_assembled}
     now = {one.source: one.ledger.data for one in after.sources if one.is_assembled}
     other = [name for name in now if name in was and was[name] != now[name]]

@@ -126,7 +126,7 @@ def _pieces(source: Source, head: Head, layout: Layout) -> tuple[list[SeenRow], 
 
 
 def _beginning(rows: Sequence[SeenRow]) -> list[SeenRow]:
-    """The first rows of data, and what stands above and between them; a long preamble is cut in its middle."""
+    """The first rows of data and what stands above and among them; long preambles are cut in the middle."""
     found: list[SeenRow] = []
     data = preamble = 0
     above = sum(row.part == PREAMBLE for row in rows[: 4 * _OTHERS])
@@ -234,7 +234,7 @@ def left_out_views(
 
 
 def proof_of(part: str) -> str:
-    """How it is known of rows that they are a part, where that is the same for all of them; empty for data.
+    """What proves that rows are a part; empty for data and where it differs between rows.
 
     Examples
     --------

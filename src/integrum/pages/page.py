@@ -53,7 +53,7 @@ def part_of_page(name: str) -> Markup:
 
 
 def hash_of(text: str) -> str:
-    """By what a content policy knows a style sheet or a script that stands on the page.
+    """The hash by which a content security policy knows a style sheet or a script.
 
     Examples
     --------
@@ -64,7 +64,7 @@ def hash_of(text: str) -> str:
 
 
 def as_markdown(text: str) -> str:
-    r"""A text on one line of Markdown, in which no letter is a mark.
+    r"""Escape a text for one line of Markdown.
 
     Examples
     --------

@@ -104,7 +104,7 @@ def _some(rows: Rows) -> Rows:
 
 
 def _worth(made: Sequence[Sample]) -> list[Sample]:
-    """The first value, one for each way to change a value, and another where there is only one."""
+    """One value for each way of changing values, and another one where there is only one way."""
     picked = [made[0]]
     for one in made[1:]:
         if not one.is_same and one.said not in {each.said for each in picked}:

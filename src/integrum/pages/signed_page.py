@@ -15,7 +15,7 @@ _SIGNED = "made by Integrum; BLAKE3 of what stands above:"
 
 
 def signed(page: str) -> bytes:
-    """A page with a last line by which it is known whether somebody has changed it."""
+    """Add a last line with a hash, by which a change is noticed."""
     data = page.encode(errors="backslashreplace")
     return data + f"<!-- {_SIGNED} {blake3(data).hexdigest()} -->\n".encode()
 

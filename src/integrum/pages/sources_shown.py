@@ -140,7 +140,7 @@ def _order(members: Mapping[int, Sequence[int]], wanted: set[int]) -> list[int]:
 
 
 def _has_news(looked: Looked, number: int, samples: Mapping[str, Samples]) -> bool:
-    """Whether a source has a column of which too few sources have shown values."""
+    """Whether a source has a column of which more values have to be shown."""
     family = looked.families.get(looked.family_of[number])
     return family is not None and any(
         one.positions and (one.column not in samples or samples[one.column].sources < _ENOUGH)
@@ -197,7 +197,7 @@ def paths_of(group: Sources, names: Sequence[str]) -> PathsView | None:
 
 
 def _marked(path: str, values: dict[str, str]) -> tuple[PathPart, ...]:
-    """A path in stretches; the values of identifiers stand in it in their order."""
+    """Split a path into stretches, with the identifier that each gives."""
     parts: list[PathPart] = []
     last = path.rfind("/") + 1
     start = last if all(text in path[last:] for text in values.values()) else 0

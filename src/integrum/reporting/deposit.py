@@ -14,7 +14,6 @@ from pathlib import Path, PurePosixPath
 from integrum.errors import OutputError
 from integrum.measures.measures import FILES
 from integrum.measures.measures import SOURCES as SOURCES_TABLE
-from integrum.pages.page import drawn
 from integrum.plan.dataset import check_place, place_of
 from integrum.plan.plan import Plan
 from integrum.plan.python import plan_as_python
@@ -221,6 +220,8 @@ class Deposit:
             "has_code": bool(record.run.code),
             "far": any(is_remote(each) for group in plan.sources for each in group.find),
         }
+        from integrum.pages.page import drawn
+
         _text(payload / README, drawn("deposit.md.jinja", page=readme) + "\n")
         made = [(SCRIPT, "the plan in Python"), (README, "what is in this folder, and how to check it")]
         crate = Crate(

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Collection, Iterator, Mapping, Sequence
+from collections.abc import Collection, Iterable, Iterator, Mapping, Sequence
 from concurrent.futures import Executor
 from contextlib import contextmanager
 from dataclasses import replace
@@ -45,9 +45,9 @@ from integrum.sources.source import Source
 from integrum.surveying.column_looks import EVERY
 from integrum.surveying.column_values import ColumnValues
 from integrum.surveying.columns import columns_of, mapped, states_of
-from integrum.surveying.findings import HeaderVariant
+from integrum.surveying.findings import ColumnSurvey, HeaderVariant
 from integrum.surveying.profile import PROFILE
-from integrum.surveying.reconciled import Reconciled, known_names, reconcile
+from integrum.surveying.reconciled import ColumnGuess, Reconciled, known_names, reconcile
 from integrum.surveying.view import Survey
 from integrum.surveying.wide import wide_variants
 from integrum.workers.progress import Watch
@@ -179,7 +179,7 @@ def _surveyed(
         tuple(heads),
         tuple((source.group, source.sheet.name) for source in passed if source.sheet),
         *mapped(matched, summaries),
-        made.guesses,
+        tuple(_as_columns(made.guesses, united, plan)),
         tuple(header_entries(matched, summaries)) if plan.columns else (),
         states_of(matched, summaries) if plan.columns else {},
         tuple(known),
@@ -188,6 +188,17 @@ def _surveyed(
         _books(found, sources),
         values,
     )
+
+
+def _as_columns(
+    guesses: Iterable[ColumnGuess], united: Iterable[ColumnSurvey], plan: Plan
+) -> Iterator[ColumnGuess]:
+    """Guesses under the names that the survey gives to the columns: the most frequent ones, or those of the plan."""
+    own = {column.name for column in plan.columns}
+    name_of = {name: column.name for column in united for name, _ in column.spellings}
+    for one in guesses:
+        column = one.column if one.column in own else name_of.get(one.column, one.column)
+        yield replace(one, column=column, header=name_of.get(one.header, one.header))
 
 
 def _number_of(summaries: Sequence[SourceSummary], name: str) -> int:
