@@ -55,11 +55,9 @@ def test_wrong_words_on_the_command_line(sites, integrum, line: str, said: str) 
 
 
 def test_options_that_may_be_repeated_are_heeded(sites, integrum) -> None:
-    done = integrum(
-        *["assemble", "in", "--to", "o.csv", "--ids", "{a}_x.csv", "--ids", "{site}.csv", "--where-not"][:-1]
-    )
-    assert done.returncode == 0, done.stderr
-    assert (sites / "o.csv").read_text().splitlines()[1] == "a.csv,2,,a,Brod,1.5"
+    integrum(*"assemble in --to o.csv --ids {lake}_{site}.csv --ids {site}.csv".split())
+    head, first, *_ = (sites / "o.csv").read_text().splitlines()
+    assert head == "source,source_row,lake,site,village,depth" and first == "a.csv,2,,a,Brod,1.5"
 
 
 def test_help_is_understood_as_people_write_it(integrum) -> None:
