@@ -12,8 +12,9 @@ import integrum as ig
 @pytest.fixture
 def sites(folder) -> Path:
     for name, rows in (("a", "Brod,1.5\nLipa,2.5\n"), ("b", "Brod,1.7\nLipa,\n")):
-        folder.write(f"in/{name}.csv", f"village,depth\n{rows}")
-    return folder.path
+        folder.write(f"{name}.csv", f"village,depth\n{rows}")
+    assert folder.path.name == "in"
+    return folder.path.parent
 
 
 @pytest.mark.parametrize(
