@@ -251,7 +251,8 @@ def _guessed(
     first = {one.first for one in headers if one.header in free}
     others = [one for one in prepared.found.sources if one.name not in first]
     step = max(1, len(others) // _KNOWN)
-    some = [one for one in prepared.found.sources if one.name in first] + others[::step]
+    wanted = first | {one.name for one in others[::step]}
+    some = [one for one in prepared.found.sources if one.name in wanted]  # in their order, which is evidence
     found = replace(prepared.found, sources=tuple(some), problems=())
     seen = survey_found(plan, found, pool, scratch.folder_for(found), None, 0)
     guesses = {one.header: one for one in draft_onto(seen, plan, "", Path.cwd()).guesses}
