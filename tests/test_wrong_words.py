@@ -56,7 +56,7 @@ def test_wrong_words_on_the_command_line(sites, integrum, line: str, said: str) 
 
 
 def test_options_that_may_be_repeated_are_heeded(sites, integrum) -> None:
-    integrum(*"assemble in --to o.csv --ids {lake}_{site}.csv --ids {site}.csv".split())
+    integrum(*["assemble", "in", "--to", "o.csv", "--ids", "{lake}_{site}.csv", "--ids", "{site}.csv"])
     head, first, *_ = (sites / "o.csv").read_text().splitlines()
     assert head == "source,source_row,lake,site,village,depth" and first == "a.csv,2,,a,Brod,1.5"
 
