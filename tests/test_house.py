@@ -1,7 +1,10 @@
 """The house: rooms, no circle of imports, imports inside functions only where they are listed, files of a readable size."""
 
 import ast
+import os
 import re
+import subprocess
+import sys
 import tomllib
 from collections.abc import Iterator
 from pathlib import Path
@@ -46,6 +49,18 @@ def test_no_files_import_each_other_in_a_circle() -> None:
         for name in free:
             del left[name]
     assert sorted(left) == []
+
+
+def test_few_calls_lead_upward_on_the_way_to_the_table() -> None:
+    """`python tests/upward_calls.py` prints them."""
+    done = subprocess.run(
+        [sys.executable, str(ROOT / "tests" / "upward_calls.py")],
+        capture_output=True,
+        text=True,
+        check=True,
+        env={**os.environ, "PYTHONPATH": f"{SRC.parent}{os.pathsep}{ROOT / 'tests'}"},
+    )
+    assert 0 < len(done.stdout.splitlines()) <= 10, done.stdout
 
 
 def test_imports_inside_functions_are_listed() -> None:

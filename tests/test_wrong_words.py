@@ -154,6 +154,35 @@ def test_a_path_is_taken_wherever_a_place_is(sites) -> None:
     assert ig.script(sites / "k.toml", sites / "s.py") and ig.deposit(sites / "p.csv", sites / "d")
 
 
+def test_one_text_is_a_list_of_one(sites) -> None:
+    one = ig.Plan(
+        ig.Sources(sites / "in", ids="{site}.csv", expect={"site": "a"}, leave_out="x", sheets="May"),
+        [ig.Column("village", also="place", never="town", missing="n/a", allowed="Brod"), "depth"],
+        checks=ig.Check(unique="village"),
+        glossary={"bloom": "algae"},
+    )
+    several = ig.Plan(
+        [
+            ig.Sources(
+                [str(sites / "in")],
+                ids=["{site}.csv"],
+                expect={"site": ["a"]},
+                leave_out=["x"],
+                sheets=["May"],
+            )
+        ],
+        [
+            ig.Column("village", also=["place"], never=["town"], missing=["n/a"], allowed=["Brod"]),
+            ig.Column("depth"),
+        ],
+        checks=[ig.Check(unique=["village"])],
+        glossary={"bloom": ["algae"]},
+    )
+    assert one == several
+    with pytest.raises(ig.PlanError, match="a single one belongs in `also`"):
+        ig.Column("sampled", "datetime", from_="Date")
+
+
 def test_without_an_extra_it_says_what_to_install(sites, tmp_path) -> None:
     """The core tells all without pages, figures and data frames."""
     code = (

@@ -20,7 +20,7 @@ from integrum.plan.from_toml import read_plan
 from integrum.plan.plan import Plan
 from integrum.plan.rules import Provenance, Rules
 from integrum.plan.sources import Sources
-from integrum.plan.validating import expected
+from integrum.plan.validating import as_text, expected
 from integrum.record.hashing import hash_of
 from integrum.remote.addresses import is_remote
 from integrum.sources.find import Found, find_sources
@@ -99,7 +99,7 @@ def groups_of(where: Where | Sequence[Where], choice: Choice = NO_CHOICE) -> lis
     return [
         replace(
             group,
-            ids=group.ids or (choice.ids if isinstance(choice.ids, str) else tuple(choice.ids)),
+            ids=group.ids or as_text(choice.ids),
             sheets=group.sheets or choice.sheets,
             exclude=group.exclude or choice.exclude,
             expect=choice.expect if group.expect is None else group.expect,

@@ -153,7 +153,7 @@ class Counts:
 
     @classmethod
     def of(cls, families: Iterable[FamilyRows]) -> Counts:
-        """Those of parsed rows."""
+        """The counts of parsed rows."""
         counts = cls()
         for one in families:
             counts.parts[DATA].update(counted(one.rows.source))

@@ -208,7 +208,7 @@ class RecordSink:
     aside: Callable[[Sequence[SetAside]], None]
     # takes the rows that are not in the table; blank ones are only counted
     left_out: Callable[[Sequence[LeftOutRow]], None]
-    # takes which rows of their sources the rows of the table are, where these do not say it
+    # takes the source rows of the rows of the table, where the table does not name them
     rows: Callable[[Sequence[Any]], None]
 
 

@@ -300,7 +300,7 @@ class Column:
         self._check_numbers()
 
     def _check_times(self) -> None:
-        set_on(self, "from_", texts(self.from_, "from"))
+        set_on(self, "from_", texts(self.from_, "from", lone=True))
         if len(self.from_) == 1:
             raise PlanError("expected several headers; a single one belongs in `also`", "from")
         if self.from_ and self.first_filled:
@@ -388,7 +388,7 @@ class Column:
         return tuple(Maybe(one) if isinstance(one, str) else one for one in self.maybe)
 
     def order_in(self, places: Collection[str]) -> DateOrder:
-        """The order of day, month and year in sources for which these places of the plan hold.
+        """The order of day, month and year in sources with these places.
 
         Examples
         --------

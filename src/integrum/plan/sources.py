@@ -10,6 +10,7 @@ from integrum.plan.fields import AS_TABLES, BAD_VALUES, FACTS, HOLDS, BadValuesH
 from integrum.plan.layout import Layout
 from integrum.plan.scheme import Schemes
 from integrum.plan.validating import (
+    as_text,
     expectation,
     expected,
     objects,
@@ -118,6 +119,7 @@ class Sources:
             raise PlanError("expected at least one folder, pattern or file; the list is empty", "find")
         set_on(self, "sheets", texts(self.sheets, "sheets", lone=True))
         text(self.group, "group", empty=True)
+        set_on(self, "ids", as_text(self.ids))
         if isinstance(self.ids, str):
             text(self.ids, "ids", empty=True)
         else:

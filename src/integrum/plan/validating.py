@@ -143,7 +143,9 @@ def expectation(value: Any) -> Any:
     if value is None or (isinstance(value, int) and not isinstance(value, bool) and value >= 0):
         return value
     if isinstance(value, Mapping):
-        lists = {text(key, "expect, a key"): texts(item, f"expect.{key}") for key, item in value.items()}
+        lists = {
+            text(key, "expect, a key"): texts(item, f"expect.{key}", lone=True) for key, item in value.items()
+        }
         combinations = math.prod(len(set(each)) for each in lists.values())
         if combinations > MOST_EXPECTED:
             raise PlanError(

@@ -49,6 +49,7 @@ _MEANT = (
     ("deposit", "archive bag export zip"),
     ("column", "columns field c"),
     ("columns", "fields cols usecols select keep"),
+    ("within", "group groups by group_by per each"),
     ("expect", "count n number expected"),
     ("allow-code", "unsafe trust code"),
     ("record", "log log-dir documentation"),

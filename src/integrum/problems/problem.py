@@ -132,7 +132,7 @@ class SourceFault(IntegrumError):
         return f"{self.message}; {self.hint}"
 
     def problem(self, source: str) -> Problem:
-        """The finding that this fault is, for the named source."""
+        """The problem that this fault is, for a source."""
         return Problem(self.severity, self.code, source, self.row, "", self.raw, 1, self.message, self.hint)
 
 

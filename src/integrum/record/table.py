@@ -48,7 +48,7 @@ def table_of(path: Path, guarded: bool = False) -> pa.Table:
 
 
 def tables_of(path: Path, guarded: bool = False) -> Iterator[pa.Table]:
-    """The same; of a large file in batches."""
+    """Read a large file of the record in batches."""
     if path.stat().st_size <= _LARGE:
         yield table_of(path, guarded)
         return

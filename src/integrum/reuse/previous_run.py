@@ -42,7 +42,7 @@ class PreviousRun:
     # why its rows cannot be taken over; empty when they can, or when there was no earlier run
     why_not: str = ""
     trusts_times: bool = False  # whether a file of the same size and time of change counts as unchanged
-    # whether the same source gives the same rows: the plan and what runs it are what they were
+    # whether the same source gives the same rows: plan and versions are unchanged
     same_plan: bool = False
     has_table: bool = False  # whether the earlier table is as that run left it
     has_record: bool = (

@@ -14,7 +14,7 @@ from integrum.record.run_file import is_record, wrote
 UNFINISHED = ".integrum-"
 # begins the names of the files in an output that is a folder
 PART = "part-"
-# ends the name of the file that is there while outputs and their record are put in their places
+# the suffix of the journal of a swap
 JOURNAL = f"{UNFINISHED}swap.json"
 # this many bytes are enough to tell
 START = 1024

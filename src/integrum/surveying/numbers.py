@@ -145,7 +145,7 @@ def _two_numbers(raw: str) -> str:
 
 
 def _which_mark(mark: str) -> tuple[str, ...]:
-    """How a plan says what a mark is."""
+    """A mark as a plan names it."""
     other = "." if mark == "," else ","
     return (
         f'type = "number" for the column, and in the layout decimal_mark = "{mark}", or decimal_mark = "{other}" and '

@@ -12,7 +12,7 @@ from integrum.problems.notebook import bar
 
 # the speed is that of the last seconds
 _SECONDS = 20.0
-# seconds between two pictures
+# seconds between two updates
 _EVERY = 0.25
 
 

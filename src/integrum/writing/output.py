@@ -154,7 +154,7 @@ class KeptOutput:
         return self._begins_at
 
     def append(self, payload: Any, rows: int, spans: Spans = ()) -> None:
-        """Never asked for, as nothing is packed."""
+        """Never called: nothing is packed."""
 
     def document(self, about: About) -> None:
         """What there is to say of it is in it."""

@@ -58,7 +58,7 @@ def _by_key(known: Iterable[NameProfile], key: Callable[[NameProfile], str]) -> 
 
 
 def _together(known: Sequence[NameProfile]) -> bool:
-    """Whether two of them stand in one source, or some have no header."""
+    """Whether two names are in one source, or some have no header."""
     seen = 0
     for one in known:
         if seen & one.sources:
@@ -120,7 +120,7 @@ def _quantities(units: Sequence[str]) -> list[list[str]]:
 
 
 def _agreeing(group: Sequence[NameProfile]) -> list[list[NameProfile]]:
-    """Together with the first of them what has values of the same kind and size; the others on their own."""
+    """Join names with the first one if their values have the same kind and size; others stay alone."""
     if any(len(one.given_units) > 1 for one in group):
         return [[one] for one in group]
     most = max(group, key=lambda one: one.count)

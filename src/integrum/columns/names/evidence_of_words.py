@@ -221,7 +221,7 @@ def _made_of(joined: str, words: tuple[str, ...]) -> bool:
 
 
 def _inside(part: str, word: str) -> bool:
-    """Whether the letters of a part stand in a word in this order, and end in a consonant."""
+    """Whether the letters of a part are in a word in this order, and end in a consonant."""
     letters = iter(word)
     return len(part) > 2 and part[-1] not in "aeiou" and all(letter in letters for letter in part)
 
