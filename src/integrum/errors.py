@@ -67,7 +67,7 @@ class ExtraNeeded(IntegrumError):
     Parameters
     ----------
     what
-        What needs them.
+        What was asked for, such as ``"a report"``.
     extra
         The extra of Integrum that has them.
     """

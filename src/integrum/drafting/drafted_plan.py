@@ -29,7 +29,7 @@ class OpenGuess:
     Attributes
     ----------
     draft
-        The draft.
+        The draft that it is a guess of; `accept` and `refuse` change its plan.
     column, header
         The column, and the header cell that may belong to it.
     score, because
@@ -82,9 +82,9 @@ class OpenValue:
     Attributes
     ----------
     draft
-        The draft.
+        The draft that it is a guess of; `accept` and `refuse` change its plan.
     column
-        The column.
+        The name of the column in the plan.
     value, other
         The value, and the one that it may be.
     because
@@ -185,7 +185,7 @@ class DraftedPlan:
         Parameters
         ----------
         least
-            The least score.
+            From 0 to 1, such as 0.9: of guesses with this score, 9 in 10 are right.
 
         Returns
         -------

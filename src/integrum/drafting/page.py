@@ -50,7 +50,7 @@ class DraftPage:
     Attributes
     ----------
     path
-        The page.
+        The HTML file.
     plan
         The plan file that it is about.
     """

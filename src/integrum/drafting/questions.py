@@ -51,7 +51,7 @@ class Question:
     kind
         What it is about: as that of its answers.
     said
-        The question.
+        The question in words, such as ``Is "TP" the same column as "total_phosphorus"?``.
     because
         The evidence, a line each.
     choices

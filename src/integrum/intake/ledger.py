@@ -92,13 +92,13 @@ class SourceSummary:
     Attributes
     ----------
     source
-        Its name.
+        Its name: the path below the common folder.
     path
-        Where it lies.
+        Its path, or its address.
     group
         The number of its group in the plan, from 1.
     size
-        Bytes.
+        The bytes of its text, unpacked.
     content
         The content hash: BLAKE3, 256 bits, in hexadecimal; of a sheet that of its cells.
     variant
@@ -108,7 +108,7 @@ class SourceSummary:
     reason
         The code of the problem for which it was set aside, or ``""``.
     ledger
-        Its rows.
+        The number of its rows by part.
     label
         What stands in the provenance column; its name, when the plan gives it no label.
     sheet

@@ -79,11 +79,11 @@ class Maybe:
     Parameters
     ----------
     header
-        The header.
+        A header of the sources that may be the column.
     score
         Probability that the guess is right, from 0 to 1, as measured on guesses like it.
     because
-        The evidence.
+        The evidence in words.
     in_
         In which sources, as for `Also`.
 
@@ -121,7 +121,7 @@ class Alike:
     value, as_
         The value, and the value that it may mean; in a plan file ``as``.
     because
-        The evidence.
+        The evidence in words.
 
     Raises
     ------

@@ -57,7 +57,7 @@ class Dataset:
     Parameters
     ----------
     title
-        Its title.
+        The title of the table, for its metadata and for an archive.
     description
         What it is, in a few sentences.
     license

@@ -34,8 +34,6 @@ def write_plan(plan: PlanParts, remarks: Remarks | None = None, to_fill: Collect
 
     Parameters
     ----------
-    plan
-        The plan.
     remarks
         Comment lines to put above a part: keys are ``("plan", "")`` for the top, ``("columns", "depth")`` for a
         column, and ``("sources", KEY)`` for a group, by its `Sources.key`.

@@ -39,7 +39,7 @@ class Problem:
     count
         How often this was found in this source.
     message
-        What was found.
+        What was found, in a short sentence.
     hint
         What to do about it.
 

@@ -120,7 +120,7 @@ class Outcome(TableAccess):
     sources
         The sources, in order, each with its status and its ledger. This and the other lists have ``to_pandas()``.
     problems
-        All problems.
+        All problems: of the search, then source by source, then of the table.
     schema
         The columns of the table.
     lost

@@ -35,7 +35,7 @@ class Overview:
     result
         What the run established.
     plan
-        Its plan.
+        The plan of the run.
     output
         The output that it is about, as the sources name it; None for all of them.
     changed
@@ -109,7 +109,7 @@ class Overview:
         Parameters
         ----------
         width
-            In letters.
+            The width of the text, in letters.
         """
         lines = self.lines(width)
         return "\n".join(line if len(line) <= width else f"{line[: width - 1]}…" for line in lines)

@@ -51,7 +51,7 @@ class Record(Result):
     Parameters
     ----------
     folder
-        Where it lies.
+        The folder of the record.
     run
         What ``run.json`` says: versions, times, counts.
 

@@ -136,7 +136,7 @@ class Trace:
     Attributes
     ----------
     rows
-        The rows.
+        The traced rows, each with its line and its values.
     count
         How many rows were asked for, or fit the condition; more than those that are shown, perhaps.
     remarks

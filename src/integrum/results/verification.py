@@ -67,7 +67,7 @@ class Verification:
     Attributes
     ----------
     record
-        The record.
+        The folder of the record.
     findings
         What was looked at, one by one.
     again

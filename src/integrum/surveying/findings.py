@@ -33,9 +33,9 @@ class HeaderVariant:
     Attributes
     ----------
     number
-        From 1.
+        The number of the variant, from 1; the most frequent one is 1.
     names
-        The headers, tidied.
+        The header cells without outer spaces.
     sources
         The names of the sources that have it.
     """

@@ -42,7 +42,7 @@ class OneSource:
     Attributes
     ----------
     source
-        Its name.
+        The name of the source.
     layout
         Its layout, as it was guessed or given.
     confidence, evidence

@@ -40,7 +40,7 @@ class Survey(SurveyData):
     groups
         The groups of sources that were looked at.
     base
-        The common folder.
+        The folder that all sources are in; their names are relative to it.
     sources
         The sources, in order.
     variants
@@ -48,7 +48,7 @@ class Survey(SurveyData):
     columns
         The columns of all sources together, in a stable order.
     problems
-        All problems.
+        The problems of all sources, in their order.
     coverage
         Which combinations of identifiers have a source; None without identifiers.
     identifiers

@@ -140,7 +140,7 @@ class KeptOutput:
     begins_at
         The bytes that stand before its rows.
     content
-        Its content hash.
+        The hash of its content (BLAKE3).
     pack
         Is called where a row comes even so.
     """
