@@ -213,7 +213,7 @@ def _compared(
 
 
 class _Now:
-    """The table as it would be now, in a file that goes again; what is kept out of it is kept nowhere."""
+    """Makes the table as it would be now, in a temporary folder."""
 
     parts = None
 

@@ -52,7 +52,7 @@ class Choice:
 
     @property
     def names(self) -> list[str]:
-        """What it says."""
+        """The arguments that say something."""
         return [each.name for each in fields(self) if getattr(self, each.name) not in ("", (), [], None, {})]
 
     def refused_with(self, what: str) -> None:
@@ -121,7 +121,7 @@ _WHERE = "folders, patterns, files, Sources, a Plan, or a plan file (.toml)"
 
 
 def looked_at(where: Plan | Where | Sequence[Where], choice: Choice = NO_CHOICE) -> tuple[Plan, Path]:
-    """The plan to look at, or one that only has sources; and what relative paths are relative to."""
+    """The plan to look at, and the folder that its paths are relative to."""
     if isinstance(where, Plan):
         choice.refused_with("Sources")
         return where, Path.cwd()
@@ -148,7 +148,7 @@ def found_for(
     contents: bool = True,
     known: Mapping[tuple[object, ...], Any] | None = None,
 ) -> Found:
-    """The sources of a plan, the sheets of workbooks in their place; what a run left half done is settled first."""
+    """Find the sources of a plan, with workbooks unfolded. Swaps of killed runs are settled first."""
     found = find_sources(plan.sources, folder, own)
     _log.info("found: %s files in %s", f"{len(found.sources):,}", found.base)
     if found.unfinished:
@@ -199,7 +199,7 @@ def _is_far(what: object) -> bool:
 
 
 class FileFunction:
-    """A function in a file; other workers load it again from there.
+    """A function in a file. Workers in other processes load it again.
 
     Parameters
     ----------

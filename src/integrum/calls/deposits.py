@@ -114,7 +114,7 @@ def _check(record: Record) -> None:
 
 
 def _as_they_were(record: Record, plan: Plan, pool: Executor, scratch: Scratch) -> Sequence[Source]:
-    """The sources of the plan, if they are what they were in the run."""
+    """The sources of the plan, if they have not changed since the run."""
     from integrum.reuse.previous_run import contents
 
     own = OwnWork()

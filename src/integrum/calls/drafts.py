@@ -180,7 +180,7 @@ def _regrouped(
     said: Sequence[Answer],
     look_at: Callable[[Plan, Path], Survey],
 ) -> tuple[Plan, Survey, list[Settled]]:
-    """A plan that is there with what has been decided about its sources, surveyed again where that changes them.
+    """A plan after decisions about its sources, which are surveyed again.
 
     `kept`: what was decided before; the plan goes before it. `said`: what is decided now.
     """
@@ -203,7 +203,7 @@ def _regrouped(
 def _with_decisions(
     made: Draft, plan: Plan, settled: Sequence[Settled], kept: Sequence[Answer], said: Sequence[Answer]
 ) -> Draft:
-    """A draft onto a plan with what has been decided about its columns; the plan goes before what was decided earlier."""
+    """A draft onto a plan after decisions about its columns. The plan wins over earlier decisions."""
     made.settled = tuple(settled)
     made.settle_what_is_new(kept, plan)
     made.settle(said)
@@ -214,7 +214,7 @@ def _decided(
     decisions: str | os.PathLike[str] | Sequence[str | os.PathLike[str]],
     plan: str | os.PathLike[str] | None,
 ) -> tuple[list[Answer], list[Answer]]:
-    """What was decided before and is kept beside the plan; and what a document says, which goes before it."""
+    """Earlier decisions beside the plan, and those of a document, which win."""
     from integrum.drafting.decision_file import decisions_beside, read_decisions
     from integrum.drafting.decision_file import joined as latest
 
@@ -227,7 +227,7 @@ def _decided(
 
 
 def _table_of_a_run(where: Plan | Where | Sequence[Where]) -> Path | None:
-    """The table of an earlier run, where that is all that is given: its plan is taken over."""
+    """The table of an earlier run, if nothing else is given; its plan is taken over."""
     from integrum.publish.places import record_with
     from integrum.record.run_file import is_record
 
@@ -261,7 +261,7 @@ def _plan_file(path: str | os.PathLike[str]) -> tuple[Plan, str, Path]:
 
 
 def _lenient(plan: Plan, folder: Path) -> Plan:
-    """The same plan without what sets whole sources aside for their headers, so that these are looked at, too."""
+    """The plan without rules that set whole sources aside for their headers."""
     columns = [replace(column, required=False) for column in plan.columns]
     rules = replace(plan.rules, only_common=False, unlisted="report", bad_values="blank")
     return moved(replace(plan, columns=columns, rules=rules), {}, partial(joined, folder))[0]
@@ -340,7 +340,7 @@ def script(
 
 
 def _from(here: Path, folder: Path, place: str) -> str:
-    """A place of a plan in a folder, as seen from another one."""
+    """A place of a plan relative to another folder."""
     if os.path.isabs(place) or is_remote(place):
         return place
     try:

@@ -50,14 +50,14 @@ class VerifyContext:
 
     @cached_property
     def own(self) -> OwnWork:
-        """What the run has written: never sources."""
+        """The files that the run has written, which are never sources."""
         own = OwnWork()
         own.learn(self.record.folder, of_this_run=True)
         return own
 
 
 def take(findings: list[Verified], some: Iterable[Verified]) -> None:
-    """Take more findings; a file that cannot be read is told already, where it is known to have changed."""
+    """Add findings. A file that cannot be read is skipped where a change of it is found already."""
     from integrum.results.verification import SAME
 
     try:
@@ -69,7 +69,7 @@ def take(findings: list[Verified], some: Iterable[Verified]) -> None:
 
 
 def state_of(is_there: bool, is_same: bool) -> str:
-    """The state of a thing, as findings have it."""
+    """The state of a thing in findings."""
     from integrum.results.verification import CHANGED, MISSING, SAME
 
     return SAME if is_same else CHANGED if is_there else MISSING
@@ -307,7 +307,7 @@ def _again(work: VerifyContext) -> list[Verified]:
 
 
 def remarks_of(record: Record) -> Iterator[str]:
-    """Other versions than those that wrote the table."""
+    """Remarks about versions that differ from those of the run."""
     import numpy as np
     import pyarrow as pa
 

@@ -37,11 +37,11 @@ class Outputs(Protocol):
 
     @property
     def keep(self) -> RecordSink:
-        """What takes what is kept apart from the table."""
+        """The sink for rows and cells that are not in the table."""
 
     @property
     def parts(self) -> Path | None:
-        """A folder for the files that workers write, where they may write some."""
+        """A folder for files that workers write; None where they write none."""
 
 
 Somewhere = TypeVar("Somewhere", bound=Outputs)
@@ -56,7 +56,7 @@ def make(
     watch: Watch | None,
     in_flight: int = 0,
 ) -> tuple[Ended, str]:
-    """Make a table.
+    """Make a table: run, and run again without what fails.
 
     Returns what `end` gave; and why every source was read again where there was an earlier run, else an empty text.
 
@@ -112,7 +112,7 @@ def make(
 
 
 def about_run(prepared: Prepared, started: datetime, guarded: bool, **more: Any) -> About:
-    """What a record says of its run, by what was made ready for it; and more, see `integrum.publish.write.About`."""
+    """What the record of a run says about it."""
     from integrum.publish.write import About
 
     plan = prepared.plan

@@ -33,7 +33,7 @@ if TYPE_CHECKING:
 
 @dataclass(frozen=True)
 class Prepared:
-    """All that a run needs to know before it reads rows."""
+    """A plan with its sources, ready for a run."""
 
     # the plan, its paths absolute and with its functions; and the evidence, when it was drafted for the run
     plan: Plan
@@ -151,7 +151,7 @@ def undecided(plan: Plan, seen: Sequence[Problem], drafted: bool) -> Iterator[Pr
 
 @contextmanager
 def _or_cannot_take() -> Iterator[None]:
-    """What goes wrong with an earlier run is no reason not to run."""
+    """Turn errors about an earlier run into a run that reads everything."""
     from integrum.intake.intake import CannotTake
 
     try:
@@ -259,7 +259,7 @@ class _Ready:
 
 
 def _place(source: Source) -> tuple[object, ...]:
-    """What two searches find at the same place in the same state."""
+    """A key of a source that changes when the file does."""
     return (source.path, source.member, source.sheet, source.state)
 
 

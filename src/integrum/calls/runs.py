@@ -198,7 +198,7 @@ def assemble(
 
 @dataclass(frozen=True)
 class _RunOptions:
-    """How a run is made; as in `assemble`, and whether its table goes to a remote place."""
+    """The options of a run, as in `assemble`."""
 
     guard_formulas: bool
     executor: Executor | None
@@ -325,7 +325,7 @@ def _assembled(
 
 
 def _about_record(target: Target, places: Mapping[str, Path]) -> list[Problem]:
-    """What is to be said of where the record and the table lie."""
+    """Notes about where the record and the table are."""
     from integrum.publish.places import about_folders, about_name
 
     if target.in_files:
@@ -336,12 +336,12 @@ def _about_record(target: Target, places: Mapping[str, Path]) -> list[Problem]:
 
 
 def _place(destination: Destination, one: SourceSummary) -> tuple[Path, int]:
-    """The table that a source is in, as long as it is not in its place, and the rows before it."""
+    """The table of a source while it is not in its place, and the rows before the source."""
     return destination.place_now(one.output), one.first_table_row - 1
 
 
 def _printed_already(intake: Intake, failed: SourcesFailed) -> OutputError:
-    """Say why a run whose table goes to standard output cannot begin again."""
+    """The error for a run on standard output that would have to begin again."""
     number, fault = next(iter(failed.faults.items()))
     return OutputError(
         f"{intake.sources[number].name}: {fault.message}; part of the table is already printed; give a file as "

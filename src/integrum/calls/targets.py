@@ -27,7 +27,7 @@ STANDARD_OUTPUT = "-"
 
 @dataclass(frozen=True)
 class Target:
-    """Where a run shall write."""
+    """Where a run writes its table and its record."""
 
     path: Path | None  # the file, perhaps with identifiers in its name; None for memory or standard output
     record: Path | None  # the folder of the record; None where there shall be none
@@ -56,7 +56,7 @@ class Target:
         return {name: Path(name) for name in dict.fromkeys(outputs)} if self.path else {}
 
     def settle(self) -> None:
-        """Complete or undo what a run that was killed left half done here, before anything can fail."""
+        """Settle what a killed run left here, before anything can fail."""
         from integrum.publish.swap import settle, settle_in
 
         if self.record:
@@ -119,7 +119,7 @@ def target_of(
 
 
 class _Staging:
-    """What the copies on this machine are there for."""
+    """Where the local copies of remote outputs belong."""
 
 
 def far_output(
@@ -217,7 +217,7 @@ def _refuse_others(addresses: Sequence[str], record: str, access: Access) -> Non
 
 
 def _is_of(record: str, output: str, access: Access) -> bool:
-    """Whether a place for a record is free, or has the record of this output."""
+    """Whether a place for a record is free or has the record of this output."""
     there = _outputs_of(record, access)
     return not there or all(each == output or each.startswith(f"{output}/") for each in there)
 

@@ -156,7 +156,7 @@ def _traced(
 
 
 def _outputs_of(record: Record, place: Path) -> list[WrittenOutput]:
-    """The outputs that are meant: one, or all that a record or a folder has."""
+    """The outputs that are asked for: one, or all of a record or a folder."""
     if place == record.folder:
         return list(record.outputs)
     found = [one for one in record.outputs if is_of(one.path, place)]

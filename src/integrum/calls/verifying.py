@@ -233,7 +233,7 @@ def _code(record: Record, plan: Plan) -> Iterator[Verified]:
 
 
 def _with_their_times(record: Record, plan: Plan, payload: Path) -> None:
-    """Give the sources the times that they had, where a column is filled from these: a zip keeps them to two seconds."""
+    """Set the recorded times on sources, where a column is filled from them. A zip keeps times to two seconds."""
     if not any("modified" in group.facts.values() for group in plan.sources):
         return
     states = record.run.source_files

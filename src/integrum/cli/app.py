@@ -105,7 +105,7 @@ def draft(given: argparse.Namespace) -> int:
 
 
 def _decisions(given: argparse.Namespace) -> list[Path]:
-    """The documents of decisions for a draft: that which is kept beside a plan that is written anew, then the one given.
+    """The documents of decisions for a draft: the one kept beside the plan, then the given one.
 
     Of a plan that is there the call itself takes the kept ones, as the plan goes before them.
     """
@@ -270,7 +270,7 @@ def report(given: argparse.Namespace) -> int:
 
 
 def demo(given: argparse.Namespace) -> int:
-    """Go the whole way through made-up data."""
+    """Write made-up data, and make a table of it."""
     if given.next_month:
         from integrum.cli.screen import out
         from integrum.demo.lakes import add_next_month
@@ -383,14 +383,14 @@ def _end(error: BaseException) -> NoReturn:
 
 
 def _unraisable(found: sys.UnraisableHookArgs) -> None:
-    """An interrupt that comes where nothing can be raised ends the run even so."""
+    """End the run also for an interrupt that cannot be raised."""
     if isinstance(found.exc_value, _Interrupted):
         leave()
     sys.__unraisablehook__(found)
 
 
 def _listen(given: argparse.Namespace) -> None:
-    """Say as much as was asked for: with --verbose each step, with --quiet only what was asked for and errors."""
+    """Print as much as asked for: each step with --verbose, only errors and results with --quiet."""
     from integrum.cli.screen import err
 
     err.is_quiet = given.quiet or given.verbose
@@ -403,7 +403,7 @@ def _listen(given: argparse.Namespace) -> None:
 
 
 class _Line(logging.Formatter):
-    """A message as a line; names in it do not command the terminal."""
+    """Formats log messages; control characters in them are shown, not sent."""
 
     def format(self, record: logging.LogRecord) -> str:
         return visible(super().format(record))
@@ -415,7 +415,7 @@ def _stop(message: str, status: int = NOTHING) -> NoReturn:
 
 
 class _Interrupted(BaseException):
-    """Unwinds the run, so that it cleans up after itself."""
+    """Ends the run, so that it cleans up."""
 
 
 # the signals that came
@@ -431,5 +431,5 @@ def _interrupt(number: int, frame: FrameType | None) -> NoReturn:  # noqa: ARG00
 
 
 def _give_up(number: int, frame: FrameType | None) -> NoReturn:  # noqa: ARG001
-    """End at once; what was being written has hidden names, and the next run sweeps it away."""
+    """End at once. What was being written has hidden names, and the next run removes it."""
     leave()

@@ -61,7 +61,7 @@ def ask(made: Draft, write: Callable[[], object], answer: Callable[[], str] | No
 
 
 def asked_in(made: Draft) -> list[Question]:
-    """What the terminal asks."""
+    """A prompt on the terminal."""
     return [one for one in questions_of(made) if one.kind not in _NOT_ASKED]
 
 

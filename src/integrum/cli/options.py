@@ -339,14 +339,14 @@ def _out(one: argparse.ArgumentParser, more: str = "") -> None:
 
 
 class _Parser(argparse.ArgumentParser):
-    """Says what is wrong on one line; what was typed may be the name of a file that somebody else has chosen."""
+    """Reports errors on two lines, with control characters shown."""
 
     def error(self, message: str) -> NoReturn:
         said = visible(self._in_words(message))
         self.exit(2, f"{self.prog}: {said}\n{self.prog} --help shows what can be given\n")
 
     def _in_words(self, message: str) -> str:
-        """What was typed wrong, and what was likely meant."""
+        """An error message of argparse in plain words."""
         choice = re.match(r"argument COMMAND: invalid choice: '(.*)' \(", message)
         if choice:
             names = [name for one in self._actions if isinstance(one.choices, dict) for name in one.choices]

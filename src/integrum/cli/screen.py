@@ -105,7 +105,7 @@ out, err = Screen("stdout"), Screen("stderr")
 
 
 class _Plain:
-    """Standard output that is a terminal, for a table: cells do not command it."""
+    """A terminal as the output of a table; control characters in cells are shown."""
 
     def __init__(self, stream: TextIO) -> None:
         self._stream, self.buffer = stream, self
@@ -121,7 +121,7 @@ class _Plain:
 
 @contextmanager
 def plain_table(is_on_screen: bool) -> Iterator[None]:
-    """While a table goes to standard output: nothing in its cells commands the terminal, where it is one."""
+    """Show control characters in the cells of a table on a terminal."""
     before = sys.stdout
     if is_on_screen and out.is_terminal:
         sys.stdout = _Plain(before)
@@ -133,7 +133,7 @@ def plain_table(is_on_screen: bool) -> Iterator[None]:
 
 @contextmanager
 def progress(doing: str, lines: bool = False) -> Iterator[Watch | None]:
-    """Show how far a call has come: a bar that names the source at hand, or a line now and then.
+    """Show progress: a bar with the current source, or a line now and then.
 
     `lines`: whether lines are wanted where standard error is no terminal; otherwise there is nothing then.
     """
@@ -147,7 +147,7 @@ def progress(doing: str, lines: bool = False) -> Iterator[Watch | None]:
 
 
 class _Lines:
-    """A line every few seconds, for a file or a pipe."""
+    """Prints a line of progress every few seconds."""
 
     def __init__(self, doing: str) -> None:
         self._doing, self._pace, self._next = doing, Pace(), 0.0

@@ -28,7 +28,7 @@ _NUMBER = re.compile(r"-\d+|-\d*\.\d+")
 
 
 def with_right_words(top: argparse.ArgumentParser, typed: Sequence[str]) -> list[str]:
-    """What was typed, with `help` as people write it.
+    """Check the options that were typed, and understand `help`.
 
     Ends the command with a message where an option is not known, or is given twice and takes one value.
     """

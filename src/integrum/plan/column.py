@@ -420,7 +420,7 @@ class Column:
 
 @dataclass(frozen=True)
 class Beside(Column):
-    """A column of the table for what stands beside the values of another one; plans name it, and do not describe it."""
+    """A column for what stands beside the values of another one, such as signs."""
 
     # the other column, and what of its cells is taken: ``"sign"`` or ``"offset"``
     of: str = ""

@@ -98,7 +98,7 @@ class Dataset:
 
 
 def check_place(text: str) -> tuple[str, str]:
-    """The file and the name of the function.
+    """Split the place of a function into file and name.
 
     Raises PlanError when a text does not name a function.
 
@@ -116,7 +116,7 @@ def check_place(text: str) -> tuple[str, str]:
 
 
 def place_of(function: object) -> str:
-    """How a plan names a function of Python.
+    """The place of a function, as a plan writes it.
 
     Examples
     --------

@@ -102,7 +102,7 @@ def accept_value(plan: Plan, column: str, value: str) -> Plan:
 
 
 def refuse_value(plan: Plan, column: str, value: str) -> Plan:
-    """Decide that a value is one of its own; it is called what it is in `values`, and not offered again.
+    """Decide that a value stands for itself. It is not offered again.
 
     Raises PlanError when there is no such column.
 
@@ -159,7 +159,7 @@ def header_apart(plan: Plan, column: str, header: str) -> Plan:
 
 
 def with_type(column: Column, kind: TypeName) -> Column:
-    """The same column with another type, without the keys that are not for it.
+    """Change the type of a column, and drop keys that are not for it.
 
     Examples
     --------
@@ -185,7 +185,7 @@ def _with_value(plan: Plan, target: Column, value: str, other: str) -> Plan:
 
 
 def _with_manner(merged: Column, one: Column, other: Column) -> Column:
-    """How the values of both are written; a text where the two write dates in different orders."""
+    """Merge the notation of two columns; text where their orders of dates differ."""
     if one.date_order and other.date_order and one.date_order != other.date_order:
         return replace(merged, type="text", date_order="", spelling="", zone="")
     if merged.kind.is_number and one.unit and other.unit and not same_unit(one.unit, other.unit):

@@ -86,7 +86,7 @@ def write_plan(plan: PlanParts, remarks: Remarks | None = None, to_fill: Collect
 
 
 def moved(plan: AnyPlan, remarks: Remarks, place: Callable[[str], str]) -> tuple[AnyPlan, Remarks]:
-    """The same plan and remarks with the places of its sources written in another way."""
+    """The plan and its comments with all places rewritten."""
     groups = [replace(group, find=[place(each) for each in group.find]) for group in plan.sources]
     keys = {old.key: new.key for old, new in zip(plan.sources, groups, strict=True)}
     told = {
@@ -102,7 +102,7 @@ def moved(plan: AnyPlan, remarks: Remarks, place: Callable[[str], str]) -> tuple
 
 
 def _moved_code(read: Any, place: Callable[[str], str]) -> Any:
-    """Where a function is, written in another way; one that is there already stays."""
+    """The place of a function, rewritten."""
     if callable(read) and not hasattr(read, "place"):
         return read
     path, name = check_place(read if isinstance(read, str) else place_of(read))
@@ -118,12 +118,12 @@ def words_table(words: Mapping[str, Sequence[str]]) -> Table:
 
 
 def key_of(item: Any) -> str:
-    """What tells one of a list of objects from the others."""
+    """The key of an object in a list."""
     return str(item.key) if hasattr(item, "key") else str(item.name)
 
 
 def is_table(field: Field[Any]) -> bool:
-    """Whether an object stands in a table of its own below the one that holds it, and not in a line of it."""
+    """Whether an object is written as a table of its own, not inline."""
     return is_dataclass(default_of(field))
 
 
@@ -133,13 +133,13 @@ def default_of(field: Field[Any]) -> Any:
 
 
 def spaced(text: str) -> str:
-    """The text with at most one empty line between tables, and one line end at its end."""
+    """At most one empty line between tables, and one line end at the end."""
     # line breaks inside texts are written as escapes, so these are all between tables
     return re.sub(r"\n{3,}", "\n\n", text).rstrip("\n") + "\n"
 
 
 def table_of(item: Any, remarks: Sequence[str], to_fill: Collection[str] = ()) -> Table:
-    """An object as a table; keys that say what holds anyway are left out, but for some."""
+    """An object as a table, without keys that have their default."""
     table = tomlkit.table()
     for line in remarks:
         table.add(tomlkit.comment(_one_line(line)))

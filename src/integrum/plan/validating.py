@@ -45,7 +45,7 @@ def _shown(came: object) -> str:
 
 
 def text(value: object, place: str, what: str = "a text", empty: bool = False) -> str:
-    """A text, not empty unless that is allowed."""
+    """Check a text; it may be empty only where that is allowed."""
     if not isinstance(value, str):
         # a number or a date of the plan, which has to be compared as it is written in cells
         plain = isinstance(value, (int, float, date, time)) and not isinstance(value, bool)
@@ -81,14 +81,14 @@ def texts_or(kind: type, value: Any, place: str) -> tuple[Any, ...]:
 
 
 def share(value: object, place: str) -> float:
-    """A number from 0 to 1."""
+    """Check a number from 0 to 1."""
     if isinstance(value, bool) or not isinstance(value, (int, float)) or not 0 <= value <= 1:
         raise PlanError(expected("a number from 0 to 1", value), place)
     return float(value)
 
 
 def word_lists(value: Any, place: str) -> dict[str, tuple[str, ...]]:
-    """Lists of texts by a text."""
+    """Check lists of texts by a text."""
     if not isinstance(value, Mapping):
         raise PlanError(expected("a table of lists of texts", value), place)
     return {text(key, place): texts(words, f"{place}.{key}", lone=True) for key, words in value.items()}
@@ -112,7 +112,7 @@ def objects(value: Any, kind: type, place: str, short: str = "") -> tuple[Any, .
 
 
 def pairs(value: Any, place: str) -> dict[str, str]:
-    """A table of texts."""
+    """Check a table of texts."""
     if not isinstance(value, Mapping):
         raise PlanError(expected("a table of texts", value), place)
     return {
@@ -160,7 +160,7 @@ def expectation(value: Any) -> Any:
 
 
 def one_of(value: object, words: tuple[str, ...], place: str) -> None:
-    """One of some words."""
+    """Check that a value is one of some words."""
     if value not in words:
         near = meant(value, words) if isinstance(value, str) else ""
         known = ", ".join(word for word in words if word)
@@ -168,6 +168,6 @@ def one_of(value: object, words: tuple[str, ...], place: str) -> None:
 
 
 def yes_or_no(value: object, place: str) -> None:
-    """True or false."""
+    """Check for true or false."""
     if not isinstance(value, bool):
         raise PlanError(expected("true or false", value), place)

@@ -183,7 +183,7 @@ def _type_of(values: Sequence[str]) -> TypeName:
 
 
 def _together(name: str, some: Sequence[Column]) -> Column:
-    """A column for the values of several; of the type that most of them have."""
+    """A column for the values of several, with the type of most of them."""
     counts = Counter(one.type for one in some)
     kinds = {kind for kind in counts if kind in ("integer", "number")}
     numbers = sum(counts[kind] for kind in kinds)

@@ -145,7 +145,7 @@ def _bare(word: str) -> str:
 
 
 def answers_wrong_words(function: AnyCallable) -> AnyCallable:
-    """Make a function name the right argument when it is given one that it does not have.
+    """Decorate a function to suggest the right argument for one that it does not have.
 
     Examples
     --------
@@ -173,7 +173,7 @@ def answers_wrong_words(function: AnyCallable) -> AnyCallable:
 
 
 def fields_answer(kind: AnyClass) -> AnyClass:
-    """Make a class do so when it is made of a field that it does not have.
+    """Decorate a class to suggest the right field for one that it does not have.
 
     Examples
     --------

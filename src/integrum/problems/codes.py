@@ -19,7 +19,7 @@ Scope = Literal[
 
 @dataclass(frozen=True)
 class Code:
-    """One kind of finding."""
+    """A kind of problem."""
 
     name: str  # as messages and records have it
     # what it is found in. What is found in rows, or above them, a run that takes rows over has from the

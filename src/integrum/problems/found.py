@@ -99,7 +99,7 @@ def columns_of(kind: type) -> list[str]:
 
 
 def row_of(item: Any) -> dict[str, Any]:
-    """The attributes of an object by their names; those of an object inside it beside them.
+    """The attributes of an object by name; those of inner objects beside them.
 
     Examples
     --------
@@ -134,7 +134,7 @@ def _short(value: Any) -> object:
 
 
 def findings(problems: Iterable[Problem]) -> Entries[Problem]:
-    """Keep problems as a sequence.
+    """Keep problems as a sequence, on the disk where they are many.
 
     Or , where there are many, `ManyProblems`, which has the same methods.
 

@@ -20,7 +20,7 @@ _MORE = re.compile(r" more places?$", re.M)
 
 @dataclass(frozen=True)
 class Group:
-    """Problems of one kind in one column."""
+    """Similar problems of one kind in one column."""
 
     problems: tuple[Problem, ...]  # they, in order; at least one. Of very many only the first.
     # how many are not among these, how often they were found, and in how many other sources
@@ -52,7 +52,7 @@ class Group:
 
     @property
     def lines(self) -> list[str]:
-        """What is said of them: a line, and where else they were found.
+        """The group in words: a line, and other places.
 
         Examples
         --------
@@ -75,7 +75,7 @@ class Group:
 
     @property
     def all_lines(self) -> list[str]:
-        """The same with every place."""
+        """The group in words, with every place."""
         return self.lines if self.first.kind.together else self._lines(len(self.problems))
 
     def lines_with(self, place: str) -> list[str]:
@@ -122,7 +122,7 @@ def problems_html(problems: Iterable[Problem], record: Path | None = None) -> st
 
 
 def grouped(problems: Iterable[Problem]) -> list[Group]:
-    """Put like problems together.
+    """Group similar problems.
 
     Returns those that cost sources first, then those that cost rows, cells, columns and identifiers, then the others; in
     each of these errors first. Notes come last.
@@ -140,7 +140,7 @@ def grouped(problems: Iterable[Problem]) -> list[Group]:
 
 
 class _Some:
-    """Like problems, while they are put together."""
+    """Collects similar problems."""
 
     def __init__(self, kept: list[Problem]) -> None:
         self._kept = kept
@@ -148,7 +148,7 @@ class _Some:
         self._last = ""
 
     def add(self, one: Problem, keep: bool) -> bool:
-        """Take one; of many only a few are kept. Says whether it was."""
+        """Add a problem. Returns whether it was kept; of many only a few are."""
         if keep or len(self._kept) < _EXAMPLES:
             self._kept.append(one)
             self._last = one.source
@@ -161,7 +161,7 @@ class _Some:
         return False
 
     def group(self) -> Group:
-        """They as a group."""
+        """Make the group."""
         return Group(tuple(self._kept), self._rest, self._count, self._sources)
 
 

@@ -52,7 +52,7 @@ class Lost:
     names: tuple[str, ...] = ()
 
     def of(self, what: str, cause: str = "") -> int:
-        """How much is lost of a kind, for any cause or for one."""
+        """How much of a kind is lost, for all causes or for one."""
         return sum(one.count for one in self.by_cause if one.what == what and cause in ("", one.cause))
 
     @property

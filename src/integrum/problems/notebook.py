@@ -110,7 +110,7 @@ def bar(label: str, share: float, said: str, after: str) -> str:
 
 
 class Raw(str):
-    """A text as it stands in a source."""
+    """Text of a source, shown as it is."""
 
 
 def _cell(value: object) -> str:

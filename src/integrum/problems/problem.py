@@ -77,7 +77,7 @@ class Problem:
         message: str = "",
         hint: str = "",
     ) -> Problem:
-        """One of a kind, with the severity that is usual for it.
+        """Make a problem with the usual severity of its code.
 
         Examples
         --------
@@ -219,7 +219,7 @@ def middle(text: str, most: int = 60) -> str:
 
 
 def visible(text: str) -> str:
-    """A text with signs in the place of letters that would command a terminal, or turn the direction of writing.
+    """Replace control characters and marks that turn the direction of writing by visible signs.
 
     Line feeds and tabs stay.
 
@@ -244,7 +244,7 @@ def _as_sign(found: re.Match[str]) -> str:
 
 
 def near(path: Path | str | None) -> str:
-    """A path as a person at the prompt would write it: relative, when it lies below the working folder.
+    """A path as a person would type it: relative if it is below the working folder.
 
     An address, which is a text, stays as it is.
     """
@@ -257,7 +257,7 @@ def near(path: Path | str | None) -> str:
 
 
 def counted(count: int, word: str) -> str:
-    """A number of things in words.
+    """A count in words.
 
     Examples
     --------
@@ -268,7 +268,7 @@ def counted(count: int, word: str) -> str:
 
 
 def first_few(texts: Sequence[str], most: int) -> str:
-    """The first of some texts, and how many more there are.
+    """The first of some texts, and the number of the others.
 
     >>> first_few(["a", "b", "c", "d"], 2), first_few(["a", "b"], 2)
     ('a, b and 2 more', 'a, b')
@@ -278,11 +278,11 @@ def first_few(texts: Sequence[str], most: int) -> str:
 
 
 def quoted(names: Iterable[str], most: int = 6) -> str:
-    """The same of names in quotes."""
+    """The first of some names in quotes, and the number of the others."""
     return first_few([f'"{name}"' for name in names], most)
 
 
 def number_of(severity: str, problems: Iterable[Problem]) -> int:
-    """How many of these findings have the severity."""
+    """The number of problems with a severity."""
     known = getattr(problems, "number_of", None)  # of many it is known
     return known(severity) if known else sum(problem.severity == severity for problem in problems)

@@ -14,13 +14,13 @@ _CHUNK, _MUCH = 1 << 20, 8 << 20
 
 
 def hash_of(path: Path) -> str:
-    """That of a file."""
+    """The BLAKE3 hash of a file."""
     with open(path, "rb", buffering=0) as file:
         return hash_in(file, _MUCH, blake3.AUTO)
 
 
 def hash_in(file: BinaryIO, chunk: int = _CHUNK, threads: int = 1) -> str:
-    """That of an open file, from where it stands; given up where it is not wanted any more."""
+    """The BLAKE3 hash of an open file, from its position on."""
     hasher = blake3(max_threads=threads)
     while data := file.read(chunk):
         still_wanted()

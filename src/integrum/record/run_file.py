@@ -63,7 +63,7 @@ class FileState:
 
 @dataclass(frozen=True)
 class RunFile:
-    """What a run says of itself; an older record lacks what has a default."""
+    """The content of ``run.json``. Fields with a default are not in older records."""
 
     # the schema of the record, and what wrote it
     schema: int
@@ -106,7 +106,7 @@ class RunFile:
         return [one.name for one in self.columns]
 
     def write(self, folder: Path, named: Callable[[str], str] = lambda _: "") -> str:
-        """Write it into a folder; gives the seal.
+        """Write it into a folder. Returns the seal.
 
         `named`: gets the seal, writes ``methods.txt`` with it, and gives the hash of that.
         """
@@ -138,7 +138,7 @@ _LENGTH, _GROUP = 20, 5
 
 
 def read_run(folder: Path) -> RunFile:
-    """Read what the run of a record says of itself.
+    """Read the ``run.json`` of a record.
 
     Raises OutputError when it is no record, one of another schema, or one of a wrong shape: then it names the key,
     and says what was expected there.
@@ -171,7 +171,7 @@ def is_record(folder: str | os.PathLike[str]) -> bool:
 
 
 def is_whole(folder: Path) -> bool:
-    """Whether ``run.json`` is as a run wrote it, by the hash in it."""
+    """Whether ``run.json`` is unchanged, by the hash in it."""
     said = _load(folder) or {}
     return bool(said) and said.get("blake3") == _hash_of_all(said)
 
@@ -233,13 +233,13 @@ def outputs_of(folder: str | os.PathLike[str]) -> list[str]:
 
 
 def asked_for(folder: str | os.PathLike[str]) -> str:
-    """Where the table of a record was asked for: a path, perhaps with identifiers in it; empty when that is not known."""
+    """The path to which the table of a record was asked; empty when unknown."""
     said = (_load(Path(folder)) or {}).get("to")
     return os.path.abspath(Path(folder) / said) if isinstance(said, str) and said else ""
 
 
 def wrote(folder: str | os.PathLike[str]) -> dict[str, list[str]]:
-    """Where outputs lie that runs wrote, also those that the last one did not make; with the hashes of what was written."""
+    """The outputs that runs wrote here, with their hashes, also those no longer made."""
     said = _load(Path(folder)) or {}
     found: dict[str, list[str]] = {}
     for path, content in (*_outputs(said), *_outputs({"outputs": said.get("left")})):
@@ -297,7 +297,7 @@ _WORDS = {int: "a whole number", float: "a number", str: "a text", bool: "true o
 
 
 def _read(kind: Any, value: Any, place: str) -> Any:
-    """A value of JSON as one of a type.
+    """Convert a value of JSON to a type.
 
     Raises ValueError: naming the place and what was expected there.
     """

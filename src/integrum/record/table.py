@@ -24,7 +24,7 @@ FILE, SHEET, OUTPUT = "file", "sheet", "output"
 
 
 def lines_of(rows: Iterable[Sequence[object]], guarded: bool = False) -> Iterator[bytes]:
-    r"""Write rows of one length as CSV; nothing is an empty cell.
+    r"""Write rows as lines of CSV.
 
     `guarded`: whether cells that a spreadsheet program would take for formulas are made harmless.
 
@@ -40,7 +40,7 @@ def lines_of(rows: Iterable[Sequence[object]], guarded: bool = False) -> Iterato
 
 
 def table_of(path: Path, guarded: bool = False) -> pa.Table:
-    """Read such a file back as a table of texts.
+    """Read a file of the record as a table of texts.
 
     Raises ValueError when it is not such a file.
     """

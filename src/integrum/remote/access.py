@@ -14,7 +14,7 @@ Access = tuple[tuple[str, str | int | float | bool], ...]
 
 
 def check_access(value: object, place: str) -> dict[str, str | int | float | bool]:
-    """Look at the options of a place.
+    """Check the options of a remote place.
 
     Raises PlanError when it is something else, or a secret is written out.
 
@@ -66,7 +66,7 @@ def _is_reference(value: str) -> bool:
 
 
 def options_of(access: Access) -> dict[str, Any]:
-    """The options with what the environment holds; ``$$`` stands for ``$``.
+    """The options with secrets from the environment; ``$$`` stands for ``$``.
 
     Raises PlanError when the environment does not hold a value.
 
@@ -96,7 +96,7 @@ def options_of(access: Access) -> dict[str, Any]:
 
 
 def without_secrets(text: str, access: Access) -> str:
-    """A message in which no secret stands, whatever it came from.
+    """Remove secrets from a message.
 
     Examples
     --------

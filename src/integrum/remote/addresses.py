@@ -24,7 +24,7 @@ def is_remote(place: object) -> bool:
 
 
 def scheme_of(address: str) -> str:
-    """What an address begins with.
+    """The scheme of an address.
 
     Examples
     --------
@@ -35,7 +35,7 @@ def scheme_of(address: str) -> str:
 
 
 def joined(folder: str | os.PathLike[str], place: str) -> str:
-    """A place that may be relative to a folder, as an absolute one; an address stays as it is.
+    """Join a folder and a place. An address stays as it is.
 
     Examples
     --------
@@ -46,7 +46,7 @@ def joined(folder: str | os.PathLike[str], place: str) -> str:
 
 
 def below(folder: str | os.PathLike[str], place: str) -> str:
-    """An absolute place as it is seen from a folder, with ``/``; an address stays as it is."""
+    """A place relative to a folder, with ``/``. An address stays as it is."""
     return place if is_remote(place) else Path(os.path.relpath(place, folder)).as_posix()
 
 
@@ -110,7 +110,7 @@ def name_of(address: str, root: str) -> str:
 
 
 def secret_in(address: str) -> str:
-    """What in an address looks like a secret: a password before the host, or a signature in the query; else nothing.
+    """A password or a signature in an address; empty where there is none.
 
     Examples
     --------
@@ -134,7 +134,7 @@ _NO_SECRET = re.compile(r"file(name)?$|path$|key_id$", re.IGNORECASE)
 
 
 def is_secret(name: str) -> bool:
-    """Whether what goes by such a name is a secret, by the usual words.
+    """Whether an option is a secret, by its name.
 
     Examples
     --------

@@ -40,7 +40,7 @@ _FINAL = (
 
 
 def file_system(address: str, access: Access) -> tuple[Any, str]:
-    """What reaches a place, and the path there.
+    """The file system of an address, and the path in it.
 
     Raises ExtraNeeded when the packages for it are not installed. Raises SourceFault when there is nothing that knows
     such places.
@@ -75,7 +75,7 @@ def _patient() -> Any:
 
 @dataclass(frozen=True)
 class RemoteState:
-    """What a place says of a file."""
+    """The size and version of a remote file."""
 
     size: int  # bytes; -1 when it does not say
     changed: int  # time of the last change (ns); 0 when it does not say
@@ -122,7 +122,7 @@ def _time(info: dict[str, Any]) -> int:
 
 
 def mark_of(tag: str) -> int:
-    """A negative number for an etag, where a time of change would stand.
+    """A negative number for an etag, in place of a time of change.
 
     Examples
     --------
@@ -148,7 +148,7 @@ def state_at(address: str, access: Access) -> RemoteState:
 
 
 def again(work: Callable[[], Result], address: str, access: Access) -> Result:
-    """Do something with a place, again after a pause when it fails: five times in all.
+    """Try something up to five times, with pauses.
 
     Raises SourceFault when it fails each time.
     """
@@ -183,7 +183,7 @@ def _pause(seconds: float) -> None:
 
 
 def _is_final(error: BaseException) -> bool:
-    """Whether another attempt would give the same."""
+    """Whether another try would fail in the same way."""
     cause = _cause_of(error)
     status = getattr(cause, "status", None)
     if isinstance(status, int):
@@ -325,7 +325,7 @@ class RemoteFile(io.RawIOBase):
 
 
 class _Kept:
-    """The bytes of small files, the last ones that were read."""
+    """A cache of small files."""
 
     def __init__(self) -> None:
         self._data: OrderedDict[Any, bytes] = OrderedDict()

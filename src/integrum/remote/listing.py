@@ -51,7 +51,7 @@ def below_address(folder: str, name: str, root: str) -> str:
 
 
 def states_of(addresses: Iterable[str], access: Access) -> list[ListedFile]:
-    """What the place says of each of some files, or why it does not."""
+    """The state of each file, or why it cannot be read."""
 
     def ask(address: str) -> ListedFile:
         try:

@@ -93,7 +93,7 @@ _NOT_OVER = ("sftp", "ssh", "ftp")
 
 
 def there_is(address: str, access: Access) -> bytes | None:
-    """What is in a small file at a remote place; None when it is not there.
+    """The content of a small remote file; None when it is not there.
 
     Raises OutputError when the place does not answer.
     """

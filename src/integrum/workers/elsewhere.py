@@ -23,7 +23,7 @@ _PATIENCE = 10
 
 
 class Processes(Executor):
-    """An executor of processes that outlives the death of some of them.
+    """An executor of processes that survives the death of some of them.
 
     Examples
     --------
@@ -42,7 +42,7 @@ class Processes(Executor):
         self._is_over = False
 
     def submit(self, work: Callable[..., Any], /, *given: Any, **named: Any) -> Future[Any]:
-        """Take a task."""
+        """Submit a task."""
         result: Future[Any] = Future()
         self._begin(result, 0, work, given, named)
         return result
@@ -106,7 +106,7 @@ class Processes(Executor):
                 _hand_on(task, result)
 
     def shutdown(self, wait: bool = True, *, cancel_futures: bool = False) -> None:
-        """Take no more tasks; with `cancel_futures`, end what is under work."""
+        """Take no more tasks; with `cancel_futures`, end those at work."""
         self._is_over = True
         with self._lock:
             pools = list(self._pools)
@@ -134,7 +134,7 @@ def _pool(workers: int) -> ProcessPoolExecutor:
 
 
 def _ready() -> None:
-    """Leave an interruption to the process that asked for the work, and end when it has ended."""
+    """Ignore interrupts in a worker process, and end with the process that started it."""
     signal.signal(signal.SIGINT, signal.SIG_IGN)
     parent = multiprocessing.parent_process()
     if parent is not None:

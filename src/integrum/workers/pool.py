@@ -23,12 +23,12 @@ _here = threading.local()
 
 
 class Stopped(BaseException):
-    """Ends the work of a thread whose run has ended early."""
+    """Ends a thread whose run has ended early."""
 
 
 @contextmanager
 def threads(number: int = WORKERS) -> Iterator[Executor]:
-    """Threads for one call; when it ends early, nobody waits for what they are at.
+    """Threads for one call. When it ends early, nobody waits for them.
 
     Examples
     --------
@@ -48,7 +48,7 @@ def threads(number: int = WORKERS) -> Iterator[Executor]:
 
 
 def still_wanted() -> None:
-    """Go on, unless the run that this thread works for has ended early; asked wherever much is read.
+    """Raise Stopped if the run of this thread has ended early.
 
     Raises Stopped.
     """
@@ -58,11 +58,11 @@ def still_wanted() -> None:
 
 
 class WorkerDied(Exception):
-    """What a task gives whose workers died while they were at it, each time that it was tried."""
+    """The result of a task whose workers died each time."""
 
 
 def shares_memory(executor: Executor) -> bool:
-    """Whether the work is done in this process, so that nothing has to be sent.
+    """Whether the workers are threads of this process.
 
     Examples
     --------

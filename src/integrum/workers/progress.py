@@ -120,7 +120,7 @@ class Pace:
 
 
 def rounded(number: float) -> int:
-    """A whole number of which only the first two figures say anything.
+    """Round to two significant digits.
 
     Examples
     --------
