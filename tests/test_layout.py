@@ -338,3 +338,17 @@ def test_whatever_is_guessed_the_ledger_holds(folder) -> None:
     assert outcome.rows + outcome.counts()["set_aside"] >= 0.95 * sum(
         make(seed).rows for seed in range(2_000_000, 2_000_060)
     )
+
+
+@pytest.mark.parametrize("first", ["", "c,d\n", "c,d\n1,2\n"])
+def test_a_source_that_ends_above_the_first_row_says_nothing_about_the_next(folder, first: str) -> None:
+    """Sources that begin with the same lines share a head; one that ends there has none to share."""
+    folder.write("a.csv", f"a,b\n{first}")
+    folder.write("b.csv", "a,b\nc,d\n1,2\n3,4\n5,6\n")
+    layout = ig.Layout(first_row=5)
+    outcome = ig.assemble(
+        ig.Plan([ig.Sources(str(folder.path), layout=layout)], [ig.Column("a"), ig.Column("b")])
+    )
+    ledger = outcome.sources[1].ledger
+    assert (ledger.header, ledger.preamble, ledger.data) == (1, 3, 1)
+    assert outcome.table["a"].to_pylist() == ["5"]

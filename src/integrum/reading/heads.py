@@ -46,10 +46,12 @@ class _Known:
 
     @classmethod
     def of(cls, head: Head | SourceFault, start: bytes, layout: Layout) -> _Known | None:
-        """Make it of a source; None where more than plain bytes above the data determine its head."""
+        """Make it of a source; None where more than the plain bytes above its data determine its head."""
         if not isinstance(head, Head) or head.header.spare or not head.header_row or layout.on_its_side:
             return None
         above = start[: head.data_at]
+        if len(start) == len(above):  # where the source ends there, `first_row` may lie behind its end
+            return None
         is_plain = above.isascii() and is_ascii_like(layout.encoding) and above.endswith(b"\n")
         return cls(above, layout, head) if is_plain and len(above) == head.data_at else None
 
