@@ -142,8 +142,10 @@ def _bare(word: str) -> str:
     return word.lstrip("-").rstrip("_").replace("-", "_").lower()
 
 
-def answers_wrong_words(function: AnyCallable) -> AnyCallable:
+def answers_wrong_words(function: AnyCallable, shown: str = "") -> AnyCallable:
     """Decorate a function to suggest the right argument for one that it does not have.
+
+    `shown`: the name of the function in the message, where that is not its own.
 
     Examples
     --------
@@ -164,7 +166,9 @@ def answers_wrong_words(function: AnyCallable) -> AnyCallable:
             found = re.fullmatch(r"(.*) got an unexpected keyword argument '(\w+)'.*", str(error))
             if found is None or found[2] not in given or found[2] in names:
                 raise
-            said = f"{found[1]} got an unexpected keyword argument '{found[2]}'{meant(found[2], names)}"
+            said = (
+                f"{shown or found[1]} got an unexpected keyword argument '{found[2]}'{meant(found[2], names)}"
+            )
         raise TypeError(said)
 
     return answering  # type: ignore[return-value]
@@ -179,7 +183,7 @@ def fields_answer(kind: AnyClass) -> AnyClass:
     >>> Column("depth", kind="number")
     Traceback (most recent call last):
     ...
-    TypeError: Column.__init__() got an unexpected keyword argument 'kind'; did you mean "type"?
+    TypeError: Column() got an unexpected keyword argument 'kind'; did you mean "type"?
     """
-    kind.__init__ = answers_wrong_words(kind.__init__)  # type: ignore[misc]
+    kind.__init__ = answers_wrong_words(kind.__init__, f"{kind.__name__}()")  # type: ignore[misc]
     return kind
