@@ -72,6 +72,7 @@ def test_what_a_problem_means_is_printed_by_its_code(integrum) -> None:
         said = section_of(code)
         assert said.startswith(f"{code}\n\n") and "To fix it:" in said and "`" not in said.split("    ")[0]
     assert integrum("--about", "few-rows").stdout == section_of("few-rows") + "\n"
+    assert integrum("--about=few-rows").stdout == integrum("--about", "few-rows").stdout
     assert integrum("--about", "[same-content]").stdout == integrum("--about", "same-content").stdout
 
 

@@ -36,7 +36,7 @@ def with_right_words(top: argparse.ArgumentParser, typed: Sequence[str]) -> list
     if given and given[0] == "help":
         given = [*given[1:2], "--help"]
     commands = commands_of(top)
-    if given and given[0].startswith("-") and given[0] not in top._option_string_actions:
+    if given and given[0].startswith("-") and given[0].partition("=")[0] not in top._option_string_actions:
         top.error(f"give a command before the options: {', '.join(commands)}")
     if not given or given[0] not in commands:
         return given

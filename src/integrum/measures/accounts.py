@@ -9,7 +9,7 @@ from integrum.dispatch.job import Counts, Looked, State
 from integrum.measures.measure import Context, Measure, Recalled, Span, TableBatch
 
 
-class Ledgers(State[Counts]):
+class LedgerCounts(State[Counts]):
     """Enters the counts of rows into the ledgers of the sources."""
 
     def __init__(self, context: Context) -> None:
@@ -26,10 +26,10 @@ class Ledgers(State[Counts]):
             self._summaries[number].empty_cells += count
 
 
-class Accounts(Measure[Looked, Counts, Ledgers]):
+class Accounts(Measure[Looked, Counts, LedgerCounts]):
     """The measure of the ledger: how many rows of each part a source has."""
 
-    begin = Ledgers
+    begin = LedgerCounts
 
     def look(self, rows: Looked) -> Counts:
         """Give the counts that the parsing has made."""

@@ -27,7 +27,7 @@ _MEANT = (
     ("report", "html page archive deposit codebook methods document publish"),
     ("demo", "example examples tutorial tour try sample data"),
     # options and arguments
-    ("to", "output out outfile output-file dest destination target save save-as o result file path name"),
+    ("to", "output out outfile output-file dest destination target save save-as o result"),
     ("where", "filter query condition select if"),
     ("exclude", "ignore skip omit without not drop"),
     ("replace", "force overwrite f y yes"),
